@@ -1,0 +1,78 @@
+"""Lens, level and projection. The forms are OpenCV's, which is the reference in the tests."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def undistort_radial(xy: Array, focal_px: float, centre: Array, k1: float, k2: float) -> Array:
+    """Return pixels of a straight-line picture from pixels of a distorted one.
+
+    The radial model distorts normalised coordinates by 1 + k1·r² + k2·r⁴ (r of the straight
+    picture); it is inverted by Newton's method on the radius.
+    """
+    if k1 == 0 and k2 == 0:
+        return xy.copy()
+    d = (xy - centre) / focal_px
+    rd = np.linalg.norm(d, axis=-1)
+    r = rd.copy()
+    for _ in range(20):
+        f = r * (1 + k1 * r**2 + k2 * r**4) - rd
+        slope = 1 + 3 * k1 * r**2 + 5 * k2 * r**4
+        r = r - f / np.where(np.abs(slope) < 1e-6, 1e-6, slope)
+    scale = np.where(rd > 1e-12, r / np.where(rd > 1e-12, rd, 1.0), 1.0)
+    return np.asarray(centre + d * scale[..., None] * focal_px)
+
+
+def distort_radial(xy: Array, focal_px: float, centre: Array, k1: float, k2: float) -> Array:
+    """Inverse of :func:`undistort_radial`."""
+    p = (xy - centre) / focal_px
+    r2 = (p**2).sum(axis=-1, keepdims=True)
+    return np.asarray(centre + p * (1 + k1 * r2 + k2 * r2**2) * focal_px)
+
+
+def undistort_fisheye(xy: Array, focal_px: float, centre: Array) -> Array:
+    """Return straight-line pixels from an equidistant fisheye (r_d = f·θ); inside ±80° of axis."""
+    d = (xy - centre) / focal_px
+    theta = np.linalg.norm(d, axis=-1)
+    safe = np.where(theta > 1e-12, theta, 1.0)
+    scale = np.where(theta > 1e-12, np.tan(np.minimum(theta, np.radians(80))) / safe, 1.0)
+    return np.asarray(centre + d * scale[..., None] * focal_px)
+
+
+def level(xy: Array, roll_deg: float, centre: Array) -> Array:
+    """Turn picture points by ``roll_deg`` about ``centre`` so that plumb lines stand upright.
+
+    Positive roll turns the points counter-clockwise as seen on screen (y down).
+    """
+    c, s = np.cos(np.radians(roll_deg)), np.sin(np.radians(roll_deg))
+    d = xy - centre
+    return np.asarray(
+        np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre
+    )
+
+
+def look_at(position: Array, target: Array, roll_deg: float = 0.0) -> Array:
+    """Return the (…, 3, 3) world-to-camera rotation, rows right, down, forward (OpenCV's axes)."""
+    forward = target - position
+    forward = forward / np.linalg.norm(forward, axis=-1, keepdims=True)
+    up = np.broadcast_to(np.array([0.0, 0.0, 1.0]), forward.shape)
+    # Straight down the vertical has no roll of its own: the course direction is picture-up there.
+    steep = np.abs(forward[..., 2:3]) > 0.999
+    up = np.where(steep, np.array([0.0, 1.0, 0.0]), up)
+    right = np.cross(forward, up)
+    right = right / np.linalg.norm(right, axis=-1, keepdims=True)
+    down = np.cross(forward, right)
+    c, s = np.cos(np.radians(roll_deg)), np.sin(np.radians(roll_deg))
+    rows = np.stack([c * right - s * down, s * right + c * down, forward], axis=-2)
+    return np.asarray(rows)
+
+
+def project(points: Array, rotation: Array, position: Array, focal_px: float | Array, centre: Array) -> Array:
+    """Project (…, 3) metres to (…, 2) pixels by a pinhole camera. Points behind it give NaN."""
+    p = np.einsum("...ij,...j->...i", rotation, points - position)
+    z = np.where(p[..., 2] > 1e-6, p[..., 2], np.nan)
+    return np.asarray(centre + np.asarray(focal_px)[..., None] * p[..., :2] / z[..., None])

@@ -1,0 +1,218 @@
+"""The rider as measures see them: points in world axes, whatever the camera was.
+
+A :class:`Figure` holds (n, 3) arrays *across* (+ to the rider's right), *along* (+ the way
+they travel, horizontal) and *up* (+ against gravity). A single camera shows two of the
+three; the third is NaN, so a measure that needs it gives NaN and is answered with
+*cannot tell from this view* instead of a guess. Units are pixels from a camera and metres
+from 3-D tracks: every measure is an angle or a ratio of lengths.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core import camera
+from proklisis.core.body import MIDPOINTS, com_weights
+from proklisis.core.signals import lowpass, residual_cutoff
+from proklisis.core.tracks import Tracks
+
+Array = NDArray[np.float64]
+AXES: dict[str, tuple[int, ...]] = {
+    "front": (0, 2), "rear": (0, 2), "side_left": (1, 2), "side_right": (1, 2),
+    "above": (0, 1), "oblique": (0, 2),
+}  # fmt: skip
+
+#: Facts of the scene that every reading leans on, with their standard uncertainty.
+#: ``shin_pitch`` is the shin's forward lean in a ski boot (house choice), needed to read an
+#: edge from the shin when the camera cannot see along the ski.
+FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
+SHIN_PITCH = (20.0, 7.0)
+GRAVITY = 9.80665
+
+
+@dataclass(frozen=True)
+class Figure:
+    """Points of the rider over ``n`` frames.
+
+    Attributes
+    ----------
+    t : (n,) seconds
+    fps : frames per second
+    points : name → (n, 3) across, along, up
+    u : name → (n,) standard uncertainty of each seen coordinate of the raw points
+    side : (n,) +1 in a right turn, −1 in a left one, 0 outside any turn
+    view : camera view, or None for 3-D tracks
+    facts : name → value, degrees (``scale``: length units per metre)
+    facts_u : their standard uncertainties
+    cutoff_hz : low-pass the points went through
+    corr_s : correlation time of the landmark errors, seconds
+    """
+
+    t: Array
+    fps: float
+    points: dict[str, Array]
+    u: dict[str, Array]
+    side: Array
+    view: str | None
+    facts: dict[str, float]
+    facts_u: dict[str, float]
+    cutoff_hz: float
+    corr_s: float
+    touched: set[str] = field(default_factory=set, repr=False)
+
+    def __getitem__(self, name: str) -> Array:
+        """Return a point, or raise KeyError when it is not tracked."""
+        self.touched.add(name)
+        if name.startswith(("outside_", "inside_")):
+            where, _, part = name.partition("_")
+            return self._by_side(where, part)
+        return self.points[name]
+
+    def _by_side(self, where: str, part: str) -> Array:
+        left, right = self[f"l_{part}"], self[f"r_{part}"]
+        outside_is_left = self.side > 0
+        pick_left = outside_is_left if where == "outside" else ~outside_is_left
+        return np.where(pick_left[:, None], left, right)
+
+    def limb(self, limb: str, part: str) -> Array:
+        """Return ``part`` of ``limb`` (``outside``, ``inside``, ``l`` or ``r``)."""
+        return self[f"{limb}_{part}"]
+
+    @property
+    def axes(self) -> tuple[int, ...]:
+        return (0, 1, 2) if self.view is None else AXES[self.view]
+
+    @property
+    def psi(self) -> float:
+        """Radians the camera stands off its ideal view, 0 in 3-D."""
+        return float(np.radians(self.facts["offset"]))
+
+    def travel(self, d: Array) -> Array:
+        """Component of (n, 3) vectors down the slope, along the general direction of travel."""
+        s = np.radians(self.facts["slope"])
+        return np.asarray(d[:, 1] * np.cos(s) - d[:, 2] * np.sin(s))
+
+    def normal(self, d: Array) -> Array:
+        """Component of (n, 3) vectors square to the surface."""
+        s = np.radians(self.facts["slope"])
+        return np.asarray(d[:, 1] * np.sin(s) + d[:, 2] * np.cos(s))
+
+    def nudges(self, names: set[str]) -> Iterator[Figure]:
+        """Yield this figure with one seen coordinate of one of ``names`` moved by its u."""
+        for name in sorted(names & self.points.keys()):
+            for axis in self.axes:
+                moved = self.points[name].copy()
+                moved[:, axis] += self.u[name]
+                yield replace(self, points={**self.points, name: moved}, touched=set())
+
+
+def smoothed(tracks: Tracks) -> tuple[Tracks, float]:
+    """Low-pass every landmark at the body's own cut-off; return the tracks and the cut-off (Hz)."""
+    major = [i for i, n in enumerate(tracks.names) if n.endswith(("_hip", "_shoulder", "_ankle"))]
+    xy = tracks.xy
+    fps = tracks.facts.fps
+    cutoff = residual_cutoff(xy[:, major], fps) if major else 6.0
+    cutoff = max(cutoff, 4.0)
+    smooth = lowpass(xy, fps, cutoff)
+    xyz = None if tracks.xyz is None else lowpass(tracks.xyz, fps, cutoff)
+    return replace(tracks, xy=smooth, xyz=xyz), cutoff
+
+
+def _derived(points: dict[str, Array], u: dict[str, Array]) -> None:
+    for name, parts in MIDPOINTS.items():
+        if all(p in points for p in parts):
+            points[name] = sum(points[p] for p in parts) / len(parts)  # type: ignore[assignment]
+            u[name] = np.sqrt(sum(u[p] ** 2 for p in parts)) / len(parts)
+    weights = com_weights()
+    if all(p in points for p in weights):
+        points["com"] = sum(w * points[p] for p, w in weights.items())  # type: ignore[assignment]
+        u["com"] = np.sqrt(sum((w * u[p]) ** 2 for p, w in weights.items()))
+
+
+def _surface_slope(tracks: Tracks) -> float | None:
+    """Slope in degrees read from the surface line of a side view, or None."""
+    if tracks.facts.view not in ("side_left", "side_right") or not tracks.has("surface_a", "surface_b"):
+        return None
+    centre = np.array([tracks.facts.width, tracks.facts.height]) / 2
+    a = camera.level(tracks.point("surface_a"), tracks.facts.roll_deg, centre)
+    b = camera.level(tracks.point("surface_b"), tracks.facts.roll_deg, centre)
+    d = b - a
+    angles = np.degrees(np.arctan2(d[:, 1], np.abs(d[:, 0])))
+    return float(abs(np.nanmedian(angles)))
+
+
+def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
+    """Return the nudgeable facts of a clip and their standard uncertainties."""
+    f = tracks.facts
+    if tracks.xyz is not None:
+        exact = {"roll": 0.0, "pitch": 0.0, "offset": 0.0, "slope": f.slope_deg,
+                 "shin_pitch": SHIN_PITCH[0], "scale": 1.0}  # fmt: skip
+        return exact, {name: 0.0 for name in FACTS}
+    slope, slope_u = f.slope_deg, f.slope_u_deg
+    seen = _surface_slope(tracks)
+    if seen is not None:
+        # The line shares the picture's roll, which is nudged on its own; 1° covers its two marks.
+        slope, slope_u = seen, min(slope_u, 1.0)
+    values = {"roll": f.roll_deg, "pitch": f.pitch_deg, "offset": f.view_offset_deg,
+              "slope": slope, "shin_pitch": SHIN_PITCH[0],
+              "scale": f.px_per_m or float("nan")}  # fmt: skip
+    scale_u = (f.px_per_m or float("nan")) * f.px_per_m_rel_u
+    us = {"roll": f.roll_u_deg, "pitch": f.pitch_u_deg, "offset": f.view_offset_u_deg,
+          "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale_u}  # fmt: skip
+    return values, us
+
+
+def build(
+    tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: dict[str, float] | None = None
+) -> Figure:
+    """Turn (smoothed) tracks into a figure, with ``facts`` in place of the clip's own if given."""
+    own, own_u = scene_facts(tracks)
+    facts = own if facts is None else facts
+    n = len(tracks)
+    side = np.zeros(n) if side is None else side
+    points: dict[str, Array] = {}
+    u: dict[str, Array] = {}
+    if tracks.xyz is not None:
+        for k, name in enumerate(tracks.names):
+            points[name] = tracks.xyz[:, k]
+            u[name] = np.zeros(n)
+        view = None
+    else:
+        view = tracks.facts.view
+        if view is None:
+            raise ValueError("a figure needs a view or 3-D tracks")
+        pos = _to_axes(tracks, view, facts)
+        for k, name in enumerate(tracks.names):
+            points[name] = pos[:, k]
+            u[name] = tracks.u[:, k]
+    _derived(points, u)
+    return Figure(
+        tracks.t, tracks.facts.fps, points, u, side, view, facts, own_u, cutoff_hz,
+        tracks.facts.error_corr_s,
+    )  # fmt: skip
+
+
+def _to_axes(tracks: Tracks, view: str, facts: dict[str, float]) -> Array:
+    f = tracks.facts
+    centre = np.array([f.width, f.height]) / 2
+    xy = tracks.xy
+    if f.k1 or f.k2:
+        xy = camera.undistort_radial(xy, f.focal_px or f.width, centre, f.k1, f.k2)
+    xy = camera.level(xy, facts["roll"], centre) - centre
+    x, up = xy[..., 0], -xy[..., 1]
+    cos_pitch = np.cos(np.radians(facts["pitch"]))
+    cos_psi = np.cos(np.radians(facts["offset"]))
+    pos = np.full((*x.shape, 3), np.nan)
+    if view in ("front", "rear", "oblique"):
+        pos[..., 0] = (-x if view == "front" else x) / cos_psi
+        pos[..., 2] = up / cos_pitch
+    elif view in ("side_left", "side_right"):
+        pos[..., 1] = (-x if view == "side_left" else x) / cos_psi
+        pos[..., 2] = up / cos_pitch
+    else:
+        pos[..., 0], pos[..., 1] = x, up
+    return pos

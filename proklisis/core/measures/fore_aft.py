@@ -1,0 +1,89 @@
+"""Where the body is along the direction of travel."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.geometry import leg_length, length
+from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+
+Array = NDArray[np.float64]
+LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
+ARMS = ("l_shoulder", "r_shoulder", "l_hip", "r_hip")
+
+#: Upper arm ÷ (hip to shoulder), Drillis & Contini's proportions 0.186/0.288 (value from
+#: memory): from the side an arm is foreshortened, so the trunk carries its length.
+UPPER_ARM_TO_TRUNK = 0.646
+
+
+@measure(
+    id="hip_fore_aft", unit="ratio", title="Hip fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="(mid_hip − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
+    angle=("outside_ankle", "mid_hip"),
+)  # fmt: skip
+def hip_fore_aft(f: Figure) -> Array:
+    """How far the hips are ahead of the supporting foot, in leg lengths."""
+    return f.travel(f["mid_hip"] - f["outside_ankle"]) / leg_length(f, "outside")
+
+
+@measure(
+    id="com_fore_aft", unit="ratio", title="Mass fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="(com − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
+    angle=("outside_ankle", "com"),
+)  # fmt: skip
+def com_fore_aft(f: Figure) -> Array:
+    """How far the centre of mass is ahead of the supporting foot, in leg lengths."""
+    return f.travel(f["com"] - f["outside_ankle"]) / leg_length(f, "outside")
+
+
+@measure(
+    id="head_fore", unit="ratio", title="Head fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="(nose − outside ankle) along travel ÷ leg length", points=("nose", *LEGS),
+    model_u=0.012, angle=("outside_ankle", "nose"),
+)  # fmt: skip
+def head_fore(f: Figure) -> Array:
+    """How far the head is ahead of the supporting foot, in leg lengths."""
+    return f.travel(f["nose"] - f["outside_ankle"]) / leg_length(f, "outside")
+
+
+def _ahead_of_trunk(f: Figure, part: str) -> Array:
+    """Lesser of both sides' distance ahead of the trunk line, in upper-arm lengths."""
+    hip, shoulder = f["mid_hip"], f["mid_shoulder"]
+    axis = shoulder - hip
+    arm = UPPER_ARM_TO_TRUNK * length(axis)
+    ahead = []
+    for side in "lr":
+        p = f[f"{side}_{part}"]
+        rise = f.normal(p - hip) / f.normal(axis)
+        ahead.append(f.travel(p - (hip + rise[:, None] * axis)) / arm)
+    return np.minimum(*ahead)
+
+
+@measure(
+    id="hand_fore", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="wrist ahead of the trunk line along travel ÷ upper-arm length, the lesser hand",
+    points=("l_wrist", "r_wrist", *ARMS), model_u=0.05, angle=("mid_shoulder", "l_wrist"),
+)  # fmt: skip
+def hand_fore(f: Figure) -> Array:
+    """How far the hands are held in front of the trunk, the further-back hand counting."""
+    return _ahead_of_trunk(f, "wrist")
+
+
+@measure(
+    id="elbow_fore", unit="ratio", title="Elbows forward", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="elbow ahead of the trunk line along travel ÷ upper-arm length, the lesser elbow",
+    points=("l_elbow", "r_elbow", *ARMS), model_u=0.05, angle=("mid_shoulder", "l_elbow"),
+)  # fmt: skip
+def elbow_fore(f: Figure) -> Array:
+    """How far the elbows are held in front of the trunk, the further-back elbow counting."""
+    return _ahead_of_trunk(f, "elbow")
+
+
+declare(
+    id="pole_plant_fore", unit="ratio", title="Pole plant ahead",
+    doc="How far ahead of the boot's toe the basket touches the snow.",
+    formula="(pole tip − boot toe) along travel at the plant ÷ boot length",
+    views=SIDE_VIEWS, points=("l_pole_tip", "r_pole_tip", "l_toe", "r_toe", "l_heel", "r_heel"),
+)  # fmt: skip

@@ -1,0 +1,76 @@
+"""Small angle helpers shared by the measures. Vectors are (n, 3) across, along, up."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+
+Array = NDArray[np.float64]
+
+
+def tilt(figure: Figure, d: Array, depth: float = 0.0) -> Array:
+    """Angle of ``d`` from the vertical in the across–up plane, degrees, + to the rider's right.
+
+    ``depth`` is the usual along ÷ up of this segment; a camera that stands off the ideal
+    view by ψ mixes it into *across*, and that mean share is taken out.
+    """
+    across = d[:, 0] - depth * d[:, 2] * np.tan(figure.psi) * _toward(figure)
+    return np.asarray(np.degrees(np.arctan2(across, d[:, 2])))
+
+
+def _toward(figure: Figure) -> float:
+    """Sign with which a forward extent shows up to the rider's right when ψ is positive."""
+    return {"front": -1.0, "rear": 1.0}.get(figure.view or "", 0.0)
+
+
+def flexion(a: Array, joint: Array, b: Array) -> Array:
+    """Bend at ``joint`` in degrees: 0 when a–joint–b is straight. Unseen axes are left out."""
+    p, q = a - joint, b - joint
+    p, q = (np.where(np.isnan(v), 0.0, v) if np.isnan(v).any() else v for v in (p, q))
+    norm = np.linalg.norm(p, axis=1) * np.linalg.norm(q, axis=1)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        cos = (p * q).sum(axis=1) / norm
+    return np.asarray(180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))))
+
+
+def length(d: Array) -> Array:
+    """Length of (n, 3) vectors over the axes that are seen."""
+    return np.asarray(np.sqrt(np.nansum(d**2, axis=1)))
+
+
+def wrap(angle_deg: Array) -> Array:
+    """Bring degrees into (−180, 180]."""
+    return np.asarray((angle_deg + 180.0) % 360.0 - 180.0)
+
+
+def leg_length(figure: Figure, limb: str) -> Array:
+    """hip–knee + knee–ankle of a limb, in the figure's unit."""
+    hip, knee, ankle = (figure.limb(limb, p) for p in ("hip", "knee", "ankle"))
+    return length(hip - knee) + length(knee - ankle)
+
+
+def ground(figure: Figure, d: Array) -> tuple[Array, Array]:
+    """Split vectors that lie on the slope into (across, down the slope) components.
+
+    From above the second is the along component, stretched by the slope; from the front and
+    rear it is read from how far the vector runs down the picture, using the slope's angle to
+    the line of sight.
+    """
+    slope = np.radians(figure.facts["slope"])
+    if figure.view is None:
+        return d[:, 0], figure.travel(d)
+    if figure.view == "above":
+        return d[:, 0], d[:, 1] / np.cos(slope)
+    pitch = np.radians(figure.facts["pitch"])
+    grazing = slope - pitch if figure.view == "front" else slope + pitch
+    down = -d[:, 2] * np.cos(pitch) / np.sin(grazing)
+    across = d[:, 0] - down * np.cos(slope) * np.tan(figure.psi) * _toward(figure)
+    return across, down
+
+
+def heading_of(figure: Figure, limb: str) -> Array:
+    """Direction of one ski on the slope, degrees from the fall line, + to the rider's right."""
+    across, down = ground(figure, figure.limb(limb, "ski_tip") - figure.limb(limb, "ski_tail"))
+    return np.asarray(np.degrees(np.arctan2(across, down)))

@@ -1,0 +1,108 @@
+"""Bends of joints and pitches of segments, seen from the side."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.geometry import flexion
+from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+
+Array = NDArray[np.float64]
+LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
+LIMBS = ("outside", "inside")
+
+
+@measure(
+    id="knee_flex", unit="deg", title="Knee flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=2.0,
+    angle=("outside_hip", "outside_knee", "outside_ankle"),
+)  # fmt: skip
+def knee_flex(f: Figure, limb: str = "outside") -> Array:
+    """How far the knee is bent."""
+    return flexion(f.limb(limb, "hip"), f.limb(limb, "knee"), f.limb(limb, "ankle"))
+
+
+@measure(
+    id="hip_flex", unit="deg", title="Hip flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    limbs=LIMBS, formula="180° − angle shoulder–hip–knee; 0 = straight",
+    points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.0,
+    angle=("outside_shoulder", "outside_hip", "outside_knee"),
+)  # fmt: skip
+def hip_flex(f: Figure, limb: str = "outside") -> Array:
+    """How far the hip is bent."""
+    return flexion(f.limb(limb, "shoulder"), f.limb(limb, "hip"), f.limb(limb, "knee"))
+
+
+@measure(
+    id="elbow_flex", unit="deg", title="Elbow flexion", views=(), phases=TURN_PHASES,
+    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=3.0,
+    points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
+    angle=("l_shoulder", "l_elbow", "l_wrist"),
+)  # fmt: skip
+def elbow_flex(f: Figure, limb: str = "l") -> Array:
+    """How far the elbow is bent; a skier's arm points at the camera, so only 3-D shows it."""
+    return flexion(f.limb(limb, "shoulder"), f.limb(limb, "elbow"), f.limb(limb, "wrist"))
+
+
+def _pitch(up: Array, ahead: Array) -> Array:
+    return np.asarray(np.degrees(np.arctan2(ahead, up)))
+
+
+@measure(
+    id="trunk_pitch", unit="deg", title="Trunk pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="mid_hip → mid_shoulder forward of vertical", model_u=1.0,
+    points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
+)  # fmt: skip
+def trunk_pitch(f: Figure) -> Array:
+    """How far the trunk is bent forward of the vertical."""
+    d = f["mid_shoulder"] - f["mid_hip"]
+    return _pitch(d[:, 2], d[:, 1])
+
+
+@measure(
+    id="shin_pitch", unit="deg", title="Shin pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=1.5,
+    angle=("outside_ankle", "outside_knee"),
+)  # fmt: skip
+def shin_pitch(f: Figure) -> Array:
+    """How far the outside shin presses forward over the foot."""
+    d = f["outside_knee"] - f["outside_ankle"]
+    return _pitch(f.normal(d), f.travel(d))
+
+
+@measure(
+    id="trunk_shin_gap", unit="deg", title="Trunk against shin", views=SIDE_VIEWS,
+    phases=TURN_PHASES, formula="trunk pitch − shin pitch, both against the surface normal",
+    points=("l_shoulder", "r_shoulder", *LEGS), model_u=1.8, angle=("mid_hip", "mid_shoulder"),
+)  # fmt: skip
+def trunk_shin_gap(f: Figure) -> Array:
+    """How much further forward the trunk leans than the shin."""
+    trunk = f["mid_shoulder"] - f["mid_hip"]
+    return _pitch(f.normal(trunk), f.travel(trunk)) - shin_pitch(f)
+
+
+@measure(
+    id="gaze_drop", unit="deg", title="Gaze drop", views=SIDE_VIEWS, phases=TURN_PHASES,
+    formula="mid_ear → nose below the direction of travel", points=("nose", "l_ear", "r_ear"),
+    model_u=3.0, angle=("mid_ear", "nose"),
+)  # fmt: skip
+def gaze_drop(f: Figure) -> Array:
+    """How far the face points below the way ahead."""
+    d = f["nose"] - f["mid_ear"]
+    return np.asarray(np.degrees(np.arctan2(-f.normal(d), f.travel(d))))
+
+
+declare(
+    id="flex_range", unit="deg", title="Flexion range",
+    doc="How much the outside knee bends and stretches within one turn.",
+    formula="largest − smallest knee flexion of the outside leg within the turn",
+    views=SIDE_VIEWS, points=LEGS,
+)  # fmt: skip
+declare(
+    id="hip_rise", unit="ratio", title="Hip rise",
+    doc="How far the hips rise over the feet while the edges change.",
+    formula="(highest − lowest mid_hip over mid_ankle through the transition) ÷ leg length",
+    views=("front", "rear", *SIDE_VIEWS), points=LEGS,
+)  # fmt: skip

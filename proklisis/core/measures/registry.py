@@ -1,0 +1,92 @@
+"""One declaration per measure: id, unit, phases, views, formula, words.
+
+The declaration feeds the pipeline, the playbook check, the API, the help on screen and the
+docs, so a measure is described in one place only.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+
+Array = NDArray[np.float64]
+Stat = Literal["mean", "max", "min", "rise"]
+#: Series per frame, or series and their own standard uncertainty per frame.
+Series = Callable[..., Any]
+
+TURN_PHASES = ("transition", "entry", "belly", "finish")
+TILT_VIEWS = ("front", "rear")
+SIDE_VIEWS = ("side_left", "side_right")
+HEADING_VIEWS = ("front", "rear", "above")
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A number of the trade.
+
+    Attributes
+    ----------
+    id, unit, title, doc, formula : what it is, in words and symbols
+    views : camera views that show it (3-D tracks show everything)
+    phases : phases it is read in; empty for one value per unit or run
+    limbs : limbs it is read for; empty where it has none
+    stat : how the frames of a phase become one number
+    points : landmarks that must be tracked
+    signed : multiply by the turn's side so that + is to the inside of the turn
+    model_u : standard uncertainty of the model itself, in ``unit``
+    series : per-frame function of a :class:`Figure` (None where it is worked out per unit)
+    angle : the points whose line is drawn on the picture while this is read
+    """
+
+    id: str
+    unit: str
+    title: str
+    doc: str
+    formula: str
+    views: tuple[str, ...]
+    phases: tuple[str, ...] = ()
+    limbs: tuple[str, ...] = ()
+    stat: Stat = "mean"
+    points: tuple[str, ...] = ()
+    signed: bool = False
+    model_u: float = 0.0
+    series: Series | None = None
+    angle: tuple[str, ...] = ()
+
+
+REGISTRY: dict[str, Measure] = {}
+
+
+def declare(**facts: Any) -> Measure:
+    """Add a measure that is worked out per unit or run, not per frame."""
+    m = Measure(**facts)
+    if m.id in REGISTRY:
+        raise ValueError(f"measure {m.id} is declared twice")
+    REGISTRY[m.id] = m
+    return m
+
+
+def measure(**facts: Any) -> Callable[[Series], Series]:
+    """Declare the decorated per-frame function; its docstring's first line is the measure's text."""
+
+    def register(function: Series) -> Series:
+        doc = (function.__doc__ or "").strip().split("\n\n")[0].replace("\n", " ")
+        declare(doc=" ".join(doc.split()), series=function, **facts)
+        return function
+
+    return register
+
+
+def get(measure_id: str) -> Measure:
+    return REGISTRY[measure_id]
+
+
+def shows(m: Measure, figure: Figure) -> bool:
+    """Tell whether this figure's view can show the measure at all."""
+    return figure.view is None or figure.view in m.views

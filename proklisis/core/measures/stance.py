@@ -1,0 +1,51 @@
+"""Where the feet and knees stand across the body."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.geometry import heading_of, length
+from proklisis.core.measures.registry import HEADING_VIEWS, TILT_VIEWS, TURN_PHASES, declare, measure
+
+Array = NDArray[np.float64]
+
+
+@measure(
+    id="stance_width", unit="ratio", title="Stance width", views=TILT_VIEWS, phases=TURN_PHASES,
+    formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.04,
+    points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"),
+)  # fmt: skip
+def stance_width(f: Figure) -> Array:
+    """How far apart the feet are, in hip widths."""
+    return length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
+
+
+@measure(
+    id="knee_gap", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
+    formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.06,
+    points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"),
+)  # fmt: skip
+def knee_gap(f: Figure) -> Array:
+    """How far apart the knees are, against the feet."""
+    return length(f["r_knee"] - f["l_knee"]) / length(f["r_ankle"] - f["l_ankle"])
+
+
+@measure(
+    id="scissor", unit="deg", title="Scissor", views=HEADING_VIEWS, phases=TURN_PHASES,
+    formula="heading of the outside ski − heading of the inside ski, + tips apart",
+    points=("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail"), model_u=0.4,
+    angle=("outside_ski_tail", "outside_ski_tip"),
+)  # fmt: skip
+def scissor(f: Figure) -> Array:
+    """How far the inside ski's tip turns away from the outside ski's."""
+    return np.asarray(f.side * (heading_of(f, "inside") - heading_of(f, "outside")))
+
+
+declare(
+    id="boot_gap_growth", unit="ratio", title="Boot gap growth",
+    doc="How much wider the feet are in the belly than at the change of edges.",
+    formula="stance_width at the belly ÷ stance_width at the transition",
+    views=TILT_VIEWS, points=("l_ankle", "r_ankle", "l_hip", "r_hip"),
+)  # fmt: skip

@@ -1,0 +1,118 @@
+"""Find what a playbook's author got wrong: misspelt ids, cycles, faults that can never fire."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+import yaml
+from pydantic import ValidationError
+
+from proklisis.core.errors import InputError
+from proklisis.core.measures import library
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.schema import Playbook
+
+assert library.ALL  # the registry must be whole before ids are checked
+
+
+def nearest(word: str, known: Iterable[str]) -> str:
+    """Return "did you mean …" with the nearest known ids."""
+    close = difflib.get_close_matches(word, list(known), n=3, cutoff=0.4)
+    return f"the nearest known ids are {', '.join(close)}" if close else "see `proklisis disciplines --json`"
+
+
+def first_problem(error: ValidationError) -> tuple[str, str]:
+    """Return the path of the first offending key and what is wrong with it, in plain words."""
+    e = error.errors()[0]
+    path = ".".join(str(p) for p in e["loc"]) or "(top)"
+    words = {
+        "extra_forbidden": "this key is not known",
+        "missing": "this key is missing",
+        "finite_number": "the number is not finite",
+    }.get(e["type"], e["msg"].removeprefix("Value error, "))
+    return path, words
+
+
+def load_playbook(text: str, name: str = "playbook") -> Playbook:
+    """Parse and check a playbook; raise InputError naming the first mistake and its place."""
+    try:
+        book = Playbook.model_validate(yaml.safe_load(text))
+    except yaml.YAMLError as e:
+        raise InputError(f"not readable as YAML ({e.__class__.__name__})", name) from e
+    except ValidationError as e:
+        path, words = first_problem(e)
+        raise InputError(words, f"{name}: {path}") from e
+    for problem in problems(book):
+        raise InputError(problem, name)
+    return book
+
+
+def problems(book: Playbook) -> list[str]:
+    """List every mistake in a playbook that its schema cannot see."""
+    out = []
+
+    def known(word: str, ids: Iterable[str], where: str) -> None:
+        if word not in ids:
+            out.append(f"{where} names {word!r}, which is not known; {nearest(word, ids)}")
+
+    for m in book.measures:
+        known(m, REGISTRY, "measures")
+    conditions = [(f"fault {i}", f.when) for i, f in book.faults.items()]
+    conditions += [(f"strength {i}", s.when) for i, s in book.strengths.items()]
+    for where, condition in conditions:
+        for leaf in condition.leaves():
+            if leaf.observation:
+                known(leaf.observation, book.observations, where)
+                continue
+            for m in filter(None, (leaf.measure, leaf.over)):
+                known(m, book.measures, where)
+            if leaf.phase:
+                known(leaf.phase, book.phases, where)
+                if leaf.measure in REGISTRY and leaf.phase not in REGISTRY[leaf.measure].phases:
+                    out.append(f"{where}: {leaf.measure} is not read at {leaf.phase}")
+    for i, f in book.faults.items():
+        for target in f.leads_to:
+            known(target, book.faults, f"fault {i} leads_to")
+        for d in f.drills:
+            known(d, book.drills, f"fault {i} drills")
+        if not any(f.when.leaves()):
+            out.append(f"fault {i} can never fire")
+    for i, school in book.schools.items():
+        defaults = [school.default] if isinstance(school.default, str) else school.default.values()
+        for option in defaults:
+            known(option, school.options, f"school {i} default")
+        for o in school.options.values():
+            for fault in (*o.drops, *o.cues, *(s.fault for s in o.shifts)):
+                known(fault, book.faults, f"school {i}")
+    for g in book.gear:
+        known(g.observation, book.observations, "gear")
+        for fault in g.explains:
+            known(fault, book.faults, "gear")
+    loop = find_cycle({i: f.leads_to for i, f in book.faults.items()})
+    if loop:
+        out.append("the causes run in a circle: " + " → ".join(loop))
+    return out
+
+
+def find_cycle(graph: dict[str, tuple[str, ...]]) -> list[str]:
+    """Return one cycle of a directed graph, or an empty list."""
+    done: set[str] = set()
+
+    def walk(node: str, trail: list[str]) -> list[str]:
+        if node in trail:
+            return [*trail[trail.index(node) :], node]
+        if node in done:
+            return []
+        for child in graph.get(node, ()):
+            loop = walk(child, [*trail, node])
+            if loop:
+                return loop
+        done.add(node)
+        return []
+
+    for start in graph:
+        loop = walk(start, [])
+        if loop:
+            return loop
+    return []

@@ -1,0 +1,285 @@
+"""Hold each condition of a playbook against a run sheet, unit by unit.
+
+p is the probability that the true value lies outside the band (normal, value ± u):
+clear ≥ 0.95, likely ≥ 0.80, absent ≤ 0.20, else unclear; *cannot tell* without a value.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.schema import LEVELS, Band, Condition, Fault, Level, Playbook
+from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
+from proklisis.core.uncertainty import Value, probability_outside, propagate
+
+Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
+CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
+MAX_SEVERITY = 3.0
+UNSURE_P = 0.85  # a coach's "maybe" counts as likely
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One reading held against one band in one unit (``segment`` None: the whole run)."""
+
+    measure: str
+    value: float
+    u: float
+    band: Band
+    p: float
+    severity: float
+    segment: int | None
+    phase: str | None
+    limb: str | None
+    order: int = 0  # place in the list of phases, for breaking ties
+
+
+@dataclass(frozen=True)
+class UnitVerdict:
+    """A condition in one unit. ``p`` is None when it cannot be told."""
+
+    segment: int | None
+    p: float | None
+    severity: float
+    evidence: tuple[Evidence, ...]
+    observed: tuple[str, ...] = ()
+
+    @property
+    def verdict(self) -> Verdict:
+        if self.p is None:
+            return "cannot_tell"
+        if self.p >= CLEAR:
+            return "clear"
+        if self.p >= LIKELY:
+            return "likely"
+        return "absent" if self.p <= ABSENT else "unclear"
+
+    @property
+    def fires(self) -> bool:
+        return self.verdict in ("clear", "likely")
+
+
+@dataclass(frozen=True)
+class FaultVerdict:
+    """A fault over the whole run, or on one side of it."""
+
+    fault: str
+    status: Literal["present", "episode", "unclear", "absent", "cannot_tell"]
+    verdict: Verdict
+    side: str
+    share: float
+    severity: float
+    units: tuple[UnitVerdict, ...]
+    phase: str | None
+    order: int
+
+    @property
+    def evidence(self) -> list[Evidence]:
+        return [e for u in self.units if u.fires for e in u.evidence]
+
+
+class Sheet:
+    """A run sheet, indexed for judging."""
+
+    def __init__(self, sheet: RunSheet, book: Playbook) -> None:
+        self.sheet, self.book = sheet, book
+        self.level: Level = sheet.level
+        self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = defaultdict(lambda: defaultdict(list))
+        for m in sheet.measures:
+            self.by_measure[m.id][m.segment].append(m)
+        self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
+        for o in sheet.observations:
+            self.observed[o.id][o.segment] = o.sure or self.observed[o.id].get(o.segment, False)
+        self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
+
+    def units(self) -> list[int | None]:
+        """Units in order; a sheet with no segments is judged as one whole."""
+        return sorted(self.segments) or [None]  # type: ignore[return-value]
+
+    def values(self, c: Condition, measure: str, unit: int | None) -> list[SheetMeasure]:
+        """Values for a condition in a unit: the phase asked for, else one given with no phase.
+
+        A condition that names no phase takes a value with none, else the value of every phase.
+        """
+        here = self.by_measure[measure].get(unit, []) if measure in self.by_measure else []
+        if c.limb:
+            here = [m for m in here if m.limb in (c.limb, None)]
+        if c.phase:
+            exact = [m for m in here if m.phase == c.phase]
+            return exact or [m for m in here if m.phase is None]
+        return [m for m in here if m.phase is None] or here
+
+    def side_of(self, unit: int | None) -> str | None:
+        """The finest side the discipline has for a unit, or None."""
+        s = self.segments.get(unit) if unit is not None else None
+        if s is None:
+            return None
+        side = s.edge_side or s.hand_side or s.face or s.side
+        return {"l": "left", "r": "right"}.get(side or "", side)
+
+
+def _severity(value: float, band: Band, scale: float) -> float:
+    lo, hi = band
+    out = max(lo - value if lo is not None else 0.0, value - hi if hi is not None else 0.0, 0.0)
+    return min(out / scale, MAX_SEVERITY)
+
+
+def _over(top: SheetMeasure, bottom: SheetMeasure) -> Value:
+    return propagate(lambda a, b: a / b, [top.value, bottom.value], [top.u, bottom.u])
+
+
+def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
+    assert c.measure is not None
+    band = c.band_for(s.level)
+    nothing = UnitVerdict(unit, None, 0.0, ())
+    if band is None:
+        return UnitVerdict(unit, 0.0, 0.0, ())
+    found: list[tuple[SheetMeasure, Value]] = [(m, Value(m.value, m.u)) for m in s.values(c, c.measure, unit)]
+    if c.over is not None:
+        below = s.values(c, c.over, unit)
+        found = [(m, _over(m, below[0])) for m, _ in found if below and below[0].value > 0]
+    if not found:
+        return nothing
+    lo, hi = band
+    best: Evidence | None = None
+    for m, v in found:
+        if lo is not None and hi is not None and 2 * v.u > hi - lo:
+            continue  # wider than its band: no verdict can rest on it
+        outside = probability_outside(v.value, v.u, lo, hi)
+        p = 1 - outside if c.inside else outside
+        severity = 1.0 if c.inside else _severity(v.value, band, c.scale_for(s.level))
+        order = s.book.phases.index(m.phase) if m.phase in s.book.phases else 0
+        name = f"{c.measure}/{c.over}" if c.over else c.measure
+        e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order)
+        # The worst limb or phase speaks for the unit.
+        if best is None or (e.p, e.severity) > (best.p, best.severity):
+            best = e
+    return nothing if best is None else UnitVerdict(unit, best.p, best.severity, (best,))
+
+
+def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
+    """Judge one condition, with its parts, in one unit."""
+    if c.observation is not None:
+        seen = s.observed.get(c.observation, {})
+        if unit in seen or None in seen:
+            sure = seen.get(unit, False) or seen.get(None, False)
+            return UnitVerdict(unit, 1.0 if sure else UNSURE_P, c.severity, (), (c.observation,))
+        return UnitVerdict(unit, None, 0.0, ())
+    if c.measure is not None:
+        return _measured(s, c, unit)
+    parts = [judge_condition(s, part, unit) for part in (*c.any, *c.all)]
+    told = [p for p in parts if p.p is not None]
+    if c.any:
+        if not told:
+            return UnitVerdict(unit, None, 0.0, ())
+        top = max(told, key=lambda p: (p.fires, p.p or 0.0, p.severity))
+        fired = [p for p in told if p.fires] or [top]
+        return UnitVerdict(
+            unit, top.p, max(p.severity for p in fired),
+            tuple(e for p in fired for e in p.evidence), tuple(o for p in fired for o in p.observed),
+        )  # fmt: skip
+    weakest = min(told, key=lambda p: p.p or 0.0, default=None)
+    if len(told) < len(parts) and (weakest is None or (weakest.p or 0.0) > ABSENT):
+        return UnitVerdict(unit, None, 0.0, ())
+    assert weakest is not None
+    measured = [p.severity for p, part in zip(parts, c.all, strict=True) if not part.inside]
+    return UnitVerdict(
+        unit, weakest.p, float(np.mean(measured)) if measured else 1.0,
+        tuple(e for p in told for e in p.evidence), tuple(o for p in told for o in p.observed),
+    )  # fmt: skip
+
+
+def _combined(verdicts: Iterable[UnitVerdict]) -> Verdict:
+    fired = [v.p or 0.0 for v in verdicts if v.fires]
+    return "clear" if fired and float(np.median(fired)) >= CLEAR else "likely"
+
+
+def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
+    """Judge one fault over all units; None when this level is not judged for it."""
+    if s.level not in fault.levels:
+        return None
+    units = [judge_condition(s, fault.when, u) for u in s.units()]
+    if s.segments:
+        whole = judge_condition(s, fault.when, None)
+        # A value or observation for the whole run stands beside the units it was not given for.
+        if whole.p is not None and all(u.p is None for u in units):
+            units = [whole]
+    told = [u for u in units if u.p is not None]
+    fired = [u for u in told if u.fires]
+    sides: dict[str, list[UnitVerdict]] = defaultdict(list)
+    for u in told:
+        side = s.side_of(u.segment)
+        if side:
+            sides[side].append(u)
+
+    def present(group: list[UnitVerdict]) -> bool:
+        n = sum(u.fires for u in group)
+        return bool(group) and n / len(group) >= 0.5 and (n >= 2 or len(units) <= 2)
+
+    bad_sides = [side for side, group in sides.items() if present(group)]
+    side = bad_sides[0] if len(bad_sides) == 1 and len(sides) > 1 else "both"
+    if len(sides) == 1 and bad_sides and len(units) > 1:
+        side = bad_sides[0]
+    group = sides[side] if side in sides else told
+    on_group = [u for u in group if u.fires]
+    share = len(on_group) / len(group) if group else 0.0
+    if not told:
+        status: Literal["present", "episode", "unclear", "absent", "cannot_tell"] = "cannot_tell"
+    elif bad_sides or present(told):
+        status = "present"
+    elif fired:
+        status = "episode"
+    elif sum(u.verdict == "unclear" for u in told) >= 0.5 * len(told):
+        status = "unclear"
+    else:
+        status = "absent"
+    counted = on_group if status == "present" else fired
+    severity = float(np.mean([u.severity for u in counted])) if counted else 0.0
+    orders = [(e.order, e.phase) for u in counted for e in u.evidence]
+    order, phase = min(orders, key=lambda x: x[0]) if orders else (len(s.book.phases), None)
+    verdict: Verdict = _combined(counted) if counted else ("unclear" if status == "unclear" else status)  # type: ignore[assignment]
+    return FaultVerdict(fault_id, status, verdict, side, share, severity, tuple(units), phase, order)
+
+
+def strengths(s: Sheet) -> list[str]:
+    """Ids of the strengths shown: inside the band clearly on 80 % of units, or observed."""
+    out = []
+    for strength_id, strength in s.book.strengths.items():
+        c = strength.when
+        if c.observation is not None:
+            if s.observed.get(c.observation):
+                out.append(strength_id)
+            continue
+        results = [judge_condition(s, c, u) for u in s.units()]
+        told = [r for r in results if r.p is not None and r.evidence]
+        inside = [r for r in told if r.p is not None and r.p <= 1 - CLEAR]
+        if told and len(inside) >= 0.8 * len(results):
+            out.append(strength_id)
+    return out
+
+
+def blind(s: Sheet, fault: Fault) -> tuple[str, str]:
+    """Return why a fault cannot be told (reason id) and where to film from next time."""
+    view = s.sheet.clip.view
+    measures = [REGISTRY[leaf.measure] for leaf in fault.when.leaves() if leaf.measure]
+    if not measures:
+        return "not_measured", "Look for it yourself; only the eye tells."
+    wanted = list(dict.fromkeys(v for m in measures for v in m.views))
+    if view is not None and wanted and view not in wanted:
+        return "view", f"Film from the {_join([w.replace('_', ' ') for w in wanted])}."
+    if not wanted:
+        return "not_measured", "Track the points it needs, or mark them by hand."
+    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(p for m in measures for p in m.points[:4]))}."
+
+
+def _join(words: list[str]) -> str:
+    return " or ".join(words) if len(words) < 3 else ", ".join(words[:-1]) + " or " + words[-1]
+
+
+__all__ = ["LEVELS", "Evidence", "FaultVerdict", "Sheet", "UnitVerdict", "blind", "judge_fault", "strengths"]

@@ -1,0 +1,169 @@
+"""A discipline as data: what is judged, what causes what, and what to say about it.
+
+One YAML file per discipline is read into these models. They also give the JSON Schema that
+`docs/schemas/playbook.json` publishes, so that a coach's editor can check a file.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Level = Literal["novice", "intermediate", "advanced", "elite"]
+LEVELS: tuple[Level, ...] = ("novice", "intermediate", "advanced", "elite")
+Band = tuple[float | None, float | None]
+Stage = Literal["still", "slow", "speed", "full"]
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Condition(Strict):
+    """Something that makes a fault fire: a measure outside its band, or an observation.
+
+    ``band`` is good inside; give one for all levels or one per level (a level that is left
+    out is not judged). ``over`` divides by a second measure of the same unit. ``inside``
+    turns the test round: it fires when the value lies in the band.
+    """
+
+    measure: str | None = None
+    over: str | None = None
+    phase: str | None = None
+    limb: str | None = None
+    band: Band | dict[Level, Band] | None = None
+    scale: float | None = Field(default=None, gt=0)
+    inside: bool = False
+    observation: str | None = None
+    severity: float = 1.0
+    any: tuple[Condition, ...] = ()
+    all: tuple[Condition, ...] = ()
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> Condition:
+        kinds = [self.measure is not None, self.observation is not None, bool(self.any), bool(self.all)]
+        if sum(kinds) != 1:
+            raise ValueError("a condition is one of: measure, observation, any, all")
+        if self.measure is not None and self.band is None:
+            raise ValueError(f"the condition on {self.measure} needs a band")
+        bands = self.band.values() if isinstance(self.band, dict) else [self.band] if self.band else []
+        for lo, hi in bands:
+            if lo is None and hi is None:
+                raise ValueError(f"the band of {self.measure} is open at both ends")
+            if lo is not None and hi is not None and lo > hi:
+                raise ValueError(f"the band of {self.measure} is upside down")
+            if (lo is None or hi is None) and self.scale is None and not self.inside:
+                raise ValueError(f"the open band of {self.measure} needs a scale")
+        return self
+
+    def band_for(self, level: Level) -> Band | None:
+        """Band at a level, or None when this level is not judged."""
+        return self.band.get(level) if isinstance(self.band, dict) else self.band
+
+    def scale_for(self, level: Level) -> float:
+        """How far outside the band counts as one: given, else half the band's width."""
+        if self.scale is not None:
+            return self.scale
+        band = self.band_for(level)
+        assert band is not None and band[0] is not None and band[1] is not None
+        return (band[1] - band[0]) / 2 or 1.0
+
+    def leaves(self) -> list[Condition]:
+        """All measured and observed conditions below this one."""
+        if self.any or self.all:
+            return [leaf for c in (*self.any, *self.all) for leaf in c.leaves()]
+        return [self]
+
+
+class DrillStep(Strict):
+    stage: Stage
+    text: str
+    dose: str
+
+
+class Drill(Strict):
+    """A ladder from standing still to the real thing."""
+
+    title: str
+    steps: Annotated[tuple[DrillStep, ...], Field(min_length=3)]
+    sign: str
+    caution: str | None = None
+
+
+class Fault(Strict):
+    title: str
+    seen: str
+    when: Condition
+    leads_to: tuple[str, ...] = ()
+    levels: tuple[Level, ...] = LEVELS
+    weight: dict[Level, float] = {}
+    safety: bool = False
+    cues: Annotated[tuple[str, ...], Field(min_length=1)]
+    drills: Annotated[tuple[str, ...], Field(min_length=1)]
+    worse_first: str | None = None
+    gear: str | None = None
+    cautions: tuple[str, ...] = ()
+
+
+class BandShift(Strict):
+    """How a school moves the bands of one measure: added to each closed end."""
+
+    fault: str
+    measure: str
+    by: float
+
+
+class SchoolOption(Strict):
+    title: str
+    reason: str
+    shifts: tuple[BandShift, ...] = ()
+    drops: tuple[str, ...] = ()
+    cues: dict[str, str] = {}
+
+
+class School(Strict):
+    question: str
+    options: dict[str, SchoolOption]
+    default: str | dict[Level, str]
+    default_reason: str
+
+    def default_for(self, level: Level) -> str:
+        return self.default if isinstance(self.default, str) else self.default[level]
+
+
+class Strength(Strict):
+    text: str
+    when: Condition
+
+
+class ObservationEntry(Strict):
+    title: str
+    good: bool = False
+
+
+class GearAdvice(Strict):
+    observation: str
+    text: str
+    explains: tuple[str, ...] = ()
+
+
+class Playbook(Strict):
+    """Everything the software knows about one discipline."""
+
+    format: Literal["playbook/1"]
+    discipline: str
+    title: str
+    family: Literal["turns", "cycles", "flights", "trace", "gybe", "wave", "drop", "wheels"]
+    unit: str
+    edge_sides: bool = False
+    phases: tuple[str, ...]
+    measures: tuple[str, ...]
+    conditions: tuple[str, ...] = ()
+    observations: dict[str, ObservationEntry] = {}
+    faults: dict[str, Fault]
+    drills: dict[str, Drill]
+    schools: dict[str, School] = {}
+    strengths: dict[str, Strength] = {}
+    gear: tuple[GearAdvice, ...] = ()
+    cautions: tuple[str, ...]

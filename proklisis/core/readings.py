@@ -1,0 +1,115 @@
+"""From traces and turns to the run's readings: one value ± u per measure, unit, phase and limb."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import FACTS, Figure
+from proklisis.core.measures import library
+from proklisis.core.measures.registry import Measure, shows
+from proklisis.core.splitting.turns import Turn
+from proklisis.core.trace import Trace, build_trace
+from proklisis.core.uncertainty import Value
+
+Array = NDArray[np.float64]
+#: A camera further than this off the named view shows no view-plane angle worth stating.
+VIEW_LIMIT_DEG = 30.0
+NEEDS_IDEAL_VIEW = ("front", "rear", "side_left", "side_right")
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One measured value. ``t`` is the instant to look at, seconds from the first frame."""
+
+    id: str
+    value: float
+    u: float
+    segment: int | None = None
+    phase: str | None = None
+    limb: str | None = None
+    t: float | None = None
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """A measure that this clip cannot give, and why."""
+
+    id: str
+    reason: str  # view | frame_rate | blur | not_measured
+    words: str
+
+
+def refusal(m: Measure, figure: Figure) -> Refusal | None:
+    """Say why a measure cannot be read from this figure, or None when it can."""
+    if not shows(m, figure) and m.views:
+        views = " or ".join(v.replace("_", " ") for v in m.views)
+        return Refusal(m.id, "view", f"{m.title} shows from {views}.")
+    if not m.views and figure.view is not None and m.series is not None:
+        return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
+    if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
+        return Refusal(
+            m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view."
+        )
+    lacking = [p for p in m.points if p not in figure.points or not _seen(figure, p)]
+    if lacking:
+        return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(lacking)}, not tracked here.")
+    if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):
+        return Refusal(m.id, "not_measured", f"{m.title} needs a scale: give the rider's height.")
+    return None
+
+
+def _seen(figure: Figure, name: str) -> bool:
+    return bool(np.isfinite(figure.points[name][:, figure.axes[0]]).any())
+
+
+def build_traces(figure: Figure, shifted: dict[str, Figure]) -> tuple[dict[tuple[str, str], Trace], list[Refusal]]:
+    """Evaluate every declared measure that this figure can show; list the others with reasons."""
+    traces: dict[tuple[str, str], Trace] = {}
+    refused: list[Refusal] = []
+    for m in library.ALL:
+        why = refusal(m, figure)
+        if why:
+            refused.append(why)
+        elif m.series is not None:
+            for limb in m.limbs or ("",):
+                traces[m.id, limb] = build_trace(m, figure, shifted, limb)
+    return traces, refused
+
+
+def uncertain_facts(facts: dict[str, float], facts_u: dict[str, float]) -> dict[str, dict[str, float]]:
+    """Return, for each fact with an uncertainty, the facts with that one moved by its u."""
+    return {
+        name: {**facts, name: facts[name] + facts_u[name]}
+        for name in FACTS
+        if facts_u[name] > 0 and np.isfinite(facts[name])
+    }
+
+
+def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> list[Reading]:
+    """Mean of every trace over each of its phases in each turn."""
+    out = []
+    for (measure_id, limb), trace in traces.items():
+        for turn in turns:
+            for phase in trace.measure.phases:
+                a, b = turn.phases[phase]
+                part = trace.mean(a, b)
+                if part is None:
+                    continue
+                v = part.whole(trace.measure.model_u)
+                out.append(
+                    Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, (a + b) / 2)
+                )
+    return out
+
+
+UnitMeasure = Callable[[Any], Iterable[Reading]]
+
+
+def reading(measure_id: str, v: Value, turn: Turn | None = None, t: float | None = None) -> Reading:
+    """A reading that belongs to a unit (or the run) and not to one of its phases."""
+    return Reading(measure_id, v.value, v.u, turn.n if turn else None, None, None, t)

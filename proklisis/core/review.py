@@ -1,0 +1,126 @@
+"""Tracks + clip facts + discipline → run sheet → prescription: the whole pipeline in one place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+import numpy as np
+
+from proklisis.core.errors import InputError
+from proklisis.core.figure import build, scene_facts, smoothed
+from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
+from proklisis.core.measures.units import Run, unit_readings
+from proklisis.core.playbook.check import load_playbook, nearest
+from proklisis.core.playbook.choose import prescribe
+from proklisis.core.playbook.schema import Playbook
+from proklisis.core.readings import Reading, Refusal, build_traces, phase_readings, uncertain_facts
+from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
+from proklisis.core.splitting.tilt import tilt_signal
+from proklisis.core.splitting.turns import Boundary, TiltSignal, Turn, find_boundaries, make_turns, side_per_frame
+from proklisis.core.splitting.unlean import unlean
+from proklisis.core.trace import Trace
+from proklisis.core.tracks import Tracks, fill_short_gaps
+
+
+@dataclass(frozen=True)
+class Review:
+    """A measured run: what the sheet says, and what the pictures and the Ribbon need."""
+
+    tracks: Tracks
+    tilt: TiltSignal
+    boundaries: list[Boundary]
+    turns: list[Turn]
+    traces: dict[tuple[str, str], Trace]
+    readings: list[Reading]
+    refusals: list[Refusal]
+
+
+def playbook_ids() -> list[str]:
+    """Ids of the disciplines that have a playbook, sorted."""
+    return sorted(f.name.removesuffix(".yaml") for f in files("proklisis.playbooks").iterdir() if f.name.endswith(".yaml"))
+
+
+@lru_cache(maxsize=32)
+def playbook(discipline: str) -> Playbook:
+    """Return a discipline's checked playbook; InputError names the nearest ids if there is none."""
+    if discipline not in playbook_ids():
+        raise InputError(f"the discipline {discipline!r} is not known", "discipline", nearest(discipline, playbook_ids()))
+    return load_playbook((files("proklisis.playbooks") / f"{discipline}.yaml").read_text("utf-8"), discipline)
+
+
+def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None) -> Review:
+    """Split and measure a run.
+
+    Parameters
+    ----------
+    tracks : landmarks of the run, pixels with a known view, or metres
+    discipline : a discipline id with a playbook
+    boundaries : a coach's boundaries in place of the found ones
+
+    Raises
+    ------
+    InputError : when the view is not known or no person can be followed
+    """
+    playbook(discipline)
+    if tracks.xyz is None and tracks.facts.view is None:
+        raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
+    if len(tracks) < 10:
+        raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
+
+    smooth, cutoff = smoothed(fill_short_gaps(tracks))
+    figure = build(smooth, cutoff)
+    tilt = tilt_signal(figure)
+    found = find_boundaries(tilt) if boundaries is None else boundaries
+    heading = ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
+    turns = make_turns(tilt, found, heading)
+
+    side = side_per_frame(tracks.t, turns)
+    facts, facts_u = scene_facts(smooth)
+    figure = unlean(replace(figure, side=side), turns)
+    shifted = {
+        name: unlean(build(smooth, cutoff, side, changed), turns)
+        for name, changed in uncertain_facts(facts, facts_u).items()
+    }
+    traces, refused = build_traces(figure, shifted)
+    per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
+    readings = phase_readings(traces, turns) + per_unit
+    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units)
+
+
+def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:
+    """Write a review as a run sheet; ``about`` adds rider, level, intention and the like."""
+    facts = done.tracks.facts
+    book = playbook(discipline)
+    sheet = parse_sheet(
+        {
+            "format": "run-sheet/1",
+            "discipline": discipline,
+            "rider": {"name": ""},
+            **(about or {}),
+            "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg},
+            "segments": [
+                {"n": t.n, "kind": book.unit, "side": t.side, "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
+                for t in done.turns
+            ],
+            "measures": [
+                {
+                    "id": r.id, "limb": r.limb, "segment": r.segment, "phase": r.phase,
+                    "value": round(r.value, 5), "u": round(r.u, 5),
+                }
+                for r in done.readings
+                if r.id in book.measures and np.isfinite(r.value) and np.isfinite(r.u)
+            ],
+        }
+    )  # fmt: skip
+    check_ids(sheet, book)
+    return sheet
+
+
+def judge(sheet: RunSheet) -> dict[str, Any]:
+    """Turn a run sheet into a prescription."""
+    book = playbook(sheet.discipline)
+    check_ids(sheet, book)
+    return prescribe(sheet, book)

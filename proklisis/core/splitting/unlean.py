@@ -1,0 +1,87 @@
+"""Take the lean out of a side view, so that bends of knee and hip can be read.
+
+From the side a leaning leg looks shorter: its extent against gravity shrinks by cos λ, while
+its extent along travel stays. λ is close to a half sine over a turn; its peak is found turn
+by turn from how much shorter a segment looks in the belly than at the changes of edge, where
+nobody leans. Every other view passes through unchanged.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.splitting.turns import Turn
+
+Array = NDArray[np.float64]
+MOST_LEAN_DEG = 65.0
+LOWER, UPPER = ("hip", "knee"), ("shoulder", "elbow", "wrist", "ear")
+
+
+def unlean(figure: Figure, turns: list[Turn]) -> Figure:
+    """Return the figure with legs and trunk stood upright across the slope (side views only)."""
+    if figure.view not in ("side_left", "side_right") or not turns:
+        return figure
+    p = figure.points
+    arch = _arch(figure.t, turns)
+    legs = [(p[f"{s}_{a}"], p[f"{s}_{b}"]) for s in "lr" for a, b in (("ankle", "knee"), ("knee", "hip"))]
+    leg_cos = _cosine(figure.t, turns, arch, legs)
+    trunk_cos = _cosine(figure.t, turns, arch, [(p["mid_hip"], p["mid_shoulder"])])
+    points = dict(p)
+    for s in "lr":
+        ankle, knee, hip = (p[f"{s}_{x}"] for x in ("ankle", "knee", "hip"))
+        points[f"{s}_knee"] = ankle + _stretch(knee - ankle, leg_cos)
+        points[f"{s}_hip"] = points[f"{s}_knee"] + _stretch(hip - knee, leg_cos)
+    points["mid_hip"] = (points["l_hip"] + points["r_hip"]) / 2
+    for name in p:
+        if name.endswith(UPPER) or name == "nose":
+            points[name] = points["mid_hip"] + _stretch(p[name] - p["mid_hip"], trunk_cos)
+    points["mid_shoulder"] = (points["l_shoulder"] + points["r_shoulder"]) / 2
+    points["mid_ear"] = (points["l_ear"] + points["r_ear"]) / 2
+    if "com" in p:
+        points["com"] = p["mid_ankle"] + _stretch(p["com"] - p["mid_ankle"], leg_cos)
+    return replace(figure, points=points)
+
+
+def _stretch(d: Array, cosine: Array) -> Array:
+    out = d.copy()
+    out[:, 2] = d[:, 2] / cosine
+    return out
+
+
+def _arch(t: Array, turns: list[Turn]) -> Array:
+    """(n,) half sine over each turn, 0 outside."""
+    arch = np.zeros(len(t))
+    for turn in turns:
+        i, j = np.searchsorted(t, [turn.start.t, turn.end.t])
+        arch[i:j] = np.sin(np.pi * (t[i:j] - turn.start.t) / (turn.end.t - turn.start.t))
+    return arch
+
+
+def _cosine(t: Array, turns: list[Turn], arch: Array, segments: list[tuple[Array, Array]]) -> Array:
+    """(n,) cos λ for a chain of segments, from their lengths at the changes and in the bellies."""
+    change = np.zeros(len(t), bool)
+    for turn in turns:
+        for when in (turn.start.t, turn.end.t):
+            change |= np.abs(t - when) < 0.06 * (turn.end.t - turn.start.t)
+    out = np.ones(len(t))
+    along2 = np.array([(b - a)[:, 1] ** 2 for a, b in segments])
+    up2 = np.array([(b - a)[:, 2] ** 2 for a, b in segments])
+    if not change.any():
+        return out
+    true2 = np.nanmean((along2 + up2)[:, change], axis=1)
+    for turn in turns:
+        i, j = np.searchsorted(t, [turn.start.t, turn.end.t])
+        belly = slice(i + (j - i) // 3, j - (j - i) // 3)
+        upright2 = true2[:, None] - along2[:, belly]
+        top, bottom = float(np.nansum(up2[:, belly])), float(np.nansum(upright2))
+        if not (top > 0 and bottom > 0):
+            continue
+        mean_cos2 = np.clip(top / bottom, np.cos(np.radians(MOST_LEAN_DEG)) ** 2, 1.0)
+        # Over the middle third of a half sine the mean of sin² is about 0.92.
+        peak = np.arcsin(np.sqrt(np.clip((1 - mean_cos2) / 0.92, 0, 1)))
+        out[i:j] = np.cos(peak * arch[i:j])
+    return out

@@ -1,0 +1,132 @@
+"""Landmark positions over time, and the facts of the clip they came from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from proklisis.core.errors import InputError
+
+Array = NDArray[np.float64]
+View = Literal["front", "rear", "side_left", "side_right", "above", "oblique"]
+
+#: Where a point came from; its index is what is stored per point.
+SOURCES: tuple[str, ...] = ("auto", "marked", "interpolated", "imported", "simulated")
+
+
+class ClipFacts(BaseModel):
+    """What is known of the clip and its camera. Angles in degrees, ``_u`` standard uncertainty.
+
+    The camera's ``pitch_deg`` is positive when it looks up, ``roll_deg`` when the picture
+    must be turned counter-clockwise to stand upright; ``view_offset_deg`` turns the camera
+    about the vertical away from the named view, positive toward the rider's right hand.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    fps: float = Field(gt=0, le=2000)
+    width: int = Field(default=1280, gt=0)
+    height: int = Field(default=720, gt=0)
+    view: View | None = None
+    view_offset_deg: float = 0.0
+    view_offset_u_deg: float = 5.0
+    roll_deg: float = 0.0
+    roll_u_deg: float = 1.0
+    pitch_deg: float = 0.0
+    pitch_u_deg: float = 3.0
+    slope_deg: float = 15.0
+    slope_u_deg: float = 5.0
+    k1: float = 0.0
+    k2: float = 0.0
+    focal_px: float | None = Field(default=None, gt=0)
+    px_per_m: float | None = Field(default=None, gt=0)
+    px_per_m_rel_u: float = 0.04
+    #: Correlation time of the landmark errors; 0 where frames are independent.
+    error_corr_s: float = Field(default=0.0, ge=0)
+
+
+@dataclass(frozen=True)
+class Tracks:
+    """Positions of ``k`` landmarks in ``n`` frames.
+
+    Attributes
+    ----------
+    frames : (n,) int, strictly rising
+    t : (n,) seconds from the clip's first frame
+    names : k landmark ids
+    xy : (n, k, 2) pixels, x to the right and y down; NaN where not seen
+    u : (n, k) standard uncertainty of either coordinate, pixels
+    source : (n, k) index into :data:`SOURCES`
+    facts : ClipFacts
+    xyz : (n, k, 3) metres, across/along/up in the gravity-aligned world, or None
+    """
+
+    frames: NDArray[np.int64]
+    t: Array
+    names: tuple[str, ...]
+    xy: Array
+    u: Array
+    source: NDArray[np.uint8]
+    facts: ClipFacts
+    xyz: Array | None = None
+    index: dict[str, int] = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        n, k = len(self.frames), len(self.names)
+        if self.xy.shape != (n, k, 2) or self.u.shape != (n, k) or self.t.shape != (n,):
+            raise InputError("the track's columns differ in length", "tracks")
+        if n and (np.diff(self.t) <= 0).any():
+            i = int(np.argmax(np.diff(self.t) <= 0))
+            raise InputError(
+                f"time does not move on after frame {self.frames[i]}", "tracks t_s",
+                "give every frame a later time than the one before",
+            )  # fmt: skip
+        object.__setattr__(self, "index", {name: i for i, name in enumerate(self.names)})
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    def has(self, *names: str) -> bool:
+        """Tell whether every landmark is there and seen in at least one frame."""
+        return all(
+            n in self.index and bool(np.isfinite(self.xy[:, self.index[n], 0]).any()) for n in names
+        )
+
+    def point(self, name: str) -> Array:
+        """Return one landmark's (n, 2) path in pixels."""
+        return self.xy[:, self.index[name]]
+
+    def with_facts(self, **changes: object) -> Tracks:
+        """Return the same tracks with some facts of the clip replaced (and checked)."""
+        facts = ClipFacts.model_validate({**self.facts.model_dump(), **changes})
+        return replace(self, facts=facts)
+
+
+def fill_short_gaps(tracks: Tracks, longest_s: float = 0.15) -> Tracks:
+    """Bridge gaps of up to ``longest_s`` linearly; bridged points say so and grow their ±.
+
+    Longer gaps stay empty: a number must not rest on a guess.
+    """
+    xy, u, source = tracks.xy.copy(), tracks.u.copy(), tracks.source.copy()
+    longest = max(1, round(longest_s * tracks.facts.fps))
+    missing = ~np.isfinite(xy[..., 0])
+    for k in np.flatnonzero(missing.any(axis=0)):
+        gap = missing[:, k]
+        seen = np.flatnonzero(~gap)
+        if len(seen) < 2:
+            continue
+        edges = np.flatnonzero(np.diff(seen) > 1)
+        for e in edges:
+            a, b = seen[e], seen[e + 1]
+            if b - a - 1 > longest:
+                continue
+            inside = np.arange(a + 1, b)
+            w = (tracks.t[inside] - tracks.t[a]) / (tracks.t[b] - tracks.t[a])
+            xy[inside, k] = xy[a, k] + w[:, None] * (xy[b, k] - xy[a, k])
+            u[inside, k] = np.maximum(u[a, k], u[b, k]) * (1 + np.minimum(inside - a, b - inside))
+            source[inside, k] = SOURCES.index("interpolated")
+    return replace(tracks, xy=xy, u=u, source=source)

@@ -1,0 +1,95 @@
+"""Values with ±, after JCGM 100:2008 (the GUM) and JCGM 101:2008 (Monte Carlo)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy.special import ndtr
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Value:
+    """A value with its standard uncertainty ``u`` (68 %), both in the same unit."""
+
+    value: float
+    u: float
+
+    @property
+    def expanded(self) -> float:
+        """U = 2u, about 95 %."""
+        return 2 * self.u
+
+
+def propagate(
+    f: Callable[..., Any], x: Sequence[float], u: Sequence[float], correlation: ArrayLike | None = None
+) -> Value:
+    """Apply the law of propagation of uncertainty (JCGM 100:2008, eq. 13).
+
+    Parameters
+    ----------
+    f : function of ``len(x)`` numbers
+    x, u : estimates and their standard uncertainties
+    correlation : (n, n) correlation coefficients; identity when left out
+    """
+    xs, us = np.asarray(x, float), np.asarray(u, float)
+    grad = np.empty(len(xs))
+    for i in range(len(xs)):
+        step = us[i] if us[i] > 0 else 1e-6 * max(1.0, abs(xs[i]))
+        hi, lo = xs.copy(), xs.copy()
+        hi[i] += step / 2
+        lo[i] -= step / 2
+        grad[i] = (f(*hi) - f(*lo)) / step
+    c = grad * us
+    r = np.eye(len(xs)) if correlation is None else np.asarray(correlation, float)
+    return Value(float(f(*xs)), float(np.sqrt(max(0.0, c @ r @ c))))
+
+
+def monte_carlo(
+    f: Callable[..., Any], x: Sequence[float], u: Sequence[float], trials: int = 20_000, seed: int = 0
+) -> Value:
+    """Propagate normal distributions by Monte Carlo (JCGM 101:2008) with a fixed seed.
+
+    ``f`` takes ``len(x)`` arrays of ``trials`` numbers and returns one.
+    """
+    rng = np.random.default_rng(seed)
+    draws = [rng.normal(a, b, trials) for a, b in zip(x, u, strict=True)]
+    y = np.asarray(f(*draws), float)
+    return Value(float(y.mean()), float(y.std(ddof=1)))
+
+
+def probability_outside(value: float, u: float, lo: float | None, hi: float | None) -> float:
+    """Probability that the true value lies outside [lo, hi], for a normal value ± u."""
+    if u <= 0:
+        below = lo is not None and value < lo
+        above = hi is not None and value > hi
+        return float(below or above)
+    p = 0.0
+    if lo is not None:
+        p += float(ndtr((lo - value) / u))
+    if hi is not None:
+        p += float(ndtr((value - hi) / u))
+    return min(1.0, p)
+
+
+def frame_time_u(fps: float) -> float:
+    """Standard uncertainty of one instant read off frames: 1/(fps·√12) seconds."""
+    return 1.0 / (fps * 12**0.5)
+
+
+def interval_u(fps: float) -> float:
+    """Standard uncertainty of an interval read off frames: 1/(fps·√6) seconds."""
+    return 1.0 / (fps * 6**0.5)
+
+
+def digits(value: float, u: float) -> str:
+    """Format a value with no more digits than its uncertainty bears (U to one digit or two)."""
+    if u <= 0 or not np.isfinite(u):
+        return f"{value:g}"
+    places = max(0, int(-np.floor(np.log10(2 * u))))
+    return f"{value:.{places}f}"
