@@ -1,0 +1,1 @@
+"""Riders, places and cameras that make clips whose every number is known exactly."""

@@ -1,0 +1,156 @@
+"""A camera that travels with the skier and pans after them, and what a tracker would make of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core import camera
+from proklisis.core.landmarks import BODY, SKIS
+from proklisis.core.signals import lowpass
+from proklisis.core.tracks import SOURCES, ClipFacts, Tracks, View
+from proklisis.simulate.skier import Motion
+
+Array = NDArray[np.float64]
+#: How far off a stated fact usually is (one standard deviation): the sheet's ± must cover it.
+STATED_U = {"roll": 0.3, "pitch": 0.7, "offset": 0.8, "slope": 1.0, "scale": 0.02}
+DISTANCE_M = 60.0
+FIGURE_SHARE = 0.97  # of stature: how tall a skier in a turn looks on average
+DIRECTION: dict[str, tuple[float, float, float]] = {
+    "front": (0, 1, 0), "rear": (0, -1, 0), "side_left": (-1, 0, 0), "side_right": (1, 0, 0), "above": (0, 0, 1),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A camera over time: (n, 3) positions, (n, 3, 3) rotations, focal length in pixels."""
+
+    position: Array
+    rotation: Array
+    focal_px: float
+    width: int
+    height: int
+    view: View
+    offset_deg: float
+    roll_deg: float
+    k1: float
+
+    @property
+    def centre(self) -> Array:
+        return np.array([self.width, self.height]) / 2.0
+
+    def project(self, points: Array) -> Array:
+        """(n, …, 3) metres → (n, …, 2) pixels, lens and roll included."""
+        extra = points.ndim - 2
+        shape = (len(points),) + (1,) * extra
+        xy = camera.project(
+            points, self.rotation.reshape(*shape, 3, 3), self.position.reshape(*shape, 3), self.focal_px, self.centre
+        )
+        if self.k1:
+            xy = camera.distort_radial(xy, float(self.width), self.centre, self.k1, 0.0)
+        return xy
+
+
+def film(
+    motion: Motion, view: View, *, figure_px: float = 300.0, offset_deg: float = 0.0, roll_deg: float = 0.0,
+    k1: float = 0.0, width: int = 1280, height: int = 720,
+) -> Shot:  # fmt: skip
+    """Film a motion from a view, ``offset_deg`` toward the rider's right of it, with the camera rolled."""
+    p = motion.points
+    body = (p["l_ankle"] + p["r_ankle"] + p["l_hip"] + p["r_hip"]) / 4
+    fps = 1.0 / (motion.t[1] - motion.t[0])
+    base = "front" if view == "oblique" else view
+    turn = np.radians(offset_deg + (45.0 if view == "oblique" else 0.0))
+    d = np.array(DIRECTION[base], float)
+    # "Toward the rider's right" turns the front view clockwise seen from above, the rear view the other way.
+    sign = -1.0 if base == "rear" else 1.0
+    c, s = np.cos(turn), sign * np.sin(turn)
+    d = np.array([c * d[0] + s * d[1], -s * d[0] + c * d[1], d[2]])
+    carried = lowpass(body, fps, 0.25)
+    carried[:, 2] += 0.3
+    position = carried + DISTANCE_M * d
+    aim = lowpass(body, fps, 0.9)
+    rotation = camera.look_at(position, aim, roll_deg)
+    focal = figure_px / (FIGURE_SHARE * motion.stature_m) * DISTANCE_M
+    return Shot(position, rotation, focal, width, height, view, offset_deg, roll_deg, k1)
+
+
+def mean_pitch(shot: Shot) -> float:
+    """Mean angle of the camera's axis above the horizon, degrees."""
+    forward = shot.rotation[:, 2]
+    return float(np.degrees(np.arcsin(forward[:, 2])).mean())
+
+
+def exact_tracks(motion: Motion, shot: Shot, fps: float) -> Tracks:
+    """Where every landmark is, in pixels and in metres, without any noise."""
+    names = tuple(n for n in (*BODY, *SKIS) if n in motion.points)
+    world = np.stack([motion.points[n] for n in names], axis=1)
+    xy = shot.project(world)
+    feet = (motion.points["l_ankle"] + motion.points["r_ankle"]) / 2
+    slope = np.radians(motion.slope_deg)
+    down = np.array([0.0, np.cos(slope), -np.sin(slope)])
+    lines = [feet - 1.5 * down, feet + 1.5 * down]
+    if shot.view in ("front", "rear"):
+        lines = [feet - np.array([1.5, 0, 0]), feet + np.array([1.5, 0, 0])]
+    surface = shot.project(np.stack(lines, axis=1))
+    drift = _drift(shot, feet)
+    scale = shot.focal_px / DISTANCE_M
+    facts = ClipFacts(
+        fps=fps, width=shot.width, height=shot.height, view=shot.view, view_offset_deg=shot.offset_deg,
+        roll_deg=shot.roll_deg, pitch_deg=mean_pitch(shot), slope_deg=motion.slope_deg, k1=shot.k1,
+        focal_px=float(shot.width), px_per_m=scale,
+    )  # fmt: skip
+    all_names = (*names, "surface_a", "surface_b", "scene_drift")
+    n = len(motion.t)
+    drift_world = np.zeros((n, 1, 3))
+    surface_world = np.stack(lines, axis=1)
+    return Tracks(
+        np.arange(n), motion.t.copy(), all_names, np.concatenate([xy, surface, drift[:, None]], axis=1),
+        np.zeros((n, len(all_names))), np.full((n, len(all_names)), SOURCES.index("simulated"), np.uint8), facts,
+        np.concatenate([world, surface_world, drift_world], axis=1),
+    )  # fmt: skip
+
+
+def _drift(shot: Shot, feet: Array) -> Array:
+    """Summed motion of the snow under the rider in the picture, as the background's flow would give."""
+    n = len(feet)
+    later = np.minimum(np.arange(n) + 1, n - 1)
+
+    def at(points: Array, index: NDArray[np.int64]) -> Array:
+        return camera.project(points, shot.rotation[index], shot.position[index], shot.focal_px, shot.centre)
+
+    flow = at(feet, later) - at(feet, np.arange(n))
+    return np.concatenate([np.zeros((1, 2)), np.cumsum(flow[:-1], axis=0)])
+
+
+def tracked(exact: Tracks, noise_px: float, seed: int) -> Tracks:
+    """What a tracker and a careful coach would hand in: noisy points, and facts a little wrong.
+
+    Every landmark gets white noise of ``noise_px`` per coordinate; the stated roll, pitch,
+    view offset, slope and scale are off by as much as their stated uncertainty says.
+    """
+    rng = np.random.default_rng([seed, 77])
+    f = exact.facts
+    wrong = {k: rng.standard_normal() * u for k, u in STATED_U.items()}
+    xy = exact.xy + noise_px * rng.standard_normal(exact.xy.shape)
+    u = np.full(exact.u.shape, float(noise_px))
+    k = exact.index["scene_drift"]
+    step = 0.04 * noise_px
+    xy[:, k] = exact.xy[:, k] + np.cumsum(step * rng.standard_normal((len(exact), 2)), axis=0)
+    u[:, k] = step
+    # The surface line is drawn once and carried: its error is one of the level, not of each frame.
+    for name in ("surface_a", "surface_b"):
+        i = exact.index[name]
+        xy[:, i] = exact.xy[:, i] + 0.3 * noise_px * rng.standard_normal((len(exact), 2))
+    facts = f.model_copy(
+        update={
+            "roll_deg": f.roll_deg + wrong["roll"], "roll_u_deg": STATED_U["roll"],
+            "pitch_deg": f.pitch_deg + wrong["pitch"], "pitch_u_deg": STATED_U["pitch"],
+            "view_offset_deg": f.view_offset_deg + wrong["offset"], "view_offset_u_deg": STATED_U["offset"],
+            "slope_deg": f.slope_deg + wrong["slope"], "slope_u_deg": STATED_U["slope"],
+            "px_per_m": (f.px_per_m or 0) * (1 + wrong["scale"]), "px_per_m_rel_u": STATED_U["scale"],
+        }
+    )  # fmt: skip
+    return Tracks(exact.frames, exact.t, exact.names, xy, u, exact.source, facts)
