@@ -30,7 +30,7 @@ AXES: dict[str, tuple[int, ...]] = {
 #: ``shin_pitch`` is the shin's forward lean in a ski boot (house choice), needed to read an
 #: edge from the shin when the camera cannot see along the ski.
 FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
-SHIN_PITCH = (20.0, 7.0)
+SHIN_PITCH = (23.0, 6.0)
 GRAVITY = 9.80665
 
 

@@ -15,7 +15,7 @@ from proklisis.simulate.skier import Motion
 
 Array = NDArray[np.float64]
 #: How far off a stated fact usually is (one standard deviation): the sheet's ± must cover it.
-STATED_U = {"roll": 0.3, "pitch": 0.7, "offset": 0.8, "slope": 1.0, "scale": 0.02}
+STATED_U = {"roll": 0.2, "pitch": 0.7, "offset": 0.8, "slope": 1.0, "scale": 0.02}
 DISTANCE_M = 60.0
 FIGURE_SHARE = 0.97  # of stature: how tall a skier in a turn looks on average
 DIRECTION: dict[str, tuple[float, float, float]] = {
@@ -68,7 +68,7 @@ def film(
     sign = -1.0 if base == "rear" else 1.0
     c, s = np.cos(turn), sign * np.sin(turn)
     d = np.array([c * d[0] + s * d[1], -s * d[0] + c * d[1], d[2]])
-    carried = lowpass(body, fps, 0.25)
+    carried = lowpass(body, fps, 0.5)
     carried[:, 2] += 0.3
     position = carried + DISTANCE_M * d
     aim = lowpass(body, fps, 0.9)

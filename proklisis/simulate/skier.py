@@ -232,7 +232,7 @@ def _hips(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
     axis = half * np.stack([np.cos(yaw) * np.cos(roll), -np.sin(yaw) * np.cos(roll), -np.sin(roll)], axis=-1)
     outside_sign = -shape.side
     # Around the change the outside foot swaps: blend so that the pelvis does not jump.
-    blend = np.clip(np.abs(shape.tilt) / 0.25, 0, 1) * outside_sign
+    blend = np.tanh(4.0 * np.abs(shape.tilt)) * outside_sign
     mid = (p["l_ankle"] + p["r_ankle"]) / 2
     support = mid + (p["r_ankle"] - p["l_ankle"]) / 2 * blend[:, None]
     leg = seg["shank"] + seg["thigh"]
@@ -360,7 +360,10 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
 def _pole(p: dict[str, Array], s: str, sign: float, shape: _Shape, style: Style, basis: _Basis) -> Array:
     grip, toe = p[f"{s}_wrist"], p[f"{s}_toe"]
     length = 1.15
-    trail = grip + length * basis.world(*(np.full(len(grip), v) for v in (sign * 0.35, -0.78, -0.52)))
+    # Between plants the basket trails behind, always clear of the snow.
+    drop = np.minimum(0.52 * length, (grip - toe) @ basis.up - 0.12)
+    behind = np.sqrt(np.maximum(length**2 - drop**2 - (0.35 * length) ** 2, 0.2))
+    trail = grip + basis.world(np.full(len(grip), sign * 0.35 * length), -behind, -drop)
     # The plant is with the inside pole of the turn to come, just before the change.
     boot = BOOT_BACK + BOOT_FRONT
     down = toe @ basis.down + style.plant_fore * boot

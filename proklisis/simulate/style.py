@@ -37,8 +37,8 @@ class Style:
     skid: float = 3.0
     fall_line_at: float | None = None  # share of the turn at which the skis point down the hill
     heading_swing: float | None = None  # heading change over the whole turn, where not the path's
-    knee_flex: float = 48.0
-    flex_range: float = 27.0
+    knee_flex: float = 28.0
+    flex_range: float = 21.0
     change_flex: float | None = None  # knee flexion right at the change, a short stretch
     hip_flex_at_change: float | None = None
     hip_fore: float = 0.02
@@ -123,6 +123,11 @@ def _simple(target: str, measure: str, **also: object) -> Inject:
     return inject
 
 
+def _stiff(s: Style, v: Callable[[str], float]) -> Style:
+    # The pelvis rolls from foot to foot and bends the outside knee by about 8° of its own.
+    return replace(s, flex_range=v("flex_range") - 8.0, view="side_left")
+
+
 def _hands(s: Style, v: Callable[[str], float]) -> Style:
     return replace(s, hand_fore=v("hand_fore"), elbow_fore=0.5 * v("elbow_fore"), view="side_left")
 
@@ -147,7 +152,7 @@ INJECT: dict[str, Inject] = {
     "hands_behind": _hands,
     "late_pole": _simple("plant_fore", "pole_plant_fore", view="side_left"),
     "hooked_finish": _simple("fall_line_at", "turn_shape"),
-    "stiff_stance": _simple("flex_range", "flex_range", view="side_left"),
+    "stiff_stance": _stiff,
 }
 
 

@@ -42,7 +42,7 @@ def shin_edge(f: Figure, limb: str) -> Array:
 @measure(
     id="edge", unit="deg", title="Edge", views=TILT_VIEWS, phases=TURN_PHASES, signed=True,
     formula="outside shin, taken as square to the base, against the snow across the ski",
-    model_u=1.2, points=("l_knee", "r_knee", "l_ankle", "r_ankle"),
+    model_u=1.6, points=("l_knee", "r_knee", "l_ankle", "r_ankle"),
     angle=("outside_ankle", "outside_knee"),
 )  # fmt: skip
 def edge(f: Figure) -> Array:

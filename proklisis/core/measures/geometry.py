@@ -40,6 +40,11 @@ def length(d: Array) -> Array:
     return np.asarray(np.sqrt(np.nansum(d**2, axis=1)))
 
 
+def span(d: Array) -> Array:
+    """Length of (n, 3) vectors in the across–up plane: what a camera ahead or behind sees."""
+    return np.asarray(np.hypot(d[:, 0], d[:, 2]))
+
+
 def wrap(angle_deg: Array) -> Array:
     """Bring degrees into (−180, 180]."""
     return np.asarray((angle_deg + 180.0) % 360.0 - 180.0)

@@ -16,7 +16,7 @@ LIMBS = ("outside", "inside")
 
 @measure(
     id="knee_flex", unit="deg", title="Knee flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
-    limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=2.0,
+    limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=3.0,
     angle=("outside_hip", "outside_knee", "outside_ankle"),
 )  # fmt: skip
 def knee_flex(f: Figure, limb: str = "outside") -> Array:
@@ -52,7 +52,7 @@ def _pitch(up: Array, ahead: Array) -> Array:
 
 @measure(
     id="trunk_pitch", unit="deg", title="Trunk pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="mid_hip → mid_shoulder forward of vertical", model_u=1.0,
+    formula="mid_hip → mid_shoulder forward of vertical", model_u=1.5,
     points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
 def trunk_pitch(f: Figure) -> Array:
@@ -63,7 +63,7 @@ def trunk_pitch(f: Figure) -> Array:
 
 @measure(
     id="shin_pitch", unit="deg", title="Shin pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=1.5,
+    formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=2.2,
     angle=("outside_ankle", "outside_knee"),
 )  # fmt: skip
 def shin_pitch(f: Figure) -> Array:

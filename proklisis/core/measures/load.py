@@ -23,7 +23,7 @@ def lateral_acceleration(f: Figure) -> Array:
 
 @measure(
     id="weight_outside", unit="pct", title="Weight on the outside foot", views=TILT_VIEWS,
-    phases=TURN_PHASES, points=("l_ankle", "r_ankle", "scene_drift"), model_u=3.0,
+    phases=TURN_PHASES, points=("l_ankle", "r_ankle", "scene_drift"), model_u=4.5,
     formula="where the resultant of gravity and turning through com meets the line of the feet",
     angle=("l_ankle", "r_ankle"),
 )  # fmt: skip

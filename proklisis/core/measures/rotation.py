@@ -18,7 +18,7 @@ PATH_HZ = 3.0
 
 @measure(
     id="heading", unit="deg", title="Heading", views=HEADING_VIEWS, phases=TURN_PHASES,
-    signed=True, points=SKI_POINTS, model_u=0.8,
+    signed=True, points=SKI_POINTS, model_u=1.3,
     formula="direction of the outside ski against the fall line, + to the inside",
     angle=("outside_ski_tail", "outside_ski_tip"),
 )  # fmt: skip

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import heading_of, length
+from proklisis.core.measures.geometry import heading_of, span
 from proklisis.core.measures.registry import HEADING_VIEWS, TILT_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
@@ -19,7 +19,7 @@ Array = NDArray[np.float64]
 )  # fmt: skip
 def stance_width(f: Figure) -> Array:
     """How far apart the feet are, in hip widths."""
-    return length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
+    return span(f["r_ankle"] - f["l_ankle"]) / span(f["r_hip"] - f["l_hip"])
 
 
 @measure(
@@ -29,7 +29,7 @@ def stance_width(f: Figure) -> Array:
 )  # fmt: skip
 def knee_gap(f: Figure) -> Array:
     """How far apart the knees are, against the feet."""
-    return length(f["r_knee"] - f["l_knee"]) / length(f["r_ankle"] - f["l_ankle"])
+    return span(f["r_knee"] - f["l_knee"]) / span(f["r_ankle"] - f["l_ankle"])
 
 
 @measure(

@@ -9,12 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.measures.edge import shin_edge
 from proklisis.core.measures.geometry import leg_length, length
 from proklisis.core.measures.registry import get
 from proklisis.core.measures.rotation import ski_heading
 from proklisis.core.readings import Reading, Refusal, reading, refusal
 from proklisis.core.signals import derivative, lowpass
-from proklisis.core.splitting.turns import Turn
+from proklisis.core.splitting.turns import Turn, duration
 from proklisis.core.trace import Trace, difference, ratio
 from proklisis.core.uncertainty import Value, frame_time_u
 
@@ -23,6 +24,10 @@ Array = NDArray[np.float64]
 #: Range of noise with standard deviation 1 over a turn: a mean of about ±1.5σ (house choice).
 NOISE_RANGE = 2.6
 RANGE_HZ = 3.0
+#: A knee that bends while the edges change is read as edge by a camera ahead or behind.
+EDGE_RATE_REL_U = 0.40
+#: A panning camera looks along the line to the rider, which swings a little with the turns.
+SWING_MODEL_U = 1.5
 
 
 @dataclass(frozen=True)
@@ -63,7 +68,7 @@ def unit_readings(run: Run) -> tuple[list[Reading], list[Refusal]]:
 
 def _times(run: Run) -> Iterator[Reading]:
     for turn in run.turns:
-        v = Value(turn.end.t - turn.start.t, float(np.hypot(turn.start.u, turn.end.u)))
+        v = duration(turn.start, turn.end)
         yield reading("turn_time", v, turn, turn.start.t)
         if run.graded:
             a, b = turn.phases["transition"]
@@ -73,7 +78,7 @@ def _times(run: Run) -> Iterator[Reading]:
     if len(run.turns) > 2:
         times = np.array([turn.end.t - turn.start.t for turn in run.turns])
         mean, sd = float(times.mean()), float(times.std(ddof=1))
-        u_each = float(np.sqrt(np.mean([t.start.u**2 + t.end.u**2 for t in run.turns])))
+        u_each = float(np.sqrt(np.mean([duration(t.start, t.end).u ** 2 for t in run.turns])))
         u = 100 * u_each / mean / np.sqrt(len(times) - 1)
         yield reading("rhythm_cv", Value(100 * sd / mean, float(u)))
 
@@ -81,7 +86,8 @@ def _times(run: Run) -> Iterator[Reading]:
 def _edges(run: Run) -> Iterator[Reading]:
     trace = run.traces["edge", "outside" if ("edge", "outside") in run.traces else ""]
     model = trace.measure.model_u
-    rate = derivative(trace.value, trace.t)
+    # The new outside shin carries through the change; the trace itself swaps feet there.
+    rates = {foot: derivative(shin_edge(run.figure, foot), trace.t) for foot in "lr"}
     for turn in run.turns:
         belly, start = trace.mean(*turn.phases["belly"]), trace.at(turn.phases["transition"][1])
         if belly and start:
@@ -89,11 +95,12 @@ def _edges(run: Run) -> Iterator[Reading]:
             yield reading("edge_gain", v, turn, turn.phases["transition"][1])
         a, b = turn.phases["transition"]
         i, j = np.searchsorted(trace.t, [a, b])
+        rate = rates[turn.outside_foot]
         if j > i and np.isfinite(rate[i:j]).any():
             k = i + int(np.nanargmax(np.abs(rate[i:j])))
             noise = trace.noise[k] * np.sqrt(2 * trace.cutoff_hz / trace.fps)
             u = float(noise * 2 * np.pi * trace.cutoff_hz / 3**0.5)
-            yield reading("edge_rate", Value(abs(float(rate[k])), float(np.hypot(u, 12.0))), turn, float(trace.t[k]))
+            yield reading("edge_rate", Value(abs(float(rate[k])), float(np.hypot(u, EDGE_RATE_REL_U * abs(float(rate[k]))))), turn, float(trace.t[k]))
 
 
 def _boot_gap(run: Run) -> Iterator[Reading]:
@@ -128,7 +135,7 @@ def _headings(run: Run) -> Iterator[Reading]:
             later = float(np.interp(a.t + 0.5, t, h))
             k = min(int(np.searchsorted(t, a.t + 0.5)), len(t) - 1)
             # The start's doubt moves both ends of the half second.
-            u = float(np.sqrt(2 * u_h[k] ** 2 + (a.u * abs(rate[k] - rate[i])) ** 2))
+            u = float(np.sqrt(2 * u_h[k] ** 2 + (a.u * abs(rate[k] - rate[i])) ** 2 + SWING_MODEL_U**2))
             yield reading("swing_in_half_second", Value(sign * (later - h0), u), turn, a.t + 0.5)
         done = sign * (h[i:j] - h0)
         half = sign * (h1 - h0) / 2

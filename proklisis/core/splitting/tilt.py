@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,7 +17,14 @@ from proklisis.core.signals import lowpass
 Array = NDArray[np.float64]
 #: Height of the shoulders over the feet in shoulder widths, for a skier's crouch (house choice).
 SHOULDERS_OVER_FEET = 2.9
-SIDE_HZ = 1.6
+SIDE_HZ = 2.0
+#: What the sign of the tilt from the side is worth, from simulated runs (house choice).
+SIDE_U_DEG = 2.0
+#: Pairs whose left and right differ along travel, and those that also differ in height.
+PAIRED = ("ankle", "heel", "toe", "ski_tip", "ski_tail", "knee", "hip", "shoulder", "elbow", "wrist")
+LIFTED = ("knee", "shoulder", "elbow")
+#: Hip width ÷ trunk length, Drillis & Contini (value from memory).
+HIPS_TO_TRUNK = 0.56
 
 
 def tilt_signal(figure: Figure) -> TiltSignal:
@@ -33,9 +42,12 @@ def tilt_signal(figure: Figure) -> TiltSignal:
     if figure.view == "above":
         return prepare(figure.t, _from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):
-        return prepare(figure.t, _from_side(figure), figure.fps, graded=False)
+        return replace(prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene_deg=SIDE_U_DEG)
     top = figure.points.get("com", figure.points["mid_hip"])
-    return prepare(figure.t, tilt(figure, top - figure.points["mid_ankle"], LEG_DEPTH), figure.fps)
+    body = top - figure.points["mid_ankle"]
+    signal = prepare(figure.t, tilt(figure, body, LEG_DEPTH), figure.fps)
+    offset_u = LEG_DEPTH * np.radians(figure.facts_u["offset"]) / np.cos(figure.psi) ** 2
+    return replace(signal, scene_deg=float(np.hypot(figure.facts_u["roll"], np.degrees(offset_u))))
 
 
 def _from_above(f: Figure) -> Array:
@@ -48,18 +60,28 @@ def _from_above(f: Figure) -> Array:
 def _from_side(f: Figure) -> Array:
     """Sign and rough size of the tilt from the side, where lean itself cannot be seen.
 
-    The inside foot runs ahead and the inside leg is the shorter; both are odd in the tilt
-    and pass zero with it. Turning of the hips with the skis moves both feet and both hips
-    apart along travel, so the hips' share is taken out of the feet's.
+    Left and right points differ along travel and square to the snow by two things only: the
+    tilt, and the turning of the skis a quarter of a turn away from it. Two principal
+    components of all those differences hold both with little noise. The hips' difference
+    in height knows nothing of the turning, so it picks the tilt out of the two.
     """
-    feet = f.points["r_ankle"] - f.points["l_ankle"]
-    hips = f.points["r_hip"] - f.points["l_hip"]
-    hips_along, feet_along = f.travel(hips), f.travel(feet)
-    spread = float(np.nansum(hips_along * feet_along) / max(float(np.nansum(hips_along**2)), 1e-9))
-    lead = feet_along - np.clip(spread, 0.0, 3.0) * hips_along
-    right = length(f.points["r_hip"] - f.points["r_ankle"])
-    left = length(f.points["l_hip"] - f.points["l_ankle"])
-    leg = float(np.nanmedian((left + right) / 2))
-    raw = np.degrees((lead + (left - right)) / leg)
-    smooth = lowpass(raw, f.fps, SIDE_HZ)
-    return np.asarray(smooth)
+    anchor = f.points["l_hip"][:, 2] - f.points["r_hip"][:, 2]
+    rows = [anchor]
+    for part in PAIRED:
+        if f"l_{part}" not in f.points or f"r_{part}" not in f.points:
+            continue
+        d = f.points[f"r_{part}"] - f.points[f"l_{part}"]
+        rows.append(f.travel(d))
+        if part in LIFTED:
+            rows.append(f.normal(-d))
+    seen = np.isfinite(rows).all(axis=0)
+    if seen.sum() < 4:
+        return np.full(len(f.t), np.nan)
+    x = np.array([lowpass(row[seen], f.fps, SIDE_HZ) for row in rows])
+    centred = x - x.mean(axis=1, keepdims=True)
+    *_, components = np.linalg.svd(centred, full_matrices=False)
+    plane = components[:3]
+    picked = np.full(len(f.t), np.nan)
+    picked[seen] = x[0].mean() + plane.T @ (plane @ centred[0])
+    width = float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
+    return np.asarray(np.degrees(np.arcsin(np.clip(2 * picked / width, -0.95, 0.95))))

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from proklisis.core.signals import lowpass, residual_cutoff
-from proklisis.core.uncertainty import frame_time_u
+from proklisis.core.uncertainty import Value, frame_time_u
 
 Array = NDArray[np.float64]
 SHORTEST_TURN_S = 0.25
@@ -32,6 +32,8 @@ class Boundary:
     u: float
     confidence: float = 1.0
     source: Literal["auto", "coach"] = "auto"
+    #: Part of ``u`` from a wrong level or view: it moves left and right changes opposite ways.
+    shared_u: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,7 @@ class Turn:
 class TiltSignal:
     """Smoothed tilt in degrees (+ to the rider's right), and how much of it is noise.
 
+    ``scene_deg`` is what a wrong level or view could add to every frame alike.
     ``graded`` is False where only the sign can be trusted (a side view): transitions then
     take a half-sine's share of the turn instead of the 30 % rule.
     """
@@ -63,6 +66,7 @@ class TiltSignal:
     deg: Array
     noise_deg: float
     graded: bool = True
+    scene_deg: float = 0.0
 
 
 def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> TiltSignal:
@@ -72,7 +76,7 @@ def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> TiltSi
     if seen.sum() < 4:
         return TiltSignal(t, np.zeros_like(raw_deg), 0.0, graded)
     filled = np.interp(t, t[seen], raw_deg[seen])
-    cutoff = min(residual_cutoff(filled, fps), 5.0)
+    cutoff = min(residual_cutoff(filled, fps), 4.0)
     smooth = lowpass(filled, fps, cutoff)
     residual = filled - smooth
     spread = 1.4826 * float(np.median(np.abs(residual - np.median(residual))))
@@ -85,6 +89,11 @@ def _states(signal: Array, hysteresis: float) -> NDArray[np.int8]:
     state = np.where(signal > hysteresis, 1, np.where(signal < -hysteresis, -1, 0)).astype(np.int8)
     held = np.maximum.accumulate(np.where(state != 0, np.arange(len(state)), -1))
     return np.where(held >= 0, state[np.maximum(held, 0)], 0).astype(np.int8)
+
+
+def duration(a: Boundary, b: Boundary) -> Value:
+    """Time from one edge change to the next; what they share adds up, since it moves them apart."""
+    return Value(b.t - a.t, float(np.sqrt(a.u**2 + b.u**2 + 2 * a.shared_u * b.shared_u)))
 
 
 def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
@@ -115,9 +124,10 @@ def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
     out = []
     for k, (when, i) in enumerate(found):
         steep = max(abs(float(slope[i])), 1.0)
-        u = float(np.hypot(tilt.noise_deg / steep, frame_time_u(fps)))
+        shared = tilt.scene_deg / steep
+        u = float(np.sqrt((tilt.noise_deg / steep) ** 2 + shared**2 + frame_time_u(fps) ** 2))
         margin = min(peaks[k], peaks[k + 1]) - hysteresis
-        out.append(Boundary(when, u, float(ndtr(margin / (tilt.noise_deg + 1.0)))))
+        out.append(Boundary(when, u, float(ndtr(margin / (tilt.noise_deg + 1.0))), shared_u=shared))
     return out
 
 
@@ -261,4 +271,4 @@ def side_per_frame(t: Array, turns: list[Turn]) -> Array:
 
 def moved(boundary: Boundary, when: float, fps: float) -> Boundary:
     """Return a boundary put at ``when`` by a coach: certain, to one frame."""
-    return replace(boundary, t=when, u=frame_time_u(fps), confidence=1.0, source="coach")
+    return replace(boundary, t=when, u=frame_time_u(fps), confidence=1.0, source="coach", shared_u=0.0)
