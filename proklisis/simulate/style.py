@@ -124,8 +124,8 @@ def _simple(target: str, measure: str, **also: object) -> Inject:
 
 
 def _stiff(s: Style, v: Callable[[str], float]) -> Style:
-    # The pelvis rolls from foot to foot and bends the outside knee by about 8° of its own.
-    return replace(s, flex_range=v("flex_range") - 8.0, view="side_left")
+    # The pelvis rolls from foot to foot and bends the outside knee by about 9° of its own.
+    return replace(s, flex_range=v("flex_range") + 2.0, view="side_left")
 
 
 def _hands(s: Style, v: Callable[[str], float]) -> Style:
