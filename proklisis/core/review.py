@@ -16,10 +16,23 @@ from proklisis.core.measures.units import Run, unit_readings
 from proklisis.core.playbook.check import load_playbook, nearest
 from proklisis.core.playbook.choose import prescribe
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.readings import Reading, Refusal, build_traces, phase_readings, uncertain_facts
+from proklisis.core.readings import (
+    Reading,
+    Refusal,
+    build_traces,
+    phase_readings,
+    uncertain_facts,
+)
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import Boundary, TiltSignal, Turn, find_boundaries, make_turns, side_per_frame
+from proklisis.core.splitting.turns import (
+    Boundary,
+    TiltSignal,
+    Turn,
+    find_boundaries,
+    make_turns,
+    side_per_frame,
+)
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps

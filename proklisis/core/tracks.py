@@ -105,6 +105,13 @@ class Tracks:
         facts = ClipFacts.model_validate({**self.facts.model_dump(), **changes})
         return replace(self, facts=facts)
 
+    def filmed_at(self, fps: float) -> Tracks:
+        """Return the tracks on the clock of the camera, for a file that plays slower than filmed."""
+        if not 0 < fps <= 2000:
+            raise InputError(f"{fps:g} frames a second is out of range", "fps", "give a number from 1 to 2000")
+        stretch = self.facts.fps / fps
+        return replace(self, t=self.t * stretch, facts=self.facts.model_copy(update={"fps": fps}))
+
 
 def fill_short_gaps(tracks: Tracks, longest_s: float = 0.15) -> Tracks:
     """Bridge gaps of up to ``longest_s`` linearly; bridged points say so and grow their ±.

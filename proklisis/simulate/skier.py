@@ -322,7 +322,7 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
     p["l_shoulder"], p["r_shoulder"] = mid - half * axis, mid + half * axis
     neck = 0.5 * d + 0.5 * np.array([0.0, 0.0, 1.0])
     neck /= np.linalg.norm(neck, axis=1, keepdims=True)
-    head = mid + 1.25 * seg["head"] * neck
+    head = mid + 0.85 * seg["head"] * neck
     ear = np.stack([np.cos(face), -np.sin(face), np.zeros_like(face)], axis=-1)
     p["l_ear"], p["r_ear"] = head - 0.075 * ear, head + 0.075 * ear
     look = np.stack([np.sin(face), np.cos(face), np.full_like(face, np.tan(np.radians(-slope - 12)))], axis=-1)

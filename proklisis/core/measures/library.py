@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures import edge, fore_aft, joints, load, rotation, stance, tilt, timing
+from proklisis.core.measures import (
+    edge,
+    fore_aft,
+    joints,
+    load,
+    rotation,
+    stance,
+    tilt,
+    timing,
+)
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Modules that declare measures as they load.

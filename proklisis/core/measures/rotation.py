@@ -7,7 +7,12 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import ground, heading_of, wrap
-from proklisis.core.measures.registry import HEADING_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.measures.registry import (
+    HEADING_VIEWS,
+    TURN_PHASES,
+    declare,
+    measure,
+)
 from proklisis.core.signals import derivative, lowpass
 
 Array = NDArray[np.float64]

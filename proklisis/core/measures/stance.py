@@ -7,7 +7,13 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import heading_of, span
-from proklisis.core.measures.registry import HEADING_VIEWS, TILT_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.measures.registry import (
+    HEADING_VIEWS,
+    TILT_VIEWS,
+    TURN_PHASES,
+    declare,
+    measure,
+)
 
 Array = NDArray[np.float64]
 

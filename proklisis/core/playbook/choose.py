@@ -10,7 +10,14 @@ from __future__ import annotations
 from typing import Any
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.judge import Evidence, FaultVerdict, Sheet, blind, judge_fault, strengths
+from proklisis.core.playbook.judge import (
+    Evidence,
+    FaultVerdict,
+    Sheet,
+    blind,
+    judge_fault,
+    strengths,
+)
 from proklisis.core.playbook.schema import Condition, Playbook, SchoolOption
 from proklisis.core.sheet import RunSheet
 from proklisis.core.uncertainty import digits
@@ -160,10 +167,15 @@ def _cautions(book: Playbook, chosen: list[str]) -> list[str]:
     return list(dict.fromkeys([*own, *(c for c in drills if c), *book.cautions]))
 
 
+def _missed(v: FaultVerdict) -> list[Evidence]:
+    """Evidence of bands that were missed, without the conditions that only set the scene."""
+    return [e for e in v.evidence if not e.inside]
+
+
 def _retest(v: FaultVerdict, sides: list[str]) -> list[dict[str, Any]]:
     """The band edges that were missed, once for each measure, with the weak side beside both."""
     targets: dict[tuple[str, str | None, str | None], dict[str, Any]] = {}
-    for e in v.evidence:
+    for e in _missed(v):
         key = (e.measure, e.limb, e.phase)
         targets.setdefault(
             key, {"measure": e.measure, "limb": e.limb, "phase": e.phase, "side": "both", "target": list(e.band)}
@@ -183,7 +195,7 @@ def _why(s: Sheet, book: Playbook, v: FaultVerdict, explains: list[str]) -> str:
     side = "" if v.side == "both" else f"{v.side} "
     where = f"in {len(fired)} of {len(told)} {side}{unit}" if s.segments and fired and fired[0].segment else "on this run"
     parts = [f"{fault.title} {where}"]
-    evidence = v.evidence
+    evidence = _missed(v)
     if evidence:
         worst = max(evidence, key=lambda e: (e.severity, e.p))
         parts.append(f"{describe(worst)} where {describe_band(worst)} is wanted")

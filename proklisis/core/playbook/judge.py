@@ -14,7 +14,14 @@ from typing import Literal
 import numpy as np
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.schema import LEVELS, Band, Condition, Fault, Level, Playbook
+from proklisis.core.playbook.schema import (
+    LEVELS,
+    Band,
+    Condition,
+    Fault,
+    Level,
+    Playbook,
+)
 from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.uncertainty import Value, probability_outside, propagate
 
@@ -38,6 +45,7 @@ class Evidence:
     phase: str | None
     limb: str | None
     order: int = 0  # place in the list of phases, for breaking ties
+    inside: bool = False  # a side condition: it holds while the value lies in the band
 
 
 @dataclass(frozen=True)
@@ -156,7 +164,7 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         severity = 1.0 if c.inside else _severity(v.value, band, c.scale_for(s.level))
         order = s.book.phases.index(m.phase) if m.phase in s.book.phases else 0
         name = f"{c.measure}/{c.over}" if c.over else c.measure
-        e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order)
+        e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order, c.inside)
         # The worst limb or phase speaks for the unit.
         if best is None or (e.p, e.severity) > (best.p, best.severity):
             best = e

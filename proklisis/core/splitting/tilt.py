@@ -11,8 +11,8 @@ from proklisis.core.errors import InputError
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import length, tilt
 from proklisis.core.measures.tilt import LEG_DEPTH
-from proklisis.core.splitting.turns import TiltSignal, prepare
 from proklisis.core.signals import lowpass
+from proklisis.core.splitting.turns import TiltSignal, prepare
 
 Array = NDArray[np.float64]
 #: Height of the shoulders over the feet in shoulder widths, for a skier's crouch (house choice).

@@ -1,0 +1,184 @@
+"""The command line: measuring and judging with no server and no database."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.schema import LEVELS
+from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
+from proklisis.core.sheet import parse_sheet
+from proklisis.core.tracks import ClipFacts
+from proklisis.formats.files import (
+    dump_json,
+    read_text,
+    read_tracks,
+    write_text,
+    write_tracks,
+)
+
+VIEWS = ("front", "rear", "side_left", "side_right", "above", "oblique")
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise InputError(message, self.prog, "see --help")
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; return the exit code (0 done, 2 bad input, told in one line)."""
+    try:
+        args = _parser().parse_args(argv)
+        args.run(args)
+    except InputError as e:
+        print(" ".join(str(e).split()), file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        # The reader of our output has gone (… | head): nothing is left to say to it.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    top = _Parser(prog="proklisis", description="Measure a run, find the earliest cause, prescribe one cue.")
+    commands = top.add_subparsers(dest="command", required=True, parser_class=_Parser)
+
+    p = commands.add_parser("disciplines", help="list the discipline ids")
+    p.add_argument("--json", action="store_true", help="with phases, measures, observations and faults")
+    p.set_defaults(run=_disciplines)
+
+    p = commands.add_parser("simulate", help="make a clip with exact truth")
+    p.add_argument("--discipline", required=True)
+    p.add_argument("--fault", action="append", default=[], metavar="FAULT[=STRENGTH]", help="strength in band scales, 1.5 if not said")
+    p.add_argument("--level", choices=LEVELS, default="intermediate")
+    p.add_argument("--units", type=int, default=8)
+    p.add_argument("--view", choices=VIEWS)
+    p.add_argument("--fps", type=float, default=60.0)
+    p.add_argument("--noise", type=float, default=2.0, metavar="PX")
+    p.add_argument("--seed", type=int, required=True)
+    p.add_argument("--figure", type=float, default=300.0, metavar="PX", help="height of the rider in the picture")
+    p.add_argument("--height", type=float, default=1.75, metavar="M", help="the rider's stature")
+    p.add_argument("--offset", type=float, default=0.0, metavar="DEG", help="camera off the view, toward the rider's right")
+    p.add_argument("--roll", type=float, default=0.0, metavar="DEG")
+    p.add_argument("--lens", type=float, default=0.0, metavar="K1", help="radial distortion")
+    p.add_argument("--no-clip", action="store_true", help="tracks and truth only")
+    p.add_argument("--out", type=Path, required=True, metavar="DIR")
+    p.set_defaults(run=_simulate)
+
+    p = commands.add_parser("analyse", help="split and measure a clip: writes a run sheet")
+    p.add_argument("clip", type=Path)
+    p.add_argument("--discipline", required=True)
+    p.add_argument("--view", choices=VIEWS)
+    p.add_argument("--fps", type=float, help="rate it was filmed at, where the file plays slower")
+    p.add_argument("--tracks", type=Path, help="use these tracks and do not track the picture")
+    p.add_argument("--level", choices=LEVELS, default="intermediate")
+    p.add_argument("--height", type=float, metavar="M", help="the rider's stature")
+    p.add_argument("--slope", type=float, metavar="DEG")
+    p.add_argument("--roll", type=float, metavar="DEG", help="turn the picture counter-clockwise to level it")
+    p.add_argument("--out", type=Path)
+    p.set_defaults(run=_analyse)
+
+    p = commands.add_parser("prescribe", help="run sheet in, prescription out")
+    p.add_argument("sheet", type=Path)
+    p.add_argument("--out", type=Path)
+    p.set_defaults(run=_prescribe)
+
+    p = commands.add_parser("convert", help="between track formats, by file ending")
+    p.add_argument("source", type=Path)
+    p.add_argument("target", type=Path)
+    p.set_defaults(run=lambda a: write_tracks(read_tracks(a.source), a.target))
+    return top
+
+
+def _give(data: Any, out: Path | None) -> None:
+    text = dump_json(data)
+    if out is None:
+        sys.stdout.write(text)
+    else:
+        write_text(out, text)
+
+
+def _disciplines(args: argparse.Namespace) -> None:
+    if not args.json:
+        print("\n".join(playbook_ids()))
+        return
+    books = [playbook(i) for i in playbook_ids()]
+    _give(
+        [
+            {"id": b.discipline, "title": b.title, "family": b.family, "unit": b.unit, "phases": b.phases,
+             "measures": b.measures, "observations": list(b.observations), "faults": list(b.faults)}
+            for b in books
+        ],
+        None,
+    )  # fmt: skip
+
+
+def _strength(text: str) -> tuple[str, float]:
+    from proklisis.simulate.style import DEFAULT_STRENGTH
+
+    fault, _, strength = text.partition("=")
+    try:
+        return fault, float(strength) if strength else DEFAULT_STRENGTH
+    except ValueError as e:
+        raise InputError(f"{strength!r} is not a number", "--fault", "write FAULT or FAULT=1.5") from e
+
+
+def _simulate(args: argparse.Namespace) -> None:
+    # Drawing and tracking load heavy libraries, which judging a sheet must not wait for.
+    from proklisis.simulate.run import simulate
+    from proklisis.simulate.truth import truth
+
+    sim = simulate(
+        args.discipline, dict(map(_strength, args.fault)), level=args.level, units=args.units, view=args.view, fps=args.fps,
+        noise_px=args.noise, seed=args.seed, figure_px=args.figure, offset_deg=args.offset, roll_deg=args.roll, k1=args.lens,
+        stature_m=args.height,
+    )  # fmt: skip
+    try:
+        args.out.mkdir(parents=True, exist_ok=True)
+    except OSError as e:
+        raise InputError(f"the folder cannot be made ({e.strerror})", str(args.out), "choose another") from e
+    write_tracks(sim.tracks, args.out / "tracks.json")
+    write_text(args.out / "truth.json", dump_json(truth(sim)))
+    if not args.no_clip:
+        from proklisis.simulate.clip import write_clip
+        from proklisis.simulate.render.outfit import outfit
+
+        write_clip(sim, args.out / "clip.mp4", outfit(args.seed), args.seed)
+
+
+def _analyse(args: argparse.Namespace) -> None:
+    from proklisis.footage.probe import probe
+
+    playbook(args.discipline)
+    clip = probe(args.clip)
+    given = {"view": args.view, "slope_deg": args.slope, "roll_deg": args.roll}
+    given = {k: v for k, v in given.items() if v is not None}
+    if args.tracks is not None:
+        tracks = read_tracks(args.tracks).with_facts(**given)
+    else:
+        if args.view is None:
+            raise InputError("the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}")
+        from proklisis.footage.follow import follow
+
+        facts = ClipFacts.model_validate({"fps": clip.fps, **given})
+        tracks = follow(clip, facts, args.height)
+    if args.fps:
+        tracks = tracks.filmed_at(args.fps)
+    about: dict[str, Any] = {"level": args.level}
+    if args.height:
+        about["rider"] = {"name": "", "height_cm": 100 * args.height}
+    sheet = run_sheet(review(tracks, args.discipline), args.discipline, about)
+    _give(sheet.model_dump(mode="json", exclude_none=True), args.out)
+
+
+def _prescribe(args: argparse.Namespace) -> None:
+    _give(judge(parse_sheet(read_text(args.sheet), str(args.sheet))), args.out)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

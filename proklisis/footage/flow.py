@@ -1,0 +1,71 @@
+"""How the scene moves in the picture between two frames, as seen beside the rider."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+WIDTH = 640  # pictures are shrunk to this before corners are followed
+CELLS, PER_CELL, FEWEST = (5, 4), 14, 12
+#: Standard uncertainty of one step, pixels of the shrunk picture, from simulated pans.
+STEP_U = 0.10
+
+
+def _spread_corners(grey: NDArray[np.uint8], mask: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Corners from all over the picture, (k, 1, 2): a painted number must not outvote the snow."""
+    h, w = grey.shape
+    found = []
+    for i in range(CELLS[0]):
+        for j in range(CELLS[1]):
+            x0, x1, y0, y1 = w * i // CELLS[0], w * (i + 1) // CELLS[0], h * j // CELLS[1], h * (j + 1) // CELLS[1]
+            part = cv2.goodFeaturesToTrack(grey[y0:y1, x0:x1], PER_CELL, 0.05, 7, mask=mask[y0:y1, x0:x1])
+            if part is not None:
+                found.append(part + np.array([x0, y0], np.float32))
+    return np.concatenate(found) if found else np.empty((0, 1, 2), np.float32)
+
+
+@dataclass
+class BackgroundFlow:
+    """Feed frames in order; each call returns the ground's shift since the frame before.
+
+    A pan, zoom and roll between the two frames is fitted to corners of the background by
+    RANSAC, so that other people or a painted number do not pull it away.
+    """
+
+    _last: NDArray[np.uint8] | None = field(default=None, init=False, repr=False)
+
+    def step(self, picture: NDArray[np.uint8], person: Array | None, at: Array) -> tuple[Array, float]:
+        """Shift (2,) in pixels of the point ``at``, and its standard uncertainty.
+
+        ``person`` (k, 2) marks the rider in this picture, whose corners are left out. With too
+        little to follow, the shift is 0 and its uncertainty says that it is worth nothing.
+        """
+        scale = WIDTH / picture.shape[1]
+        grey = cv2.cvtColor(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), cv2.COLOR_RGB2GRAY)
+        last, self._last = self._last, grey
+        if last is None:
+            return np.zeros(2), 0.0
+        nothing = np.zeros(2), picture.shape[1] / 4.0
+        mask = np.full(grey.shape, 255, np.uint8)
+        if person is not None:
+            lo, hi = scale * person.min(axis=0), scale * person.max(axis=0)
+            grow = 0.35 * (hi - lo) + 4
+            (x0, y0), (x1, y1) = np.maximum(lo - grow, 0).astype(int), (hi + grow).astype(int)
+            mask[y0:y1, x0:x1] = 0
+        corners = _spread_corners(last, mask)
+        if len(corners) < FEWEST:
+            return nothing
+        moved, ok, _ = cv2.calcOpticalFlowPyrLK(last, grey, corners, None, winSize=(17, 17), maxLevel=3)
+        ok = ok.ravel().astype(bool)
+        if ok.sum() < FEWEST:
+            return nothing
+        fit, inliers = cv2.estimateAffinePartial2D(corners[ok], moved[ok], ransacReprojThreshold=0.8)
+        if fit is None or inliers.sum() < FEWEST // 2:
+            return nothing
+        here = scale * at
+        shift = fit[:, :2] @ here + fit[:, 2] - here
+        return shift / scale, STEP_U / scale

@@ -1,0 +1,1 @@
+"""Open formats in and out: tracks as JSON and CSV, clip truth, JSON Schemas."""
