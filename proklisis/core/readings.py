@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -107,7 +106,29 @@ def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> l
     return out
 
 
-UnitMeasure = Callable[[Any], Iterable[Reading]]
+@dataclass(frozen=True)
+class SideMean:
+    """Mean of a reading over all units of one side."""
+
+    id: str
+    side: str
+    phase: str | None
+    limb: str | None
+    value: float
+    u: float
+
+
+def side_means(readings: Iterable[Reading], turns: Iterable[Turn]) -> list[SideMean]:
+    """Mean per side, phase and limb. The units share camera and model, so their u does not average out."""
+    side = {t.n: t.side for t in turns}
+    groups: dict[tuple[str, str, str | None, str | None], list[Reading]] = {}
+    for r in readings:
+        if r.segment in side and np.isfinite(r.value) and np.isfinite(r.u):
+            groups.setdefault((r.id, side[r.segment], r.phase, r.limb), []).append(r)
+    return [
+        SideMean(*key, float(np.mean([r.value for r in group])), float(np.sqrt(np.mean([r.u**2 for r in group]))))
+        for key, group in groups.items()
+    ]
 
 
 def reading(measure_id: str, v: Value, turn: Turn | None = None, t: float | None = None) -> Reading:

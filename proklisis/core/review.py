@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -132,8 +133,8 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     return sheet
 
 
-def judge(sheet: RunSheet) -> dict[str, Any]:
-    """Turn a run sheet into a prescription."""
+def judge(sheet: RunSheet, dropped: Collection[str] = ()) -> dict[str, Any]:
+    """Turn a run sheet into a prescription, leaving out faults that a coach ``dropped``."""
     book = playbook(sheet.discipline)
     check_ids(sheet, book)
-    return prescribe(sheet, book)
+    return prescribe(sheet, book, dropped)

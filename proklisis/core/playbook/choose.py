@@ -7,6 +7,7 @@ intention; safety goes first, and the earlier phase breaks a tie.
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from proklisis.core.measures.registry import REGISTRY
@@ -18,7 +19,7 @@ from proklisis.core.playbook.judge import (
     judge_fault,
     strengths,
 )
-from proklisis.core.playbook.schema import Condition, Playbook, SchoolOption
+from proklisis.core.playbook.schema import Band, Condition, Playbook, SchoolOption
 from proklisis.core.sheet import RunSheet
 from proklisis.core.uncertainty import digits
 
@@ -77,12 +78,15 @@ def ancestors(book: Playbook, fault: str) -> set[str]:
     return out
 
 
-def prescribe(sheet: RunSheet, book: Playbook) -> dict[str, Any]:
-    """Judge a run sheet and return the prescription (``prescription/1``), ready for JSON."""
+def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = ()) -> dict[str, Any]:
+    """Judge a run sheet and return the prescription (``prescription/1``), ready for JSON.
+
+    ``dropped`` faults are left out as if they could not be there: a coach saw that they are not.
+    """
     schools = chosen_schools(sheet, book)
     book, school_cues = apply_schools(book, schools)
     s = Sheet(sheet, book)
-    verdicts = {i: v for i, f in book.faults.items() if (v := judge_fault(s, i, f)) is not None}
+    verdicts = {i: v for i, f in book.faults.items() if i not in dropped and (v := judge_fault(s, i, f)) is not None}
     present = {i for i, v in verdicts.items() if v.status == "present"}
     causes = {i: sorted(ancestors(book, i) & present) for i in verdicts}
     explains = {i: [j for j in verdicts if j in present and i in causes[j]] for i in verdicts}
@@ -205,21 +209,42 @@ def _why(s: Sheet, book: Playbook, v: FaultVerdict, explains: list[str]) -> str:
 
 
 def describe(e: Evidence) -> str:
-    """"Edge at the belly of turn 3 is 21 ± 4°", with U = 2u."""
-    base, _, over = e.measure.partition("/")
+    """"Edge at the belly of unit 3 is 21 ± 4°", with U = 2u."""
+    return describe_evidence(_evidence(e))
+
+
+def describe_evidence(e: dict[str, Any]) -> str:
+    """The same for a piece of evidence as a prescription holds it."""
+    base, _, over = e["measure"].partition("/")
     m = REGISTRY[base]
     name = m.title if not over else f"{m.title} ÷ {REGISTRY[over].title.lower()}"
     unit = "" if over else UNIT_WORDS[m.unit]
-    phase = f" at the {e.phase.replace('_', ' ')}" if e.phase else ""
-    turn = f" of unit {e.segment}" if e.segment is not None else ""
-    spread = f" ± {digits(2 * e.u, e.u)}" if e.u else ""
-    return f"{name}{phase}{turn} is {digits(e.value, e.u)}{spread}{unit}"
+    phase = f" at the {e['phase'].replace('_', ' ')}" if e["phase"] else ""
+    turn = f" of unit {e['segment']}" if e["segment"] is not None else ""
+    spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
+    return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{unit}"
 
 
 def describe_band(e: Evidence) -> str:
-    base, _, over = e.measure.partition("/")
+    return band_words(e.measure, e.band)
+
+
+def target_words(target: dict[str, Any]) -> str:
+    """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
+    base, _, over = target["measure"].partition("/")
+    name = REGISTRY[base].title + (f" ÷ {REGISTRY[over].title.lower()}" if over else "")
+    phase = f" at the {target['phase'].replace('_', ' ')}" if target["phase"] else ""
+    limb = f", {target['limb']}" if target["limb"] else ""
+    side = "" if target["side"] == "both" else f", {target['side']} side"
+    lo, hi = target["target"]
+    return f"{name}{phase}{limb}{side}: {band_words(target['measure'], (lo, hi))}"
+
+
+def band_words(measure: str, band: Band) -> str:
+    """"at least 25°", "at most 12°" or "-10 to 10°"."""
+    base, _, over = measure.partition("/")
     unit = "" if over else UNIT_WORDS[REGISTRY[base].unit]
-    lo, hi = e.band
+    lo, hi = band
     if lo is None:
         return f"at most {hi:g}{unit}"
     if hi is None:

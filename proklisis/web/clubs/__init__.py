@@ -1,0 +1,1 @@
+"""Clubs and their coaches; every row of the other apps belongs to a club."""

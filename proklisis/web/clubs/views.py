@@ -1,0 +1,74 @@
+"""Log in, log out, and who I am."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.middleware.csrf import get_token
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers, status
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.views import APIView
+
+from proklisis.web.errors import ProblemSerializer
+
+
+class LoginSerializer(serializers.Serializer[Any]):
+    username = serializers.CharField(max_length=150)
+    password = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class SessionSerializer(serializers.Serializer[Any]):
+    """Who is logged in; the names are empty when nobody is."""
+
+    logged_in = serializers.BooleanField()
+    coach = serializers.CharField()
+    club = serializers.CharField()
+    csrf = serializers.CharField(help_text="send it back as X-CSRFToken with every change")
+
+
+def _session(request: Request) -> dict[str, Any]:
+    coach = getattr(request.user, "coach", None)
+    return {
+        "logged_in": coach is not None,
+        "coach": coach.name if coach else "",
+        "club": coach.club.name if coach else "",
+        "csrf": get_token(request._request),
+    }
+
+
+class LoginThrottle(ScopedRateThrottle):
+    """Counts attempts to log in, not questions about the session."""
+
+    def allow_request(self, request: Request, view: APIView) -> bool:
+        return request.method != "POST" or super().allow_request(request, view)
+
+
+class SessionView(APIView):
+    permission_classes = [AllowAny]
+    throttle_classes = [LoginThrottle]
+    throttle_scope = "login"
+
+    @extend_schema(responses=SessionSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(_session(request))
+
+    @extend_schema(request=LoginSerializer, responses={200: SessionSerializer, 400: ProblemSerializer})
+    def post(self, request: Request) -> Response:
+        given = LoginSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        user = authenticate(request._request, **given.validated_data)
+        if user is None or not hasattr(user, "coach"):
+            return Response({"problem": "Name and password do not match. Check both and try again."}, status=400)
+        login(request._request, user)
+        request.user = user
+        return Response(_session(request))
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request) -> Response:
+        logout(request._request)
+        return Response(status=status.HTTP_204_NO_CONTENT)

@@ -1,0 +1,56 @@
+"""Who is in the demo and what their runs show. All of it is made up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+CLIPS = Path(__file__).parent / "clips"
+CLUB = "Lanternfell"
+COACH = ("ottilie", "Ottilie Marrable", "snowlight-26")
+
+
+@dataclass(frozen=True)
+class Part:
+    """A rider and the one run that is filmed of them at the snow hall."""
+
+    key: str
+    name: str
+    number: int
+    colours: str
+    level: str
+    born: int
+    height_cm: float
+    view: str
+    seed: int
+    title: str
+    intention: str
+    faults: dict[str, float] = field(default_factory=dict)
+    intention_faults: tuple[str, ...] = ()
+    observations: tuple[dict[str, Any], ...] = ()
+    guardian_consent: bool = False
+    #: Tracks are shipped with the clip, so that the run opens at once.
+    ready: bool = False
+
+
+CAST: tuple[Part, ...] = (
+    Part(
+        "wren", "Wren Hallowell", 7, "orange jacket", "intermediate", 2013, 158, "front", 102, "Snow hall, lane 2, run 1",
+        "stand on the outside ski", {"inside_weight": 1.7}, ("inside_weight",), guardian_consent=True, ready=True,
+        observations=({"id": "looks_ahead", "segment": None, "sure": True},),
+    ),
+    Part(
+        "bram", "Bram Oldacre", 23, "blue jacket", "intermediate", 1979, 183, "front", 103, "Snow hall, lane 2, run 1",
+        "quieter shoulders", {"not_level": 1.6}, ("not_level",),
+    ),
+    Part(
+        "isolde", "Isolde Fenwick", 41, "green jacket", "intermediate", 1996, 169, "front", 104, "Snow hall, lane 1, run 2",
+        "more grip in the steeper half", {"edge_stays_flat": 1.6},
+    ),
+    Part(
+        "corin", "Corin Tarrant", 12, "purple jacket", "intermediate", 1958, 176, "rear", 105, "Snow hall, lane 1, run 3",
+        "keep what works", {},
+        observations=({"id": "clean_tracks", "segment": None, "sure": True},),
+    ),
+)  # fmt: skip

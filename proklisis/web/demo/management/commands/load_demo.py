@@ -1,0 +1,70 @@
+"""Load the Lanternfell club once: a coach, riders and runs; clips without tracks go to the queue."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.files import File
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from proklisis.footage.probe import probe
+from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs.models import Clip, Run, TrackSet
+from proklisis.web.runs.work import enqueue
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if Club.objects.filter(name=CLUB).exists():
+            return
+        username, name, password = COACH
+        with transaction.atomic():
+            club = Club.objects.create(name=CLUB)
+            user = User.objects.create_user(username, password=password)
+            Coach.objects.create(user=user, club=club, name=name)
+            for part in reversed(CAST):
+                self._run(club, part)
+        self.stdout.write(f"The {CLUB} club is loaded.")
+
+    def _run(self, club: Club, part: Part) -> None:
+        rider = Rider.objects.create(
+            club=club, name=part.name, number=part.number, colours=part.colours, level=part.level, born=part.born,
+            height_cm=part.height_cm, guardian_consent=part.guardian_consent,
+        )  # fmt: skip
+        run = Run.objects.create(
+            club=club, rider=rider, title=part.title, level=part.level, intention_text=part.intention, view=part.view,
+            intention_faults=list(part.intention_faults), observations=list(part.observations),
+            conditions={"slope_deg": 17, "snow": "groomed"},
+        )  # fmt: skip
+        path = CLIPS / f"{part.key}.mp4"
+        with path.open("rb") as f:
+            digest = hashlib.file_digest(f, "sha256").hexdigest()
+            f.seek(0)
+            Clip.objects.create(run=run, name=f"{part.key}.mp4", size=path.stat().st_size, sha256=digest, original=File(f, path.name))
+        if part.ready:
+            self._ready(run, part)
+        else:
+            enqueue(run)
+
+    def _ready(self, run: Run, part: Part) -> None:
+        """The shipped clip is a working copy already, and its tracks come with it."""
+        from proklisis.web.runs.reviewing import refresh
+
+        path = CLIPS / f"{part.key}.mp4"
+        footage, clip = probe(path), run.clip
+        clip.codec, clip.fps, clip.frames = footage.codec, footage.fps, len(footage.t)
+        clip.width = clip.play_width = footage.width
+        clip.height = clip.play_height = footage.height
+        with path.open("rb") as f:
+            clip.working.save(path.name, File(f), save=False)
+        clip.save()
+        TrackSet.objects.create(run=run, data=path.with_suffix(".npz").read_bytes())
+        refresh(run)
+        Run.objects.filter(pk=run.pk).update(state=Run.State.READY, progress=1.0)

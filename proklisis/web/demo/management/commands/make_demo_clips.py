@@ -1,0 +1,40 @@
+"""Render the demo's clips again (about a minute each) and track those that are ready at once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import BaseCommand
+
+from proklisis.core.tracks import ClipFacts
+from proklisis.footage.follow import follow
+from proklisis.footage.probe import probe
+from proklisis.simulate.clip import write_clip
+from proklisis.simulate.render.outfit import outfit
+from proklisis.simulate.run import simulate
+from proklisis.web.demo.cast import CAST, CLIPS
+from proklisis.web.runs.blobs import pack
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--only", help="the key of one rider")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        CLIPS.mkdir(exist_ok=True)
+        for part in CAST:
+            if options["only"] not in (None, part.key):
+                continue
+            sim = simulate(
+                "alpine_carve", part.faults, level=part.level, view=part.view, seed=part.seed,  # type: ignore[arg-type]
+                stature_m=part.height_cm / 100,
+            )  # fmt: skip
+            path = CLIPS / f"{part.key}.mp4"
+            write_clip(sim, path, outfit(part.seed), part.seed, crf=24)
+            self.stdout.write(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
+            if part.ready:
+                clip = probe(path)
+                tracks = follow(clip, ClipFacts(fps=clip.fps, view=part.view), part.height_cm / 100)  # type: ignore[arg-type]
+                path.with_suffix(".npz").write_bytes(pack(tracks))

@@ -1,0 +1,1 @@
+"""The people who are filmed."""

@@ -1,0 +1,39 @@
+"""A rider of a club."""
+
+from __future__ import annotations
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from proklisis.web.clubs.models import Club
+
+LEVELS = [("novice", "Novice"), ("intermediate", "Intermediate"), ("advanced", "Advanced"), ("elite", "Elite")]
+ADULT = 18
+
+
+class Rider(models.Model):
+    """Who is filmed. Name, number and colours stay on every screen that shows them."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="riders")
+    name = models.CharField(max_length=120)
+    number = models.PositiveSmallIntegerField(null=True, blank=True)
+    colours = models.CharField(max_length=120, blank=True, help_text="what they wear, to tell riders apart")
+    level = models.CharField(max_length=12, choices=LEVELS, default="intermediate")
+    born = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MinValueValidator(1910), MaxValueValidator(2100)], help_text="year"
+    )
+    height_cm = models.FloatField(null=True, blank=True, validators=[MinValueValidator(60), MaxValueValidator(250)])
+    stance = models.CharField(max_length=8, blank=True, choices=[("regular", "Regular"), ("goofy", "Goofy")])
+    guardian_consent = models.BooleanField(default=False, help_text="a guardian allows clips to be shared")
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["club", "number"], name="one_number_per_club")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def maybe_minor(self, year: int) -> bool:
+        """True when the rider is, or may be, under eighteen in ``year``; an unknown birth year is not."""
+        return self.born is not None and year - self.born <= ADULT

@@ -1,0 +1,104 @@
+"""What the Bench shows of a review, as plain data. Every number in it was made by ``core``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.body import MIDPOINTS, centre_of_mass, com_weights
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.bands import wanted_bands
+from proklisis.core.playbook.choose import UNIT_WORDS, apply_schools, chosen_schools
+from proklisis.core.readings import side_means
+from proklisis.core.review import Review, playbook
+from proklisis.core.sheet import RunSheet
+from proklisis.core.tracks import Tracks
+from proklisis.core.uncertainty import digits
+
+Array = NDArray[np.float64]
+
+
+def _list(x: Array, places: int) -> list[float | None]:
+    return [round(float(v), places) if np.isfinite(v) else None for v in x]
+
+
+def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
+    """Frames, turns, the Ribbon's signals, readings with ±, bands and the words for measures."""
+    book, _ = apply_schools(playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline)))
+    used = sorted({r.id for r in done.readings} | {r.id for r in done.refusals}, key=list(REGISTRY).index)
+    return {
+        "t": _list(done.tracks.t, 6),
+        "phases": list(book.phases),
+        "unit": book.unit,
+        "turns": [
+            {
+                "n": t.n, "side": t.side, "outside": "left" if t.outside_foot == "l" else "right",
+                "start": round(t.start.t, 5), "start_u": round(t.start.u, 5), "end": round(t.end.t, 5),
+                "confidence": round(t.start.confidence, 3), "by": t.start.source,
+                "phases": {k: [round(a, 5), round(b, 5)] for k, (a, b) in t.phases.items()},
+            }
+            for t in done.turns
+        ],
+        "boundaries": [
+            {"t": round(b.t, 5), "u": round(b.u, 5), "confidence": round(b.confidence, 3), "by": b.source}
+            for b in done.boundaries
+        ],
+        "ribbon": _ribbon(done),
+        "readings": [
+            {
+                "measure": r.id, "value": round(r.value, 5), "u": round(r.u, 5), "turn": r.segment, "phase": r.phase,
+                "limb": r.limb, "t": None if r.t is None else round(r.t, 5),
+                "words": digits(r.value, r.u), "pm": digits(2 * r.u, r.u),
+            }
+            for r in done.readings if np.isfinite(r.value) and np.isfinite(r.u)
+        ],
+        "sides": [
+            {
+                "measure": m.id, "side": m.side, "phase": m.phase, "limb": m.limb, "value": round(m.value, 5),
+                "words": digits(m.value, m.u), "pm": digits(2 * m.u, m.u),
+            }
+            for m in side_means(done.readings, done.turns)
+        ],
+        "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],
+        "bands": [
+            {"measure": b.measure, "phase": b.phase, "limb": b.limb, "lo": b.band[0], "hi": b.band[1], "fault": b.fault}
+            for b in wanted_bands(book, sheet.level)
+        ],
+        "measures": {
+            i: {
+                "title": m.title, "unit": UNIT_WORDS[m.unit], "doc": m.doc, "formula": m.formula,
+                "points": list(m.angle), "phases": list(m.phases), "limbs": list(m.limbs),
+            }
+            for i in used for m in [REGISTRY[i]]
+        },
+    }  # fmt: skip
+
+
+def _ribbon(done: Review) -> dict[str, Any]:
+    """Signed tilt and edge per frame with their ±, and the frames that need a look."""
+    edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
+    lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
+    n = len(done.tilt.t)
+    tilt_u = lean.frame_u() if lean is not None else np.full(n, np.hypot(done.tilt.noise_deg, done.tilt.scene_deg))
+    body = [k for k, name in enumerate(done.tracks.names) if name.endswith(("_hip", "_knee", "_ankle", "_shoulder"))]
+    lost = ~np.isfinite(done.tracks.xy[:, body, 0]).all(axis=1)
+    return {
+        "tilt": _list(done.tilt.deg, 2),
+        "tilt_u": _list(np.where(np.isfinite(tilt_u), tilt_u, 10.0), 2),
+        "edge": None if edge is None else _list(np.abs(edge.value), 2),
+        "graded": done.tilt.graded,
+        "look": [int(i) for i in np.flatnonzero(lost)],
+    }
+
+
+def drawn_points(tracks: Tracks) -> tuple[list[str], Array]:
+    """Names and (n, k, 2) pixels of everything drawn on the stage, derived points included."""
+    points = {name: tracks.xy[:, k] for k, name in enumerate(tracks.names) if name != "scene_drift"}
+    for name, parts in MIDPOINTS.items():
+        if all(p in points for p in parts):
+            points[name] = sum(points[p] for p in parts) / len(parts)  # type: ignore[assignment]
+    if all(p in points for p in com_weights()):
+        points["com"] = centre_of_mass(points)
+    return list(points), np.stack(list(points.values()), axis=1)

@@ -1,0 +1,143 @@
+"""A run and everything that hangs from it. Tracks are kept whole and never overwritten."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import PurePath
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+
+from proklisis.web.clubs.models import Club
+from proklisis.web.riders.models import LEVELS, Rider
+
+VIEWS = [
+    ("front", "From the front"), ("rear", "From behind"), ("side_left", "From the rider's left"),
+    ("side_right", "From the rider's right"), ("above", "From above"), ("oblique", "At an angle"),
+]  # fmt: skip
+
+
+class Run(models.Model):
+    """One run of one rider: what they were trying to do, and how far the software has got with it."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "Waiting for a clip"
+        QUEUED = "queued", "In the queue"
+        WORKING = "working", "Being analysed"
+        READY = "ready", "Ready"
+        FAILED = "failed", "Could not be analysed"
+        CANCELLED = "cancelled", "Cancelled"
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="runs")
+    rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="runs")
+    discipline = models.CharField(max_length=40, default="alpine_carve")
+    title = models.CharField(max_length=120, blank=True)
+    level = models.CharField(max_length=12, choices=LEVELS)
+    intention_text = models.CharField(max_length=300, blank=True)
+    intention_faults = models.JSONField(default=list, blank=True)
+    conditions = models.JSONField(default=dict, blank=True)
+    gear = models.JSONField(default=dict, blank=True)
+    schools = models.JSONField(default=dict, blank=True)
+    observations = models.JSONField(default=list, blank=True)
+    view = models.CharField(max_length=10, choices=VIEWS)
+    view_offset_deg = models.FloatField(default=0.0)
+    roll_deg = models.FloatField(default=0.0)
+    filmed_fps = models.FloatField(null=True, blank=True, help_text="where the file plays slower than it was filmed")
+    filmed_on = models.DateField(null=True, blank=True)
+    added = models.DateTimeField(auto_now_add=True)
+
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING, db_index=True)
+    step = models.CharField(max_length=60, blank=True)
+    progress = models.FloatField(default=0.0)
+    problem = models.CharField(max_length=500, blank=True)
+    cancel_asked = models.BooleanField(default=False)
+    #: Each queued attempt has its own number; a job of an older attempt stops itself.
+    attempt = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["-added", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.rider} {self.pk}"
+
+    @property
+    def busy(self) -> bool:
+        return self.state in (self.State.QUEUED, self.State.WORKING)
+
+
+def _place(kind: str, run_id: int, name: str) -> str:
+    return f"{kind}/{run_id}/{uuid.uuid4().hex}{PurePath(name).suffix.lower()[:8]}"
+
+
+def original_path(clip: Clip, name: str) -> str:
+    return _place("originals", clip.run_id, name)
+
+
+def working_path(clip: Clip, name: str) -> str:
+    return _place("working", clip.run_id, name)
+
+
+class Clip(models.Model):
+    """The video of a run: the original untouched, and a copy that browsers step exactly."""
+
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="clip")
+    name = models.CharField(max_length=255)
+    size = models.BigIntegerField()
+    sha256 = models.CharField(max_length=64, db_index=True)
+    original = models.FileField(upload_to=original_path, max_length=200)
+    working = models.FileField(upload_to=working_path, max_length=200, blank=True)
+    codec = models.CharField(max_length=20, blank=True)
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    play_width = models.PositiveIntegerField(default=0)
+    play_height = models.PositiveIntegerField(default=0)
+    fps = models.FloatField(default=0.0)
+    frames = models.PositiveIntegerField(default=0)
+    missing_after = models.JSONField(default=list)
+
+
+class TrackSet(models.Model):
+    """Landmarks of a run as one source gave them, compressed. Never changed once saved."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="track_sets")
+    source = models.CharField(max_length=12, default="tracker")
+    data = models.BinaryField()
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
+class Edit(models.Model):
+    """One correction by a coach. The corrections that are not undone, in order, are in force."""
+
+    class Kind(models.TextChoices):
+        MARK = "mark", "A point put right"
+        ADD = "add", "A boundary added"
+        MOVE = "move", "A boundary moved"
+        DELETE = "delete", "A boundary deleted"
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="edits")
+    kind = models.CharField(max_length=6, choices=Kind)
+    values = models.JSONField()
+    undone = models.BooleanField(default=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class Result(models.Model):
+    """What was measured and found, as last worked out; it can always be worked out again."""
+
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="result")
+    sheet = models.JSONField()
+    bench = models.JSONField()
+    prescription = models.JSONField()
+    made = models.DateTimeField(auto_now=True)
+
+    def findings(self) -> list[dict[str, Any]]:
+        found: list[dict[str, Any]] = self.prescription["findings"]
+        return found

@@ -1,0 +1,81 @@
+"""Work a run's stored tracks and corrections out into a result. One pipeline: ``core.review``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
+from proklisis.core.review import Review, judge, review, run_sheet
+from proklisis.core.tracks import Tracks
+from proklisis.web.errors import Conflict
+from proklisis.web.runs.bench import bench
+from proklisis.web.runs.blobs import unpack
+from proklisis.web.runs.models import Edit, Result, Run
+
+
+def about(run: Run) -> dict[str, Any]:
+    """What the run sheet says of a run besides its numbers."""
+    rider: dict[str, Any] = {"name": run.rider.name}
+    if run.rider.height_cm:
+        rider["height_cm"] = run.rider.height_cm
+    if run.rider.stance:
+        rider["stance"] = run.rider.stance
+    return {
+        "level": run.level, "rider": rider, "gear": run.gear, "conditions": run.conditions, "schools": run.schools,
+        "intention": {"text": run.intention_text, "faults": run.intention_faults},
+    }  # fmt: skip
+
+
+def tracker_tracks(run: Run) -> Tracks:
+    """The newest tracks of a run, as they were given; Conflict while there are none."""
+    stored = run.track_sets.first()
+    if stored is None:
+        raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
+    tracks = unpack(stored.data)
+    slope = run.conditions.get("slope_deg")
+    facts: dict[str, Any] = {"view": run.view, "view_offset_deg": run.view_offset_deg, "roll_deg": run.roll_deg}
+    if isinstance(slope, int | float):
+        facts |= {"slope_deg": float(slope), "slope_u_deg": 2.0}
+    tracks = tracks.with_facts(**facts)
+    return tracks.filmed_at(run.filmed_fps) if run.filmed_fps else tracks
+
+
+def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
+    """Tracks with the coach's marks applied, and the cuts that are in force."""
+    edits = list(run.edits.filter(undone=False))
+    marks = [Mark(**e.values) for e in edits if e.kind == Edit.Kind.MARK]
+    cuts = [Cut(kind=e.kind, **e.values) for e in edits if e.kind != Edit.Kind.MARK]
+    return apply_marks(tracker_tracks(run), marks), cuts
+
+
+def reviewed(run: Run) -> Review:
+    """Split and measure a run as it stands with all corrections."""
+    tracks, cuts = corrected(run)
+    done = review(tracks, run.discipline)
+    if cuts:
+        boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]))
+        done = review(tracks, run.discipline, boundaries)
+    return done
+
+
+def refresh(run: Run) -> Result:
+    """Work out and save the result; InputError leaves the saved one as it was."""
+    done = reviewed(run)
+    sheet = run_sheet(done, run.discipline, about(run))
+    numbers = {s.n for s in sheet.segments}
+    sheet = sheet.model_validate(
+        {**sheet.model_dump(), "observations": [o for o in run.observations if o.get("segment") in (None, *numbers)]}
+    )
+    prescription = judge(sheet)
+    with transaction.atomic():
+        result, _ = Result.objects.update_or_create(
+            run=run,
+            defaults={
+                "sheet": sheet.model_dump(mode="json", exclude_none=True),
+                "bench": bench(done, sheet),
+                "prescription": prescription,
+            },
+        )
+    return result

@@ -1,0 +1,321 @@
+"""Shapes of runs and of what the Bench shows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import nearest
+from proklisis.core.review import playbook
+from proklisis.web.clubs.access import of_club
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs.models import Clip, Edit, Run
+
+
+class ClipSerializer(serializers.ModelSerializer[Clip]):
+    class Meta:
+        model = Clip
+        fields = ["name", "size", "codec", "width", "height", "play_width", "play_height", "fps", "frames", "missing_after"]
+
+
+class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
+    class Meta:
+        model = Rider
+        fields = ["id", "name", "number", "colours", "level"]
+
+
+class ObservationSerializer(serializers.Serializer[Any]):
+    id = serializers.CharField(max_length=60)
+    segment = serializers.IntegerField(min_value=1, required=False, allow_null=True, default=None)
+    sure = serializers.BooleanField(default=True)
+
+
+class RunSerializer(serializers.ModelSerializer[Run]):
+    rider_id = serializers.PrimaryKeyRelatedField(queryset=Rider.objects.none(), source="rider", write_only=True)
+    rider = RiderBriefSerializer(read_only=True)
+    clip = serializers.SerializerMethodField()
+    observations = ObservationSerializer(many=True, required=False)
+    intention_faults = serializers.ListField(child=serializers.CharField(max_length=60), required=False)
+    conditions = serializers.DictField(required=False)
+    gear = serializers.DictField(required=False)
+    schools = serializers.DictField(child=serializers.CharField(), required=False)
+    main_title = serializers.SerializerMethodField()
+    approved = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Run
+        fields = [
+            "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
+            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "filmed_on", "added",
+            "state", "step", "progress", "problem", "clip", "main_title", "approved",
+        ]  # fmt: skip
+        read_only_fields = ["added", "state", "step", "progress", "problem"]
+        extra_kwargs = {
+            "level": {"required": False},
+            "view_offset_deg": {"min_value": -60, "max_value": 60},
+            "roll_deg": {"min_value": -45, "max_value": 45},
+            "filmed_fps": {"min_value": 10, "max_value": 2000},
+        }
+
+    def get_fields(self) -> dict[str, Any]:
+        fields = super().get_fields()
+        if "request" in self.context:
+            fields["rider_id"].queryset = of_club(Rider.objects.all(), self.context["request"])
+        return fields
+
+    @extend_schema_field(ClipSerializer(allow_null=True))
+    def get_clip(self, run: Run) -> Any:
+        return ClipSerializer(run.clip).data if hasattr(run, "clip") else None
+
+    @extend_schema_field(serializers.CharField(allow_null=True, help_text="the main thing found, in words"))
+    def get_main_title(self, run: Run) -> str | None:
+        if not hasattr(run, "result"):
+            return None
+        main = run.result.prescription["main"]
+        return playbook(run.discipline).faults[main["fault"]].title if main else ""
+
+    @extend_schema_field(serializers.BooleanField())
+    def get_approved(self, run: Run) -> bool:
+        return hasattr(run, "script") and run.script.approved_at is not None
+
+    def validate(self, data: dict[str, Any]) -> dict[str, Any]:
+        discipline = data.get("discipline", self.instance.discipline if self.instance else "alpine_carve")
+        try:
+            book = playbook(discipline)
+        except InputError as e:
+            raise serializers.ValidationError({"discipline": str(e)}) from e
+
+        def known(words: Any, ids: Any, field: str) -> None:
+            for word in words:
+                if word not in ids:
+                    raise serializers.ValidationError({field: f"{word!r} is not known; {nearest(str(word), ids)}."})
+
+        known(data.get("intention_faults", []), book.faults, "intention_faults")
+        known(data.get("conditions", {}), book.conditions, "conditions")
+        known([o["id"] for o in data.get("observations", [])], book.observations, "observations")
+        for question, option in data.get("schools", {}).items():
+            known([question], book.schools, "schools")
+            known([option], book.schools[question].options, "schools")
+        slope = data.get("conditions", {}).get("slope_deg")
+        if slope is not None and not (isinstance(slope, int | float) and 0 <= slope <= 60):
+            raise serializers.ValidationError({"conditions": "The slope is a number from 0 to 60 degrees."})
+        if "level" not in data and not self.instance and "rider" in data:
+            data["level"] = data["rider"].level
+        return data
+
+
+class TurnSerializer(serializers.Serializer[Any]):
+    n = serializers.IntegerField()
+    side = serializers.CharField()
+    outside = serializers.CharField()
+    start = serializers.FloatField()
+    start_u = serializers.FloatField()
+    end = serializers.FloatField()
+    confidence = serializers.FloatField()
+    by = serializers.CharField(help_text="auto or coach")
+    phases = serializers.DictField(child=serializers.ListField(child=serializers.FloatField()))
+
+
+class BoundarySerializer(serializers.Serializer[Any]):
+    t = serializers.FloatField()
+    u = serializers.FloatField()
+    confidence = serializers.FloatField()
+    by = serializers.CharField()
+
+
+class RibbonSerializer(serializers.Serializer[Any]):
+    tilt = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    tilt_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    edge = serializers.ListField(child=serializers.FloatField(allow_null=True), allow_null=True)
+    graded = serializers.BooleanField(help_text="false where only the side of the tilt can be trusted")
+    look = serializers.ListField(child=serializers.IntegerField(), help_text="frames in which the rider was lost")
+
+
+class ReadingSerializer(serializers.Serializer[Any]):
+    measure = serializers.CharField()
+    value = serializers.FloatField()
+    u = serializers.FloatField(help_text="standard uncertainty; ± on screen is twice this")
+    turn = serializers.IntegerField(allow_null=True)
+    phase = serializers.CharField(allow_null=True)
+    limb = serializers.CharField(allow_null=True)
+    t = serializers.FloatField(allow_null=True)
+    words = serializers.CharField(help_text="the value with the digits its uncertainty bears")
+    pm = serializers.CharField(help_text="U = 2u in the same digits")
+
+
+class SideMeanSerializer(serializers.Serializer[Any]):
+    """Mean over all units of one side."""
+
+    measure = serializers.CharField()
+    side = serializers.CharField()
+    phase = serializers.CharField(allow_null=True)
+    limb = serializers.CharField(allow_null=True)
+    value = serializers.FloatField()
+    words = serializers.CharField()
+    pm = serializers.CharField()
+
+
+class RefusalSerializer(serializers.Serializer[Any]):
+    measure = serializers.CharField()
+    reason = serializers.CharField()
+    words = serializers.CharField()
+
+
+class BandSerializer(serializers.Serializer[Any]):
+    measure = serializers.CharField()
+    phase = serializers.CharField(allow_null=True)
+    limb = serializers.CharField(allow_null=True)
+    lo = serializers.FloatField(allow_null=True)
+    hi = serializers.FloatField(allow_null=True)
+    fault = serializers.CharField()
+
+
+class MeasureWordsSerializer(serializers.Serializer[Any]):
+    title = serializers.CharField()
+    unit = serializers.CharField()
+    doc = serializers.CharField()
+    formula = serializers.CharField()
+    points = serializers.ListField(child=serializers.CharField())
+    phases = serializers.ListField(child=serializers.CharField())
+    limbs = serializers.ListField(child=serializers.CharField())
+
+
+class EvidenceSerializer(serializers.Serializer[Any]):
+    measure = serializers.CharField()
+    limb = serializers.CharField(allow_null=True)
+    segment = serializers.IntegerField(allow_null=True)
+    phase = serializers.CharField(allow_null=True)
+    value = serializers.FloatField()
+    u = serializers.FloatField()
+    band = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    p = serializers.FloatField()
+
+
+class FindingSerializer(serializers.Serializer[Any]):
+    fault = serializers.CharField()
+    status = serializers.ChoiceField(["root", "symptom", "episode", "unclear"])
+    verdict = serializers.CharField()
+    side = serializers.CharField()
+    share = serializers.FloatField()
+    severity = serializers.FloatField()
+    phase = serializers.CharField(allow_null=True)
+    explains = serializers.ListField(child=serializers.CharField())
+    because_of = serializers.ListField(child=serializers.CharField())
+    evidence = EvidenceSerializer(many=True)
+
+
+class MainSerializer(serializers.Serializer[Any]):
+    fault = serializers.CharField()
+    side = serializers.CharField()
+    why = serializers.CharField()
+    cue = serializers.CharField()
+
+
+class StrengthSerializer(serializers.Serializer[Any]):
+    id = serializers.CharField()
+    text = serializers.CharField()
+
+
+class DrillStepSerializer(serializers.Serializer[Any]):
+    stage = serializers.CharField()
+    text = serializers.CharField()
+    dose = serializers.CharField()
+
+
+class DrillSerializer(serializers.Serializer[Any]):
+    id = serializers.CharField()
+    fault = serializers.CharField()
+    title = serializers.CharField()
+    steps = DrillStepSerializer(many=True)
+    sign = serializers.CharField()
+    worse_first = serializers.CharField(allow_null=True)
+
+
+class CueSerializer(serializers.Serializer[Any]):
+    fault = serializers.CharField()
+    cue = serializers.CharField()
+
+
+class TargetSerializer(serializers.Serializer[Any]):
+    measure = serializers.CharField()
+    limb = serializers.CharField(allow_null=True)
+    phase = serializers.CharField(allow_null=True)
+    side = serializers.CharField()
+    target = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+class CannotTellSerializer(serializers.Serializer[Any]):
+    fault = serializers.CharField()
+    reason = serializers.CharField()
+    film_next = serializers.CharField()
+
+
+class GearSerializer(serializers.Serializer[Any]):
+    text = serializers.CharField()
+    because_of = serializers.CharField()
+
+
+class PrescriptionSerializer(serializers.Serializer[Any]):
+    """``prescription/1``."""
+
+    format = serializers.CharField()
+    discipline = serializers.CharField()
+    level = serializers.CharField()
+    strengths = StrengthSerializer(many=True)
+    main = MainSerializer(allow_null=True)
+    findings = FindingSerializer(many=True)
+    cues = CueSerializer(many=True)
+    drills = DrillSerializer(many=True)
+    gear = GearSerializer(many=True)
+    cautions = serializers.ListField(child=serializers.CharField())
+    retest = TargetSerializer(many=True)
+    cannot_tell = CannotTellSerializer(many=True)
+
+
+class BenchSerializer(serializers.Serializer[Any]):
+    """One run, measured. Times are seconds from the clip's first frame."""
+
+    run = RunSerializer()
+    t = serializers.ListField(child=serializers.FloatField())
+    phases = serializers.ListField(child=serializers.CharField())
+    unit = serializers.CharField()
+    turns = TurnSerializer(many=True)
+    boundaries = BoundarySerializer(many=True)
+    ribbon = RibbonSerializer()
+    readings = ReadingSerializer(many=True)
+    sides = SideMeanSerializer(many=True)
+    refusals = RefusalSerializer(many=True)
+    bands = BandSerializer(many=True)
+    measures = serializers.DictField(child=MeasureWordsSerializer())
+    prescription = PrescriptionSerializer()
+    points = serializers.ListField(child=serializers.CharField(), help_text="landmarks of the points file, in its order")
+    version = serializers.CharField(help_text="changes with every correction")
+    can_undo = serializers.BooleanField()
+    can_redo = serializers.BooleanField()
+
+
+class EditSerializer(serializers.Serializer[Any]):
+    """One correction: a mark (frame, landmark, x, y in pixels of the clip) or a boundary (t, old_t)."""
+
+    kind = serializers.ChoiceField(Edit.Kind.choices)
+    frame = serializers.IntegerField(min_value=0, required=False)
+    landmark = serializers.CharField(max_length=30, required=False)
+    x = serializers.FloatField(required=False)
+    y = serializers.FloatField(required=False)
+    t = serializers.FloatField(required=False)
+    old_t = serializers.FloatField(required=False)
+
+    NEEDS = {
+        Edit.Kind.MARK: ("frame", "landmark", "x", "y"), Edit.Kind.ADD: ("t",), Edit.Kind.MOVE: ("t", "old_t"),
+        Edit.Kind.DELETE: ("old_t",),
+    }  # fmt: skip
+
+    def validate(self, data: dict[str, Any]) -> dict[str, Any]:
+        needed = self.NEEDS[data["kind"]]
+        for key in needed:
+            if key not in data:
+                raise serializers.ValidationError({key: "This is needed for this kind of correction."})
+        return {"kind": data["kind"], "values": {k: data[k] for k in needed}}

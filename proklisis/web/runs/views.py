@@ -1,0 +1,249 @@
+"""Runs of the coach's club: their facts, clip, Bench and corrections."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+from django.db.models import QuerySet
+from django.http import HttpResponse
+from django.http.response import HttpResponseBase
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_view
+from rest_framework import serializers, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.exceptions import NotFound
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from proklisis.core.errors import InputError
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs.bench import drawn_points
+from proklisis.web.runs.models import Clip, Edit, Run
+from proklisis.web.runs.ranged import ranged
+from proklisis.web.runs.reviewing import corrected, refresh, reviewed
+from proklisis.web.runs.serializers import (
+    BenchSerializer,
+    EditSerializer,
+    RunSerializer,
+)
+from proklisis.web.runs.work import enqueue
+
+ENDINGS = (".mp4", ".mov", ".webm", ".m4v")
+#: Changing one of these changes what the numbers mean, so they are worked out again.
+JUDGED = {
+    "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
+    "roll_deg", "filmed_fps", "rider",
+}  # fmt: skip
+
+
+class UploadSerializer(serializers.Serializer[Any]):
+    file = serializers.FileField(allow_empty_file=True)
+
+
+class TraceSerializer(serializers.Serializer[Any]):
+    """A measure in every frame, with its standard uncertainty; null where it cannot be read."""
+
+    value = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+@extend_schema_view(
+    list=extend_schema(
+        parameters=[
+            OpenApiParameter("rider", OpenApiTypes.INT, description="only this rider's runs"),
+            OpenApiParameter("state", OpenApiTypes.STR, description="only runs in this state"),
+        ]
+    )
+)
+class RunViewSet(viewsets.ModelViewSet[Run]):
+    queryset = Run.objects.none()
+    serializer_class = RunSerializer
+
+    def get_queryset(self) -> QuerySet[Run]:
+        runs = of_club(Run.objects.select_related("rider", "clip", "result", "script"), self.request)
+        if rider := self.request.query_params.get("rider"):
+            runs = runs.filter(rider=rider) if rider.isdigit() else runs.none()
+        if state := self.request.query_params.get("state"):
+            runs = runs.filter(state=state)
+        return runs
+
+    def perform_create(self, serializer: Any) -> None:
+        serializer.save(club=coach_of(self.request).club)
+
+    def perform_update(self, serializer: Any) -> None:
+        with transaction.atomic():
+            run = serializer.save()
+            if JUDGED & set(serializer.validated_data) and hasattr(run, "result"):
+                run.result = refresh(run)
+
+    def perform_destroy(self, run: Run) -> None:
+        if hasattr(run, "clip"):
+            files = [run.clip.original, run.clip.working]
+            transaction.on_commit(lambda: [f.delete(save=False) for f in files if f])
+        run.delete()
+
+    @extend_schema(
+        request={"multipart/form-data": UploadSerializer}, responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer}
+    )
+    @action(detail=True, methods=["post"])
+    def upload(self, request: Request, pk: str) -> Response:
+        """Store the clip untouched and queue its analysis."""
+        run = self.get_object()
+        if hasattr(run, "clip") and run.state not in (Run.State.FAILED, Run.State.CANCELLED, Run.State.WAITING):
+            raise Conflict("This run has its clip already. Make a new run for another clip.")
+        given = UploadSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        file = given.validated_data["file"]
+        _check_upload(file)
+        digest = hashlib.sha256()
+        for chunk in file.chunks():
+            digest.update(chunk)
+        same = of_club(Run.objects.filter(clip__sha256=digest.hexdigest()).exclude(pk=run.pk), request).first()
+        if same is not None:
+            raise Conflict(f"This very clip is already in run {same.pk} of {same.rider.name}. Open that run instead.")
+        with transaction.atomic():
+            if hasattr(run, "clip"):
+                run.track_sets.all().delete()
+                run.edits.all().delete()
+                run.clip.delete()
+            Clip.objects.create(run=run, name=file.name[:255], size=file.size, sha256=digest.hexdigest(), original=file)
+            run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
+            enqueue(run)
+        return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
+
+    @extend_schema(request=None, responses={200: RunSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def cancel(self, request: Request, pk: str) -> Response:
+        """Stop the analysis; the clip is kept."""
+        run = self.get_object()
+        if not run.busy:
+            raise Conflict("There is nothing to cancel; no analysis is running.")
+        queued = Run.objects.filter(pk=run.pk, state=Run.State.QUEUED)
+        if not queued.update(state=Run.State.CANCELLED, cancel_asked=True):
+            Run.objects.filter(pk=run.pk).update(cancel_asked=True)
+        run.refresh_from_db()
+        return Response(self.get_serializer(run).data)
+
+    @extend_schema(request=None, responses={202: RunSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def retry(self, request: Request, pk: str) -> Response:
+        """Queue the analysis again, from where it got to."""
+        run = self.get_object()
+        if run.busy:
+            raise Conflict("The analysis is running already.")
+        if not hasattr(run, "clip"):
+            raise Conflict("There is no clip to analyse yet. Upload one first.")
+        enqueue(run)
+        return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
+
+    @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True)
+    def bench(self, request: Request, pk: str) -> Response:
+        return Response(self._bench(self.get_object()))
+
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    @action(detail=True)
+    def points(self, request: Request, pk: str) -> HttpResponse:
+        """Little-endian float32 pixels, frame by frame, x and y of each landmark; NaN where unseen."""
+        tracks, _ = corrected(self.get_object())
+        _, xy = drawn_points(tracks)
+        return HttpResponse(xy.astype("<f4").tobytes(), content_type="application/octet-stream")
+
+    @extend_schema(
+        responses=TraceSerializer,
+        parameters=[
+            OpenApiParameter("measure", OpenApiTypes.STR, OpenApiParameter.QUERY, required=True),
+            OpenApiParameter("limb", OpenApiTypes.STR),
+        ],
+    )
+    @action(detail=True)
+    def trace(self, request: Request, pk: str) -> Response:
+        """One measure in every frame."""
+        done = reviewed(self.get_object())
+        wanted = request.query_params.get("measure", ""), request.query_params.get("limb", "")
+        trace = done.traces.get(wanted)
+        if trace is None:
+            known = wanted[0] in REGISTRY
+            raise NotFound(f"{REGISTRY[wanted[0]].title} is not read frame by frame here." if known else "There is no such measure.")
+
+        def plain(x: Any) -> list[float | None]:
+            return [round(float(v), 3) if np.isfinite(v) else None for v in x]
+
+        return Response({"value": plain(trace.value), "u": plain(trace.frame_u())})
+
+    @extend_schema(responses={(200, "video/mp4"): OpenApiTypes.BINARY})
+    @action(detail=True)
+    def video(self, request: Request, pk: str) -> HttpResponseBase:
+        """The copy that browsers step through, with HTTP ranges."""
+        run = self.get_object()
+        if not hasattr(run, "clip") or not run.clip.working:
+            raise NotFound("There is no clip to show yet.")
+        f = run.clip.working
+        answer = ranged(request._request, f.storage.open(f.name, "rb"), f.size, "video/mp4")
+        answer["Cache-Control"] = "private, max-age=86400, immutable"
+        return answer
+
+    @extend_schema(request=EditSerializer, responses={200: BenchSerializer, 400: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def edits(self, request: Request, pk: str) -> Response:
+        """Put a point or a boundary right; everything downstream follows."""
+        run = self.get_object()
+        given = EditSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with transaction.atomic():
+            run.edits.filter(undone=True).delete()
+            run.edits.create(by=request.user, **given.validated_data)
+            run.result = refresh(run)
+        return Response(self._bench(run))
+
+    @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str) -> Response:
+        run = self.get_object()
+        return self._toggle(run, run.edits.filter(undone=False).last(), True, "There is nothing to undo.")
+
+    @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def redo(self, request: Request, pk: str) -> Response:
+        run = self.get_object()
+        return self._toggle(run, run.edits.filter(undone=True).first(), False, "There is nothing to redo.")
+
+    def _toggle(self, run: Run, edit: Edit | None, undone: bool, nothing: str) -> Response:
+        if edit is None:
+            raise Conflict(nothing)
+        with transaction.atomic():
+            edit.undone = undone
+            edit.save()
+            run.result = refresh(run)
+        return Response(self._bench(run))
+
+    def _bench(self, run: Run) -> dict[str, Any]:
+        if not hasattr(run, "result"):
+            raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        tracks, _ = corrected(run)
+        names, _ = drawn_points(tracks)
+        return {
+            "run": self.get_serializer(run).data,
+            **run.result.bench,
+            "prescription": run.result.prescription,
+            "points": names,
+            "version": run.result.made.isoformat(),
+            "can_undo": run.edits.filter(undone=False).exists(),
+            "can_redo": run.edits.filter(undone=True).exists(),
+        }
+
+
+def _check_upload(file: Any) -> None:
+    """Refuse what cannot be a clip before anything is stored."""
+    if not file.name.lower().endswith(ENDINGS):
+        raise InputError("this is not a video file", file.name, "send an MP4, MOV or WebM")
+    if file.size == 0:
+        raise InputError("the file is empty", file.name, "send it again; the upload may have broken off")
+    if file.size > settings.LARGEST_UPLOAD:
+        raise InputError(f"the file is larger than {settings.LARGEST_UPLOAD // 1024**2} MB", file.name, "cut it to the run")

@@ -1,0 +1,56 @@
+"""A coach's Script for a run, and the links by which it is shared."""
+
+from __future__ import annotations
+
+import secrets
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from proklisis.web.runs.models import Run
+
+
+class Script(models.Model):
+    """The coach's changes to what was found, and the approved text that may leave."""
+
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="script")
+    cue = models.CharField(max_length=400, blank=True)
+    cue_for = models.CharField(max_length=60, blank=True, help_text="the fault the changed cue was written for")
+    message = models.TextField(max_length=2000, blank=True)
+    dropped = models.JSONField(default=dict, blank=True, help_text="fault → the coach's reason")
+    retest_on = models.DateField(null=True, blank=True)
+    approved = models.JSONField(null=True, blank=True, help_text="exactly what was approved")
+    approved_at = models.DateTimeField(null=True, blank=True)
+    approved_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    judged_at = models.DateTimeField(null=True, blank=True, help_text="the result it was approved on")
+
+
+def picture_path(picture: Picture, name: str) -> str:
+    return f"pictures/{picture.script.run_id}/{uuid.uuid4().hex}.jpg"
+
+
+class Picture(models.Model):
+    """A moment that matters, with the line drawn on it."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="pictures")
+    order = models.PositiveSmallIntegerField()
+    image = models.ImageField(upload_to=picture_path, max_length=200)
+    caption = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ["order"]
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(24)
+
+
+class Share(models.Model):
+    """A link that shows one approved Script to whoever holds it, until it ends."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="shares")
+    token = models.CharField(max_length=40, unique=True, default=new_token)
+    made = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField()
+    withdrawn = models.BooleanField(default=False)

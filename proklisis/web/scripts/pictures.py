@@ -1,0 +1,83 @@
+"""Stills at the moments that matter, cropped to the rider, with the line that was read drawn on."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.choose import describe_evidence
+from proklisis.footage.still import still
+from proklisis.web.runs.bench import drawn_points
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.reviewing import reviewed
+
+MOST = 3
+INK, PAPER = (23, 32, 42), (255, 255, 255)
+
+
+def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]) -> list[tuple[NDArray[np.uint8], str]]:
+    """Return up to three (RGB picture, caption), worst first; none where nothing was found."""
+    if main is None:
+        return []
+    evidence = next(f["evidence"] for f in findings if f["fault"] == main["fault"])
+    evidence = [e for e in evidence if e["segment"] is not None and e["measure"] in REGISTRY]
+    done = reviewed(run)
+    times = {(r.id, r.segment, r.phase, r.limb): r.t for r in done.readings}
+    sides = {t.n: t.outside_foot for t in done.turns}
+    names, xy = drawn_points(done.tracks)
+    clip = run.clip
+    scale = clip.play_width / clip.width
+    out = []
+    for e in sorted(evidence, key=lambda e: -e["p"])[:MOST]:
+        t = times.get((e["measure"], e["segment"], e["phase"], e["limb"]))
+        if t is None:
+            continue
+        row = int(np.abs(done.tracks.t - t).argmin())
+        # The file's own clock differs from the run's where it was filmed in slow motion.
+        picture = still(Path(clip.working.path), float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps).copy()
+        here = {n: xy[row, k] * scale for k, n in enumerate(names)}
+        _draw(picture, [_point(p, here, sides.get(e["segment"], "l")) for p in REGISTRY[e["measure"]].angle])
+        out.append((_crop(picture, here), describe_evidence(e)))
+    return out
+
+
+def _point(name: str, here: dict[str, Any], outside: str) -> Any:
+    inside = "r" if outside == "l" else "l"
+    for word, foot in (("outside_", outside), ("inside_", inside)):
+        if name.startswith(word):
+            name = f"{foot}_{name.removeprefix(word)}"
+    return here.get(name)
+
+
+def _draw(picture: NDArray[np.uint8], points: list[Any]) -> None:
+    line = np.array([p for p in points if p is not None and np.isfinite(p).all()], np.int32)
+    if len(line) > 1:
+        for colour, width in ((PAPER, 7), (INK, 3)):
+            cv2.polylines(picture, [line.reshape(-1, 1, 2)], False, colour, width, cv2.LINE_AA)
+        for p in line:
+            cv2.circle(picture, tuple(map(int, p)), 6, PAPER, -1, cv2.LINE_AA)
+            cv2.circle(picture, tuple(map(int, p)), 4, INK, -1, cv2.LINE_AA)
+
+
+def _crop(picture: NDArray[np.uint8], here: dict[str, Any]) -> NDArray[np.uint8]:
+    """The rider with room around them, in a shape that suits a phone."""
+    h, w = picture.shape[:2]
+    body = np.array([p for n, p in here.items() if np.isfinite(p).all() and not n.startswith(("surface", "fall", "horizon"))])
+    if not len(body):
+        return picture
+    centre = (body.min(axis=0) + body.max(axis=0)) / 2
+    half = max(0.75 * float((body.max(axis=0) - body.min(axis=0)).max()), 90.0)
+    half = min(half, h / 2, w / 2)
+    cx, cy = np.clip(centre[0], half, w - half), np.clip(centre[1], half, h - half)
+    return picture[int(cy - half) : int(cy + half), int(cx - half) : int(cx + half)]
+
+
+def jpeg(picture: NDArray[np.uint8]) -> bytes:
+    ok, data = cv2.imencode(".jpg", picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
+    assert ok
+    return bytes(data)

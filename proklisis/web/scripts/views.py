@@ -1,0 +1,249 @@
+"""The Script of a run for its coach, and the shared page for whoever holds a link."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+from django.http import FileResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import NotFound
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from proklisis.web.clubs.access import of_club
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.serializers import PrescriptionSerializer
+from proklisis.web.scripts.composing import composed, script_of
+from proklisis.web.scripts.models import Script, Share
+from proklisis.web.scripts.pictures import jpeg, moments
+
+LINK_DAYS = 60
+
+
+class ShareSerializer(serializers.ModelSerializer[Share]):
+    path = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Share
+        fields = ["token", "path", "made", "expires"]
+
+    def get_path(self, share: Share) -> str:
+        return f"/s/{share.token}"
+
+
+class PictureSerializer(serializers.Serializer[Any]):
+    order = serializers.IntegerField()
+    caption = serializers.CharField()
+    url = serializers.CharField()
+
+
+class ScriptSerializer(serializers.Serializer[Any]):
+    prescription = PrescriptionSerializer()
+    titles = serializers.DictField(child=serializers.CharField())
+    cue_options = serializers.ListField(child=serializers.CharField())
+    targets = serializers.ListField(child=serializers.CharField(), help_text="what the next clip is held against")
+    evidence_words = serializers.DictField(child=serializers.ListField(child=serializers.CharField()))
+    message = serializers.CharField()
+    dropped = serializers.DictField(child=serializers.CharField())
+    retest_on = serializers.DateField()
+    approved_at = serializers.DateTimeField(allow_null=True)
+    stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
+    pictures = PictureSerializer(many=True)
+    share = ShareSerializer(allow_null=True)
+
+
+class ScriptChangeSerializer(serializers.Serializer[Any]):
+    cue = serializers.CharField(max_length=400, required=False)
+    message = serializers.CharField(max_length=2000, required=False, allow_blank=True)
+    dropped = serializers.DictField(child=serializers.CharField(max_length=300), required=False)
+    retest_on = serializers.DateField(required=False)
+
+    def validate_dropped(self, value: dict[str, str]) -> dict[str, str]:
+        for reason in value.values():
+            if not reason.strip():
+                raise serializers.ValidationError("Give a reason for each finding you drop.")
+        return value
+
+
+class SharedSerializer(serializers.Serializer[Any]):
+    """The rider's page."""
+
+    rider = serializers.CharField()
+    coach = serializers.CharField()
+    club = serializers.CharField()
+    approved_at = serializers.DateTimeField()
+    prescription = PrescriptionSerializer()
+    titles = serializers.DictField(child=serializers.CharField())
+    targets = serializers.ListField(child=serializers.CharField())
+    message = serializers.CharField()
+    retest_on = serializers.DateField()
+    pictures = PictureSerializer(many=True)
+
+
+def _live(script: Script) -> Share | None:
+    return script.shares.filter(withdrawn=False, expires__gt=timezone.now()).last()
+
+
+class ScriptView(APIView):
+    """Everything under ``/runs/{run}/script`` works on this run's Script."""
+
+    def measured(self, request: Request, run: int) -> tuple[Run, Script]:
+        found = get_object_or_404(of_club(Run.objects.select_related("rider", "clip", "result"), request), pk=run)
+        if not hasattr(found, "result"):
+            raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        return found, script_of(found)
+
+    def answer(self, run: Run, script: Script) -> Response:
+        body = script.approved if script.approved_at else composed(run, script)
+        share = _live(script)
+        return Response(
+            {
+                **body,
+                "approved_at": script.approved_at,
+                "stale": bool(script.approved_at and script.judged_at != run.result.made),
+                "pictures": _pictures(script, f"/api/runs/{run.pk}/script/pictures"),
+                "share": ShareSerializer(share).data if share else None,
+            }
+        )
+
+    @extend_schema(responses={200: ScriptSerializer, 409: ProblemSerializer})
+    def get(self, request: Request, run: int) -> Response:
+        return self.answer(*self.measured(request, run))
+
+    @extend_schema(request=ScriptChangeSerializer, responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    def patch(self, request: Request, run: int) -> Response:
+        found, script = self.measured(request, run)
+        if script.approved_at:
+            raise Conflict("This Script is approved. Reopen it to change it.")
+        given = ScriptChangeSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        for key, value in given.validated_data.items():
+            setattr(script, key, value)
+        if "cue" in given.validated_data:
+            main = composed(found, script)["prescription"]["main"]
+            script.cue_for = main["fault"] if main else ""
+        script.save()
+        return self.answer(found, script)
+
+
+class ApproveView(ScriptView):
+    http_method_names = ["post", "delete"]
+
+    @extend_schema(operation_id="script_approve", request=None, responses={200: ScriptSerializer, 409: ProblemSerializer})
+    def post(self, request: Request, run: int) -> Response:
+        """Approve the Script as it stands and make its pictures."""
+        found, script = self.measured(request, run)
+        if script.approved_at:
+            raise Conflict("This Script is approved already.")
+        body = composed(found, script)
+        pictures = moments(found, body["prescription"]["main"], body["prescription"]["findings"])
+        with transaction.atomic():
+            script.pictures.all().delete()
+            for order, (picture, caption) in enumerate(pictures):
+                script.pictures.create(order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg"))
+            script.approved, script.approved_at, script.approved_by = body, timezone.now(), request.user
+            script.judged_at = found.result.made
+            script.save()
+        return self.answer(found, script)
+
+    @extend_schema(operation_id="script_reopen", responses={200: ScriptSerializer})
+    def delete(self, request: Request, run: int) -> Response:
+        """Take the approval back; links to it stop working."""
+        found, script = self.measured(request, run)
+        with transaction.atomic():
+            script.shares.update(withdrawn=True)
+            script.approved, script.approved_at, script.approved_by, script.judged_at = None, None, None, None
+            script.save()
+        return self.answer(found, script)
+
+
+class ShareView(ScriptView):
+    http_method_names = ["post", "delete"]
+
+    @extend_schema(operation_id="script_share", request=None, responses={200: ScriptSerializer, 409: ProblemSerializer})
+    def post(self, request: Request, run: int) -> Response:
+        """Make a link for the rider, good for sixty days."""
+        found, script = self.measured(request, run)
+        if not script.approved_at:
+            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+        if found.rider.maybe_minor(timezone.now().year) and not found.rider.guardian_consent:
+            raise Conflict(f"{found.rider.name} may be a minor. Note a guardian's consent on the rider's page before you share.")
+        if _live(script) is None:
+            script.shares.create(expires=timezone.now() + timedelta(days=LINK_DAYS))
+        return self.answer(found, script)
+
+    @extend_schema(operation_id="script_unshare", responses={200: ScriptSerializer})
+    def delete(self, request: Request, run: int) -> Response:
+        """Withdraw every link to this Script."""
+        found, script = self.measured(request, run)
+        script.shares.update(withdrawn=True)
+        return self.answer(found, script)
+
+
+def _pictures(script: Script, base: str) -> list[dict[str, Any]]:
+    return [{"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"} for p in script.pictures.all()]
+
+
+def _picture(script: Script, order: int) -> FileResponse:
+    picture = get_object_or_404(script.pictures, order=order)
+    answer = FileResponse(picture.image.open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    return answer
+
+
+class ScriptPictureView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(operation_id="script_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY})
+    def get(self, request: Request, run: int, order: int) -> FileResponse:  # type: ignore[override]
+        return _picture(self.measured(request, run)[1], order)
+
+
+def _shared(token: str) -> Share:
+    shares = Share.objects.select_related("script__run__rider", "script__run__club", "script__approved_by__coach")
+    share = shares.filter(token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False).first()
+    if share is None:
+        raise NotFound("This link does not work any more. Ask your coach for a new one.")
+    return share
+
+
+class SharedView(APIView):
+    authentication_classes = []
+    permission_classes = [AllowAny]
+
+    @extend_schema(responses={200: SharedSerializer, 404: ProblemSerializer})
+    def get(self, request: Request, token: str) -> Response:
+        """What a rider may read: the approved Script and nothing else."""
+        script = _shared(token).script
+        kept = ("prescription", "titles", "targets", "message", "retest_on")
+        assert script.approved is not None
+        by = script.approved_by
+        return Response(
+            {
+                **{k: script.approved[k] for k in kept},
+                "rider": script.run.rider.name,
+                "coach": by.coach.name if by and hasattr(by, "coach") else "",
+                "club": script.run.club.name,
+                "approved_at": script.approved_at,
+                "pictures": _pictures(script, f"/api/shared/{token}/pictures"),
+            }
+        )
+
+
+class SharedPictureView(APIView):
+    authentication_classes = []
+    permission_classes = [AllowAny]
+
+    @extend_schema(operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY})
+    def get(self, request: Request, token: str, order: int) -> FileResponse:
+        return _picture(_shared(token).script, order)

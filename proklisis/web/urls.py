@@ -1,0 +1,58 @@
+"""Addresses: the API, its schema, a health check, and the one page of the front end."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import connection
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.urls import include, path, re_path
+from drf_spectacular.views import SpectacularAPIView
+from rest_framework.routers import DefaultRouter
+
+from proklisis.web.clubs.views import SessionView
+from proklisis.web.riders.views import RiderViewSet
+from proklisis.web.runs.disciplines import DisciplinesView
+from proklisis.web.runs.views import RunViewSet
+from proklisis.web.scripts import views as scripts
+
+router = DefaultRouter(trailing_slash=False)
+router.include_root_view = False
+router.register("riders", RiderViewSet)
+router.register("runs", RunViewSet)
+
+
+def health(request: HttpRequest) -> JsonResponse:
+    """Answer 200 when the database answers too."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
+    return JsonResponse({"status": "ok"})
+
+
+def page(request: HttpRequest) -> HttpResponseBase:
+    """The front end; its own router knows the address."""
+    index = settings.FRONTEND / "index.html"
+    if not index.exists():
+        return HttpResponse("The front end is not built. Run ./start.", status=503, content_type="text/plain")
+    answer = FileResponse(index.open("rb"), content_type="text/html; charset=utf-8")
+    answer["Cache-Control"] = "no-cache"
+    return answer
+
+
+api = [
+    path("session", SessionView.as_view()),
+    path("disciplines", DisciplinesView.as_view()),
+    path("runs/<int:run>/script", scripts.ScriptView.as_view()),
+    path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
+    path("runs/<int:run>/script/share", scripts.ShareView.as_view()),
+    path("runs/<int:run>/script/pictures/<int:order>", scripts.ScriptPictureView.as_view()),
+    path("shared/<str:token>", scripts.SharedView.as_view()),
+    path("shared/<str:token>/pictures/<int:order>", scripts.SharedPictureView.as_view()),
+    path("schema", SpectacularAPIView.as_view(), name="schema"),
+    *router.urls,
+]
+urlpatterns = [
+    path("healthz", health),
+    path("api/", include(api)),
+    re_path(r"^(?!api/|static/|assets/).*$", page),
+]
