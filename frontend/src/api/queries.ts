@@ -1,0 +1,97 @@
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+
+import { api, need, problemOf, setCsrf, type Bench, type Schemas } from "./client";
+
+export const session = queryOptions({
+  queryKey: ["session"],
+  queryFn: async () => {
+    const who = await need(api.GET("/api/session"));
+    setCsrf(who.csrf);
+    return who;
+  },
+  staleTime: 5 * 60_000,
+});
+
+export const disciplines = queryOptions({
+  queryKey: ["disciplines"],
+  queryFn: () => need(api.GET("/api/disciplines")),
+  staleTime: Infinity,
+});
+
+const WORKING = new Set(["queued", "working"]);
+
+export const runs = (rider?: number, offset = 0) =>
+  queryOptions({
+    queryKey: ["runs", rider ?? "all", offset],
+    queryFn: () => need(api.GET("/api/runs", { params: { query: { rider, offset, limit: 50 } } })),
+    refetchInterval: (q) => (q.state.data?.results.some((r) => WORKING.has(r.state)) ? 1000 : false),
+  });
+
+export const riders = queryOptions({
+  queryKey: ["riders"],
+  queryFn: () => need(api.GET("/api/riders", { params: { query: { limit: 500 } } })),
+});
+
+export const bench = (id: number) =>
+  queryOptions({
+    queryKey: ["bench", id],
+    queryFn: () => need(api.GET("/api/runs/{id}/bench", { params: { path: { id } } })),
+    staleTime: Infinity,
+  });
+
+/** Pixels of every landmark in every frame; fetched anew when a correction changes the version. */
+export const points = (id: number, version: string) =>
+  queryOptions({
+    queryKey: ["points", id, version],
+    queryFn: async () => {
+      const response = await fetch(`/api/runs/${id}/points`);
+      if (!response.ok) throw await problemOf(response);
+      return new Float32Array(await response.arrayBuffer());
+    },
+    staleTime: Infinity,
+  });
+
+export const trace = (id: number, version: string, measure: string, limb: string) =>
+  queryOptions({
+    queryKey: ["trace", id, version, measure, limb],
+    queryFn: () => need(api.GET("/api/runs/{id}/trace", { params: { path: { id }, query: { measure, limb } } })),
+    staleTime: Infinity,
+    retry: false,
+  });
+
+export const script = (run: number) =>
+  queryOptions({
+    queryKey: ["script", run],
+    queryFn: () => need(api.GET("/api/runs/{run}/script", { params: { path: { run } } })),
+  });
+
+export const shared = (token: string) =>
+  queryOptions({
+    queryKey: ["shared", token],
+    queryFn: () => need(api.GET("/api/shared/{token}", { params: { path: { token } } })),
+    retry: false,
+  });
+
+/** Corrections on the Bench: each answers with the whole Bench as it is afterwards. */
+export function useBenchChange(id: number) {
+  const client = useQueryClient();
+  const done = (fresh: Bench) => {
+    client.setQueryData(["bench", id], fresh);
+    void client.invalidateQueries({ queryKey: ["script", id] });
+    void client.invalidateQueries({ queryKey: ["runs"] });
+  };
+  return useMutation({
+    mutationFn: (change: { edit: Schemas["EditRequest"] } | { step: "undo" | "redo" } | { run: Schemas["PatchedRunRequest"] }) => {
+      const path = { path: { id } };
+      if ("edit" in change) return need(api.POST("/api/runs/{id}/edits", { params: path, body: change.edit }));
+      if ("run" in change)
+        return need(api.PATCH("/api/runs/{id}", { params: path, body: change.run })).then(() =>
+          need(api.GET("/api/runs/{id}/bench", { params: path })),
+        );
+      return change.step === "undo"
+        ? need(api.POST("/api/runs/{id}/undo", { params: path }))
+        : need(api.POST("/api/runs/{id}/redo", { params: path }));
+    },
+    onSuccess: done,
+  });
+}

@@ -1,0 +1,55 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { LogOut, Moon, Sun } from "lucide-react";
+import { useState } from "react";
+
+import { api, need } from "../api/client";
+import { session } from "../api/queries";
+import { applyLook, currentLook } from "./look";
+
+/** The strip at the top of every page of the coach. */
+export function Frame() {
+  const who = useQuery(session).data;
+  const client = useQueryClient();
+  const go = useNavigate();
+  const [look, setLook] = useState(currentLook);
+  const leave = async () => {
+    await need(api.DELETE("/api/session"));
+    client.clear();
+    await go({ to: "/login" });
+  };
+  const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint";
+  const icon = "rounded p-1.5 hover:bg-tint";
+  return (
+    <div className="flex min-h-screen flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
+        Skip to content
+      </a>
+      <header className="no-print flex items-center gap-4 border-b border-line bg-sheet px-4 py-1.5">
+        <Link to="/" className="flex items-center gap-2 text-lg font-bold">
+          <img src="/mark.svg" alt="" className="size-6" /> Proklisis
+        </Link>
+        <nav aria-label="Main" className="flex gap-1">
+          <Link to="/" className={tab} activeOptions={{ exact: true }}>
+            Desk
+          </Link>
+          <Link to="/riders" className={tab}>
+            Riders
+          </Link>
+        </nav>
+        <span className="ml-auto text-soft">
+          {who?.coach} · {who?.club}
+        </span>
+        <button type="button" className={icon} aria-label={look === "day" ? "Night look" : "Day look"} onClick={() => setLook(applyLook(look === "day" ? "night" : "day"))}>
+          {look === "day" ? <Moon aria-hidden className="size-4.5" /> : <Sun aria-hidden className="size-4.5" />}
+        </button>
+        <button type="button" className={icon} aria-label="Log out" onClick={() => void leave()}>
+          <LogOut aria-hidden className="size-4.5" />
+        </button>
+      </header>
+      <main id="main" className="flex-1">
+        <Outlet />
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,233 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { ChevronLeft, ChevronRight, CircleHelp, Pause, Play, Redo2, Scissors, Trash2, Undo2, ZoomIn } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import type { Bench, Schemas } from "../api/client";
+import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
+import { Dialog } from "../ui/Dialog";
+import { Button, SideMark, Trouble, Waiting } from "../ui/parts";
+import { EyeNotes, Findings } from "./Findings";
+import { nearest } from "./frames";
+import { frameOf, phaseAt, turnAt } from "./places";
+import { keyOf, Readings } from "./Readings";
+import { Ribbon } from "./Ribbon";
+import { Stage } from "./Stage";
+import { SPEEDS, usePlayer } from "./usePlayer";
+
+export function BenchPage() {
+  const { run } = useParams({ from: "/inside/runs/$run" });
+  const data = useQuery(benchQuery(run));
+  const xy = useQuery({ ...points(run, data.data?.version ?? ""), enabled: !!data.data, placeholderData: (old) => old });
+  if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
+  if (xy.error) return <Trouble error={xy.error} again={() => void xy.refetch()} />;
+  if (!data.data || !xy.data) return <Waiting what="Opening the run" />;
+  return <Open key={run} runId={run} bench={data.data} xy={xy.data} />;
+}
+
+function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Array }) {
+  const books = useQuery(disciplines);
+  const book = books.data?.find((b) => b.id === bench.run.discipline);
+  const change = useBenchChange(runId);
+  const [span, setSpan] = useState<[number, number] | undefined>();
+  const player = usePlayer(bench.t, span);
+  const { frame, go, step } = player;
+  const t = bench.t[frame] ?? 0;
+  const turn = turnAt(bench.turns, t);
+  const phase = turn && phaseAt(turn, t, bench.phases);
+  const [picked, setPicked] = useState<string | null>(() => firstPick(bench));
+  const [close, setClose] = useState(false);
+  const [show, setShow] = useState({ body: true, lines: true });
+  const [help, setHelp] = useState(false);
+
+  const [measure = "", limb = ""] = picked?.split("|") ?? [];
+  const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && !!bench.measures[measure]?.phases.length });
+  const label = useMemo(() => {
+    const m = bench.measures[measure];
+    if (!m) return undefined;
+    const value = series.data?.value[frame];
+    const u = series.data?.u[frame];
+    const reading = bench.readings.find((r) => keyOf(r) === picked && r.turn === turn?.n && (r.phase === phase || r.phase === null));
+    const words =
+      value != null && u != null ? `${m.title} ${shown(value, u)}${m.unit}` : reading ? `${m.title} ${reading.words} ± ${reading.pm}${m.unit}` : `${m.title}: cannot be told here`;
+    return { words, points: m.points };
+  }, [bench, measure, picked, series.data, frame, turn, phase]);
+
+  const edit = (e: Schemas["EditRequest"]) => change.mutate({ edit: e });
+  const jumpTurn = (by: number) => {
+    const at = bench.turns.findIndex((x) => x.n === turn?.n);
+    const next = bench.turns[at < 0 ? (by > 0 ? bench.turns.findIndex((x) => x.start > t) : bench.turns.findLastIndex((x) => x.end <= t)) : at + by];
+    if (next) go(frameOf(bench, next, phase ?? "belly"));
+  };
+  const jumpPhase = (k: number) => {
+    const wanted = bench.phases[k];
+    const here = turn ?? bench.turns[0];
+    if (wanted && here) go(frameOf(bench, here, wanted));
+  };
+  const nearBoundary = bench.boundaries.reduce<Bench["boundaries"][number] | undefined>((best, b) => (!best || Math.abs(b.t - t) < Math.abs(best.t - t) ? b : best), undefined);
+  const addCut = () => edit({ kind: "add", t });
+  const dropCut = () => nearBoundary && edit({ kind: "delete", old_t: nearBoundary.t });
+  const evidence = (e: Schemas["Evidence"]) => {
+    const its = bench.turns.find((x) => x.n === e.segment);
+    const base = e.measure.split("/")[0]!;
+    const reading = bench.readings.find((r) => r.measure === base && r.turn === e.segment && r.phase === e.phase && r.limb === e.limb);
+    setPicked(`${base}|${e.limb ?? ""}`);
+    if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? "belly"));
+  };
+  const toggleBounce = () => {
+    setSpan(turn ? [turn.start, turn.end] : undefined);
+    player.setBounce(!player.bounce && !!turn);
+  };
+
+  const actions: Record<string, () => void> = {
+    ArrowLeft: () => step(-1), ArrowRight: () => step(1), "Shift+ArrowLeft": () => step(-10), "Shift+ArrowRight": () => step(10),
+    ArrowUp: () => jumpTurn(-1), ArrowDown: () => jumpTurn(1), " ": () => player.setPlaying(!player.playing),
+    "1": () => jumpPhase(0), "2": () => jumpPhase(1), "3": () => jumpPhase(2), "4": () => jumpPhase(3),
+    s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!), o: toggleBounce, n: () => setClose(!close),
+    h: () => setShow({ ...show, body: !show.body }), p: () => setShow({ ...show, lines: !show.lines }), c: addCut, x: dropCut,
+    "Ctrl+z": () => bench.can_undo && change.mutate({ step: "undo" }), "Ctrl+y": () => bench.can_redo && change.mutate({ step: "redo" }),
+    "Ctrl+Shift+Z": () => bench.can_redo && change.mutate({ step: "redo" }), "?": () => setHelp(true),
+  };
+  const keys = useRef(actions);
+  useEffect(() => {
+    keys.current = actions;
+  });
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (target.closest("input, textarea, select, [role=dialog]") || (e.key === " " && target.closest("button, a, summary"))) return;
+      const name = `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.shiftKey && e.key.length > 1 ? "Shift+" : e.shiftKey && (e.ctrlKey || e.metaKey) ? "Shift+" : ""}${e.key}`;
+      const action = keys.current[name];
+      if (!action) return;
+      e.preventDefault();
+      action();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+
+  const { rider } = bench.run;
+  return (
+    <div className="grid h-[calc(100vh-2.9rem)] grid-cols-[minmax(0,1fr)_25rem] grid-rows-[auto_minmax(0,1fr)]">
+      <h1 className="col-span-2 flex items-center gap-4 border-b border-line bg-sheet px-4 py-1.5 text-base font-normal">
+        <span className="grid size-8 place-items-center rounded-full border-2 border-line font-bold">{rider.number ?? "–"}</span>
+        <b className="text-lg">{rider.name}</b>
+        <span className="text-soft">{[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}</span>
+        {bench.run.intention_text && <span className="truncate">Trying to: {bench.run.intention_text}</span>}
+        <span className="ml-auto flex items-center gap-3 whitespace-nowrap">
+          {turn ? (
+            <span aria-live="polite" data-testid="where">
+              Turn {turn.n} of {bench.turns.length} · <SideMark side={turn.side} /> · outside foot {turn.outside} · <b>{phase}</b>
+            </span>
+          ) : (
+            <span className="text-soft">{bench.turns.length === 0 ? "No turns were found" : "Between turns"}</span>
+          )}
+          <Link to="/runs/$run/script" params={{ run: runId }} className="rounded bg-deep px-3 py-1 font-semibold text-on-deep">
+            Script
+          </Link>
+        </span>
+      </h1>
+      <section aria-label="Stage" className="grid min-h-0 content-start gap-2 overflow-auto p-3">
+        <div className="mx-auto w-full max-w-[calc((100vh-17.5rem)*1.7778)]">
+          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
+        </div>
+        <div className="flex flex-wrap items-center gap-1.5">
+          <Button onClick={() => step(-1)} aria-label="One frame back">
+            <ChevronLeft aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={() => player.setPlaying(!player.playing)} aria-label={player.playing ? "Pause" : "Play"}>
+            {player.playing ? <Pause aria-hidden className="size-4" /> : <Play aria-hidden className="size-4" />}
+          </Button>
+          <Button onClick={() => step(1)} aria-label="One frame on">
+            <ChevronRight aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={actions.s} aria-label={`Speed ${words(player.speed)}, change`}>
+            {words(player.speed)}
+          </Button>
+          <Button onClick={toggleBounce} aria-pressed={player.bounce} className={player.bounce ? "bg-tint" : ""}>
+            Bounce
+          </Button>
+          <span className="mx-2 min-w-36 text-soft" data-testid="clock">
+            frame <b className="text-ink">{frame}</b> · {t.toFixed(3)} s
+          </span>
+          <Button onClick={() => setClose(!close)} aria-pressed={close} aria-label="Close up" title="Close up (N)" className={close ? "bg-tint" : ""}>
+            <ZoomIn aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={addCut} disabled={change.isPending} title="Add a change of edges here (C)">
+            <Scissors aria-hidden className="size-4" /> Cut here
+          </Button>
+          <Button onClick={dropCut} disabled={change.isPending || !nearBoundary} title="Delete the nearest change of edges (X)" aria-label="Delete the nearest cut">
+            <Trash2 aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={() => change.mutate({ step: "undo" })} disabled={!bench.can_undo || change.isPending} aria-label="Undo" title="Undo (Ctrl Z)">
+            <Undo2 aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={() => change.mutate({ step: "redo" })} disabled={!bench.can_redo || change.isPending} aria-label="Redo" title="Redo (Ctrl Y)">
+            <Redo2 aria-hidden className="size-4" />
+          </Button>
+          <Button tone="quiet" onClick={() => setHelp(true)} aria-label="Keys" className="ml-auto">
+            <CircleHelp aria-hidden className="size-4" />
+          </Button>
+        </div>
+        {change.error && (
+          <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
+            {change.error.message}
+          </p>
+        )}
+        <Ribbon {...{ bench, frame, turn, phase }} onGo={go} onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })} busy={change.isPending} />
+      </section>
+      <aside aria-label="Readings and findings" className="min-h-0 overflow-auto border-l border-line bg-sheet">
+        <div role="group" aria-label="Phase" className="sticky top-0 z-10 flex border-b border-line bg-sheet">
+          {bench.phases.map((p, k) => (
+            <button key={p} type="button" aria-pressed={p === phase} onClick={() => jumpPhase(k)} className={`flex-1 px-2 py-2 ${p === phase ? "bg-tint font-bold" : "hover:bg-tint"}`}>
+              {p}
+            </button>
+          ))}
+        </div>
+        <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />
+        <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
+        <Findings bench={bench} book={book} onEvidence={evidence} />
+        <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
+      </aside>
+      <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+          {KEYS.map(([key, what]) => (
+            <div key={key} className="contents">
+              <dt className="font-semibold">{key}</dt>
+              <dd>{what}</dd>
+            </div>
+          ))}
+        </dl>
+      </Dialog>
+    </div>
+  );
+}
+
+const KEYS = [
+  ["← →", "one frame back, on (with Shift: ten)"],
+  ["↑ ↓", "turn before, next turn, same phase"],
+  ["1 2 3 4", "phase of this turn"],
+  ["Space", "play, pause"],
+  ["S", "speed"],
+  ["O", "bounce over this turn"],
+  ["N", "close up"],
+  ["H, P", "body, plumb and surface lines"],
+  ["C, X", "cut here, delete the nearest cut"],
+  ["Ctrl Z, Ctrl Y", "undo, redo"],
+];
+
+const words = (speed: number) => (speed === 1 ? "true speed" : `1/${1 / speed} speed`);
+
+/** A frame's value and U with the digits that U bears. */
+function shown(value: number, u: number): string {
+  const places = u > 0 ? Math.max(0, -Math.floor(Math.log10(2 * u))) : 1;
+  return `${value.toFixed(places)} ± ${(2 * u).toFixed(places)}`;
+}
+
+function firstPick(bench: Bench): string | null {
+  const main = bench.prescription.findings.find((f) => f.fault === bench.prescription.main?.fault);
+  const e = main?.evidence.find((x) => bench.measures[x.measure]);
+  const wanted = e ?? bench.readings.find((r) => r.measure === "lean") ?? bench.readings.find((r) => r.phase !== null);
+  return wanted ? keyOf(wanted) : null;
+}
+

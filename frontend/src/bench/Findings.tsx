@@ -1,0 +1,81 @@
+import type { Bench, Discipline, Schemas } from "../api/client";
+import { SideMark } from "../ui/parts";
+
+const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once", unclear: "cannot be settled" };
+
+/** What was found: causes first, what follows from them indented, each with the way to its frames. */
+export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Discipline; onEvidence: (e: Schemas["Evidence"]) => void }) {
+  const { findings, main, strengths } = bench.prescription;
+  const title = (fault: string) => book?.faults[fault]?.title ?? fault;
+  return (
+    <div className="grid gap-2 px-3 py-2">
+      {strengths.length > 0 && (
+        <ul className="grid gap-0.5">
+          {strengths.map((s) => (
+            <li key={s.id} className="flex gap-2">
+              <span aria-hidden className="text-good">✓</span> {s.text}
+            </li>
+          ))}
+        </ul>
+      )}
+      {findings.length === 0 && <p>Nothing to put right was found on this run.</p>}
+      <ul className="grid gap-1.5">
+        {findings.map((f) => (
+          <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
+            <p>
+              <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
+              <span className="text-soft">
+                {f.fault === main?.fault ? "main cause" : STATUS[f.status]}
+                {f.status !== "unclear" && `, ${f.verdict}`}
+              </span>{" "}
+              {f.side !== "both" && <SideMark side={f.side} />}
+            </p>
+            <p className="flex flex-wrap gap-1 text-sm">
+              {f.evidence
+                .filter((e) => e.segment !== null)
+                .slice(0, 8)
+                .map((e) => (
+                  <button
+                    key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
+                    type="button"
+                    className="rounded border border-line px-1.5 hover:bg-tint"
+                    onClick={() => onEvidence(e)}
+                    aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in turn ${e.segment}`}
+                  >
+                    turn {e.segment}
+                  </button>
+                ))}
+            </p>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** The coach's own eye: what was seen on the run, for sure or maybe. */
+export function EyeNotes({ bench, book, onChange, busy }: { bench: Bench; book?: Discipline; onChange: (o: Schemas["ObservationRequest"][]) => void; busy: boolean }) {
+  const seen = bench.run.observations ?? [];
+  const next = (id: string) => {
+    const now = seen.find((o) => o.id === id);
+    const rest = seen.filter((o) => o.id !== id);
+    onChange(!now ? [...rest, { id, segment: null, sure: true }] : now.sure ? [...rest, { id, segment: null, sure: false }] : rest);
+  };
+  return (
+    <details className="border-t border-line px-3 py-2">
+      <summary className="cursor-pointer font-semibold">Seen by you ({seen.length})</summary>
+      <p className="my-1 text-sm text-soft">Press once for sure, twice for maybe, three times to take it back.</p>
+      <div className="flex flex-wrap gap-1">
+        {Object.entries(book?.observations ?? {}).map(([id, o]) => {
+          const now = seen.find((s) => s.id === id);
+          return (
+            <button key={id} type="button" disabled={busy} aria-pressed={now !== undefined} onClick={() => next(id)} className={`rounded border px-2 py-0.5 text-sm ${now ? "border-deep bg-tint font-semibold" : "border-line"}`}>
+              {o.title}
+              {now && !now.sure && " (maybe)"}
+            </button>
+          );
+        })}
+      </div>
+    </details>
+  );
+}

@@ -1,0 +1,112 @@
+import { Tooltip } from "radix-ui";
+
+import type { Bench, Reading, Turn } from "../api/client";
+
+interface Props {
+  bench: Bench;
+  turn?: Turn;
+  phase?: string;
+  picked: string | null;
+  onPick: (key: string) => void;
+}
+
+export const keyOf = (r: { measure: string; limb: string | null }) => `${r.measure}|${r.limb ?? ""}`;
+
+/** The numbers of this turn and phase: value ± U, the band for the level, the other side's mean. */
+export function Readings({ bench, turn, phase, picked, onPick }: Props) {
+  if (!turn) return <p className="p-3 text-soft">Between turns nothing is read. Step to a turn or jump with ↑ ↓.</p>;
+  const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
+  const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);
+  return (
+    <Tooltip.Provider delayDuration={350}>
+      <Table title={`In the ${phase}`} rows={here} {...{ bench, turn, picked, onPick }} />
+      <Table title="Whole turn" rows={whole} {...{ bench, turn, picked, onPick }} />
+      {bench.refusals.length > 0 && (
+        <details className="border-t border-line px-3 py-2 text-sm">
+          <summary className="cursor-pointer font-semibold">Cannot be told from this clip ({new Set(bench.refusals.map((r) => r.measure)).size})</summary>
+          <ul className="mt-1 grid gap-1 text-soft">
+            {[...new Map(bench.refusals.map((r) => [r.measure, r])).values()].map((r) => (
+              <li key={r.measure}>
+                <b className="font-semibold text-ink">{bench.measures[r.measure]?.title}:</b> {r.words}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </Tooltip.Provider>
+  );
+}
+
+function Table({ title, rows, bench, turn, picked, onPick }: { title: string; rows: Reading[] } & Omit<Props, "phase">) {
+  if (!rows.length) return null;
+  const other = turn?.side === "left" ? "right" : "left";
+  return (
+    <table className="w-full">
+      <thead>
+        <tr className="text-left text-sm text-soft">
+          <th className="px-3 pt-2 pb-1 font-semibold">{title}</th>
+          <th className="pt-2 pb-1 text-right font-semibold">value ± U</th>
+          <th className="w-24 pt-2 pb-1 text-center font-semibold">band</th>
+          <th className="px-3 pt-2 pb-1 text-right font-semibold">{other} mean</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <Row key={keyOf(r)} r={r} bench={bench} other={other} picked={picked === keyOf(r)} onPick={onPick} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; other: string; picked: boolean; onPick: (key: string) => void }) {
+  const m = bench.measures[r.measure]!;
+  const band = bench.bands.find((b) => b.measure === r.measure && (b.phase === null || b.phase === r.phase) && (b.limb === null || b.limb === r.limb));
+  const mean = bench.sides.find((s) => s.measure === r.measure && s.phase === r.phase && s.limb === r.limb && s.side === other);
+  return (
+    <tr className={`border-t border-line ${picked ? "bg-tint" : ""}`}>
+      <td className="px-3 py-1">
+        <Tooltip.Root>
+          <Tooltip.Trigger asChild>
+            <button type="button" className="text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
+              {m.title}
+              {r.limb && <span className="text-soft"> {r.limb}</span>}
+            </button>
+          </Tooltip.Trigger>
+          <Tooltip.Portal>
+            <Tooltip.Content side="left" className="z-50 max-w-64 rounded bg-ink px-3 py-2 text-sm text-sheet">
+              {m.doc} <i>{m.formula}</i>
+            </Tooltip.Content>
+          </Tooltip.Portal>
+        </Tooltip.Root>
+      </td>
+      <td className="py-1 text-right whitespace-nowrap">
+        <b className="font-semibold">{r.words}</b> <span className="text-soft">± {r.pm}{m.unit}</span>
+      </td>
+      <td className="px-1 py-1">{band && <BandBar r={r} lo={band.lo} hi={band.hi} unit={m.unit} />}</td>
+      <td className="px-3 py-1 text-right whitespace-nowrap text-soft">{mean ? `${mean.words}${m.unit}` : "–"}</td>
+    </tr>
+  );
+}
+
+/** The band as a filled stretch and the reading's interval as a bar over it. */
+function BandBar({ r, lo, hi, unit }: { r: Reading; lo: number | null; hi: number | null; unit: string }) {
+  const U = 2 * r.u;
+  const ends = [r.value - U, r.value + U, ...(lo === null ? [] : [lo]), ...(hi === null ? [] : [hi])];
+  const a = Math.min(...ends);
+  const room = Math.max((Math.max(...ends) - a) * 0.3, 1e-6);
+  const from = a - room;
+  const span = Math.max(...ends) + room - from;
+  const x = (v: number) => (100 * (v - from)) / span;
+  const inside = (lo === null || r.value >= lo) && (hi === null || r.value <= hi);
+  const words = `${lo === null ? "at most" : hi === null ? "at least" : "from"} ${lo ?? hi}${lo !== null && hi !== null ? ` to ${hi}` : ""}${unit}`;
+  return (
+    <svg viewBox="0 0 100 16" className="h-4 w-full" role="img" aria-label={`wanted ${words}; the value is ${inside ? "inside" : "outside"}`}>
+      <title>{`Wanted: ${words}`}</title>
+      <rect x={0} y={6} width={100} height={4} rx={2} fill="var(--line)" />
+      <rect x={lo === null ? 0 : x(lo)} width={(hi === null ? 100 : x(hi)) - (lo === null ? 0 : x(lo))} y={4} height={8} fill="var(--good)" opacity={0.45} />
+      <rect x={x(r.value - U)} width={Math.max(2, x(r.value + U) - x(r.value - U))} y={7} height={2} fill="var(--ink)" />
+      {inside ? <circle cx={x(r.value)} cy={8} r={4} fill="var(--ink)" /> : <path d={`M${x(r.value)} 2l5 6-5 6-5-6z`} fill="var(--bad)" />}
+    </svg>
+  );
+}

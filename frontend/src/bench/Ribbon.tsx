@@ -1,0 +1,171 @@
+import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+
+import type { Bench, Turn } from "../api/client";
+import { nearest } from "./frames";
+
+const W = 1000;
+const H = 150;
+const MID = H / 2;
+const MOST_POINTS = 1400;
+
+interface Props {
+  bench: Bench;
+  frame: number;
+  turn?: Turn;
+  phase?: string;
+  onGo: (frame: number) => void;
+  onMove: (oldT: number, t: number) => void;
+  busy: boolean;
+}
+
+/**
+ * The run as one band. It swings up in left turns and down in right ones with the rider's tilt; its
+ * thickness is the edge, its soft border the ±, its knots the changes of edge. Drag to scrub, drag a
+ * knot to move a change.
+ */
+export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props) {
+  const box = useRef<SVGSVGElement>(null);
+  const [knot, setKnot] = useState<{ from: number; t: number } | null>(null);
+  const [scrubbing, setScrubbing] = useState(false);
+  const length = bench.t.at(-1) ?? 1;
+  const x = (t: number) => (t / length) * W;
+
+  const shape = useMemo(() => {
+    const n = bench.t.length;
+    const every = Math.max(1, Math.ceil(n / MOST_POINTS));
+    const { tilt, tilt_u: u, edge } = bench.ribbon;
+    const peak = Math.max(12, ...tilt.map((v) => Math.abs(v ?? 0)));
+    const up = [], down = [], softUp = [], softDown = [];
+    for (let i = 0; i < n; i += every) {
+      const px = x(bench.t[i]!).toFixed(1);
+      const y = MID + ((tilt[i] ?? 0) / peak) * (MID - 26);
+      const thick = 2.2 + (edge ? Math.min(13, (Math.abs(edge[i] ?? 0) / 60) * 13) : 3);
+      const soft = thick + Math.min(18, ((u[i] ?? 0) / peak) * (MID - 26) * 2);
+      up.push(`${px},${(y - thick).toFixed(1)}`);
+      down.unshift(`${px},${(y + thick).toFixed(1)}`);
+      softUp.push(`${px},${(y - soft).toFixed(1)}`);
+      softDown.unshift(`${px},${(y + soft).toFixed(1)}`);
+    }
+    return { band: [...up, ...down].join(" "), soft: [...softUp, ...softDown].join(" ") };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [bench]);
+
+  const timeAt = (e: PointerEvent) => {
+    const r = box.current!.getBoundingClientRect();
+    return Math.max(0, Math.min(length, ((e.clientX - r.left) / r.width) * length));
+  };
+  const looks = useMemo(() => runsOf(bench.ribbon.look), [bench.ribbon.look]);
+  const now = bench.t[frame] ?? 0;
+  const phaseSpan = turn && phase ? turn.phases[phase] : undefined;
+  const keys = (e: KeyboardEvent) => {
+    const jump = { Home: 0, End: bench.t.length - 1, PageUp: frame - 30, PageDown: frame + 30 }[e.key];
+    if (jump === undefined) return;
+    e.preventDefault();
+    onGo(jump);
+  };
+
+  return (
+    <div className="rounded border border-line bg-sheet">
+      <svg
+        ref={box}
+        viewBox={`0 0 ${W} ${H}`}
+        preserveAspectRatio="none"
+        className="block h-36 w-full cursor-ew-resize touch-none select-none"
+        role="slider"
+        tabIndex={0}
+        aria-label="Ribbon: the run over time"
+        aria-valuemin={0}
+        aria-valuemax={bench.t.length - 1}
+        aria-valuenow={frame}
+        aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, turn ${turn.n} ${turn.side}, ${phase}` : ""}`}
+        onKeyDown={keys}
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          setScrubbing(true);
+          onGo(nearest(bench.t, timeAt(e)));
+        }}
+        onPointerMove={(e) => {
+          if (knot) {
+            setKnot({ ...knot, t: timeAt(e) });
+            onGo(nearest(bench.t, timeAt(e)));
+          } else if (scrubbing) onGo(nearest(bench.t, timeAt(e)));
+        }}
+        onPointerUp={() => {
+          if (knot && Math.abs(knot.t - knot.from) > 0.005) onMove(knot.from, bench.t[nearest(bench.t, knot.t)]!);
+          setKnot(null);
+          setScrubbing(false);
+        }}
+      >
+        <defs>
+          <pattern id="left-weave" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="7" height="7" fill="var(--left)" />
+            <rect width="2" height="7" fill="var(--sheet)" opacity="0.45" />
+          </pattern>
+          {bench.turns.map((t) => (
+            <clipPath key={t.n} id={`turn-${t.n}`}>
+              <rect x={x(t.start)} y={0} width={Math.max(0, x(t.end) - x(t.start))} height={H} />
+            </clipPath>
+          ))}
+        </defs>
+        {turn && <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />}
+        {phaseSpan && <rect x={x(phaseSpan[0]!)} width={Math.max(1, x(phaseSpan[1]!) - x(phaseSpan[0]!))} y={0} height={H} fill="var(--line)" opacity={0.6} />}
+        <line x1={0} x2={W} y1={MID} y2={MID} stroke="var(--line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
+        <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
+        <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
+        {bench.turns.map((t) => (
+          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : "var(--right)"} />
+        ))}
+        {looks.map(([a, b]) => (
+          <rect key={a} x={x(bench.t[a]!)} width={Math.max(2, x(bench.t[b]!) - x(bench.t[a]!))} y={H - 5} height={5} fill="var(--warn)">
+            <title>The rider was lost here; have a look.</title>
+          </rect>
+        ))}
+        <line x1={x(now)} x2={x(now)} y1={0} y2={H} stroke="var(--ink)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
+        {bench.boundaries.map((b) => {
+          const t = knot?.from === b.t ? knot.t : b.t;
+          return (
+            <g
+              key={b.t}
+              className="cursor-grab"
+              onPointerDown={(e) => {
+                if (busy) return;
+                e.stopPropagation();
+                box.current!.setPointerCapture(e.pointerId);
+                setKnot({ from: b.t, t: b.t });
+              }}
+            >
+              <title>{`Change of edges at ${b.t.toFixed(2)} ± ${(2 * b.u).toFixed(2)} s${b.by === "coach" ? ", placed by you" : ""}; drag to move`}</title>
+              <rect x={x(t) - 9} width={18} y={MID - 24} height={48} fill="transparent" data-knot={b.t} />
+              <rect x={x(t) - 3} width={6} y={MID - 11} height={22} rx={2} fill={b.by === "coach" ? "var(--deep)" : "var(--sheet)"} stroke="var(--ink)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
+            </g>
+          );
+        })}
+      </svg>
+      <div className="relative h-6 border-t border-line text-sm" aria-hidden>
+        {bench.turns.map((t) => (
+          <button
+            key={t.n}
+            type="button"
+            tabIndex={-1}
+            onClick={() => onGo(nearest(bench.t, (t.phases.belly![0]! + t.phases.belly![1]!) / 2))}
+            className={`absolute top-0 h-full truncate text-center hover:bg-tint ${turn?.n === t.n ? "bg-tint font-bold" : ""}`}
+            style={{ left: `${(100 * t.start) / length}%`, width: `${(100 * (t.end - t.start)) / length}%`, color: `var(--${t.side})` }}
+          >
+            {t.side === "left" ? `◂ ${t.n}` : `${t.n} ▸`}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** Join neighbouring frame numbers into ranges. */
+function runsOf(frames: number[]): [number, number][] {
+  const out: [number, number][] = [];
+  for (const f of frames) {
+    const lastRange = out.at(-1);
+    if (lastRange && f - lastRange[1] <= 1) lastRange[1] = f;
+    else out.push([f, f]);
+  }
+  return out;
+}

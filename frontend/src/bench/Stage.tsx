@@ -1,0 +1,192 @@
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+
+import type { Bench, Turn } from "../api/client";
+import { FrameSource } from "./frames";
+import { ofTurn } from "./places";
+
+const LIMBS: [string, string][] = [
+  ["l_ear", "nose"], ["nose", "r_ear"], ["l_shoulder", "r_shoulder"], ["l_hip", "r_hip"],
+  ...(["l", "r"] as const).flatMap((s) =>
+    [["shoulder", "elbow"], ["elbow", "wrist"], ["shoulder", "hip"], ["hip", "knee"], ["knee", "ankle"], ["ankle", "heel"], ["heel", "toe"], ["ski_tail", "ski_tip"], ["pole_grip", "pole_tip"]].map(
+      ([a, b]) => [`${s}_${a}`, `${s}_${b}`] as [string, string],
+    ),
+  ),
+];
+const DERIVED = new Set(["mid_hip", "mid_shoulder", "mid_ankle", "mid_ear", "com"]);
+
+export interface Label {
+  words: string;
+  points: string[];
+}
+
+interface Props {
+  runId: number;
+  bench: Bench;
+  xy: Float32Array;
+  frame: number;
+  turn?: Turn;
+  label?: Label;
+  show: { body: boolean; lines: boolean };
+  close: boolean;
+  onMark: (landmark: string, x: number, y: number) => void;
+  busy: boolean;
+}
+
+/** The clip at exactly one frame, with the body, the plumb and surface lines and the angle being read. */
+export function Stage({ runId, bench, xy, frame, turn, label, show, close, onMark, busy }: Props) {
+  const clip = bench.run.clip!;
+  const width = clip.width ?? 0;
+  const height = clip.height ?? 0;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const [problem, setProblem] = useState("");
+  const [drag, setDrag] = useState<{ name: string; x: number; y: number } | null>(null);
+  const names = bench.points;
+  const at = (name: string): [number, number] | null => {
+    if (drag?.name === name) return [drag.x, drag.y];
+    const k = names.indexOf(name);
+    if (k < 0) return null;
+    const base = (frame * names.length + k) * 2;
+    const [x, y] = [xy[base]!, xy[base + 1]!];
+    return Number.isFinite(x) && Number.isFinite(y) ? [x, y] : null;
+  };
+
+  // A slow-motion file runs on its own clock; the run's clock is the camera's.
+  const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / clip.fps! : 1;
+  const source = useMemo(
+    () => new FrameSource(`/api/runs/${runId}/video`, bench.t.map((t) => t * stretch)),
+    // The frames' times never change once a clip is in.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [runId, stretch],
+  );
+  useEffect(() => () => source.close(), [source]);
+
+  const view = useMemo(() => {
+    if (!close) return { x: 0, y: 0, w: width, h: height };
+    return closeUp(bench, xy, frame, width, height);
+  }, [close, bench, xy, frame, width, height]);
+
+  useEffect(() => {
+    let current = true;
+    source
+      .frame(frame)
+      .then((picture) => {
+        const box = canvas.current;
+        if (!current || !box) return;
+        const scale = (clip.play_width ?? width) / width;
+        const context = box.getContext("2d")!;
+        context.drawImage(picture, view.x * scale, view.y * scale, view.w * scale, view.h * scale, 0, 0, box.width, box.height);
+        box.dataset.frame = String(frame);
+        setProblem("");
+      })
+      .catch((e: Error) => current && setProblem(e.message));
+    return () => {
+      current = false;
+    };
+  }, [source, frame, view, clip.play_width, width]);
+
+  const toClip = (e: PointerEvent): [number, number] => {
+    const box = svg.current!.getBoundingClientRect();
+    return [view.x + ((e.clientX - box.left) / box.width) * view.w, view.y + ((e.clientY - box.top) / box.height) * view.h];
+  };
+  const px = view.w / 900;
+  const line = (a: [number, number] | null, b: [number, number] | null, key: string, style: object) =>
+    a && b ? <line key={key} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} {...style} /> : null;
+  const side = (name: string) => (name.startsWith("l_") ? "var(--stage-left)" : name.startsWith("r_") ? "var(--stage-right)" : "#ffffff");
+  const marks = label?.points.map((p) => at(ofTurn(p, turn))).filter((p) => p !== null) ?? [];
+  const foot = at("mid_ankle");
+  const tall = tallness(at);
+
+  return (
+    <div className="relative overflow-hidden rounded bg-black" style={{ ["--stage-left" as string]: "#ffb066", ["--stage-right" as string]: "#7cc4ff" }}>
+      <canvas ref={canvas} width={clip.play_width} height={clip.play_height} className="block w-full" role="img" aria-label={`Frame ${frame} of ${bench.run.rider.name}'s run`} />
+      <svg
+        ref={svg}
+        viewBox={`${view.x} ${view.y} ${view.w} ${view.h}`}
+        className="absolute inset-0 size-full touch-none select-none"
+        onPointerMove={(e) => {
+          if (!drag) return;
+          const [x, y] = toClip(e);
+          setDrag({ ...drag, x, y });
+        }}
+        onPointerUp={() => {
+          if (drag) onMark(drag.name, drag.x, drag.y);
+          setDrag(null);
+        }}
+        onPointerCancel={() => setDrag(null)}
+      >
+        {show.lines && foot && (
+          <>
+            <line x1={foot[0]} x2={foot[0]} y1={foot[1]} y2={foot[1] - 1.15 * tall} stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} data-line="plumb" />
+            {line(at("surface_a"), at("surface_b"), "surface", { stroke: "#fff", strokeWidth: 1.4 * px, strokeDasharray: `${2 * px} ${3 * px}` })}
+            {!at("surface_a") && <line x1={foot[0] - 0.5 * tall} x2={foot[0] + 0.5 * tall} y1={foot[1]} y2={foot[1]} stroke="#fff" strokeWidth={1.2 * px} strokeDasharray={`${2 * px} ${3 * px}`} data-line="surface" />}
+          </>
+        )}
+        {show.body && LIMBS.map(([a, b]) => line(at(a), at(b), a + b, { stroke: side(a), strokeWidth: 2.4 * px, strokeLinecap: "round", opacity: 0.9, strokeDasharray: a.startsWith("r_") && b.startsWith("r_") ? `${7 * px} ${3 * px}` : undefined }))}
+        {marks.length > 1 && (
+          <g data-line="angle">
+            {["#10202e", "#ffe14d"].map((colour, k) => (
+              <polyline key={colour} points={marks.map((p) => p.join(",")).join(" ")} fill="none" stroke={colour} strokeWidth={(k ? 3.4 : 6.4) * px} strokeLinecap="round" strokeLinejoin="round" />
+            ))}
+          </g>
+        )}
+        {show.body &&
+          names
+            .filter((n) => !DERIVED.has(n) && !/^(surface|fall|horizon)_/.test(n))
+            .map((n) => {
+              const p = at(n);
+              if (!p) return null;
+              const r = (drag?.name === n ? 6 : 4) * px;
+              return (
+                <g key={n} className="cursor-grab" onPointerDown={(e) => {
+                    if (busy) return;
+                    e.preventDefault();
+                    svg.current!.setPointerCapture(e.pointerId);
+                    setDrag({ name: n, x: p[0], y: p[1] });
+                  }}>
+                  <title>{n.replace(/^l_/, "left ").replace(/^r_/, "right ").replaceAll("_", " ")}</title>
+                  <circle cx={p[0]} cy={p[1]} r={12 * px} fill="transparent" data-landmark={n} />
+                  {n.startsWith("r_") ? (
+                    <rect x={p[0] - r * 0.85} y={p[1] - r * 0.85} width={1.7 * r} height={1.7 * r} fill={side(n)} stroke="#10202e" strokeWidth={px} />
+                  ) : (
+                    <circle cx={p[0]} cy={p[1]} r={r} fill={side(n)} stroke="#10202e" strokeWidth={px} />
+                  )}
+                </g>
+              );
+            })}
+      </svg>
+      {label && marks.length > 1 && (
+        <output className="pointer-events-none absolute top-2 right-2 rounded bg-[#10202e]/85 px-2.5 py-1 text-lg font-semibold text-[#ffe14d]">{label.words}</output>
+      )}
+      {problem && (
+        <p role="alert" className="absolute inset-x-0 bottom-0 bg-[#10202e]/90 p-3 text-white">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Height of the rider in pixels as drawn, for lines that suit the figure. */
+function tallness(at: (name: string) => [number, number] | null): number {
+  const top = at("nose") ?? at("mid_shoulder");
+  const foot = at("mid_ankle");
+  return top && foot ? Math.max(40, foot[1] - top[1]) : 200;
+}
+
+/** A window of the clip's own shape around the rider, steady over neighbouring frames. */
+function closeUp(bench: Bench, xy: Float32Array, frame: number, width: number, height: number) {
+  const k = bench.points.length;
+  let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let f = Math.max(0, frame - 20); f <= Math.min(bench.t.length - 1, frame + 20); f += 5)
+    for (let j = 0; j < k; j++) {
+      const [x, y] = [xy[(f * k + j) * 2]!, xy[(f * k + j) * 2 + 1]!];
+      if (!Number.isFinite(x) || bench.points[j]!.startsWith("surface")) continue;
+      [x0, x1, y0, y1] = [Math.min(x0, x), Math.max(x1, x), Math.min(y0, y), Math.max(y1, y)];
+    }
+  if (!Number.isFinite(x0)) return { x: 0, y: 0, w: width, h: height };
+  const h = Math.min(height, Math.max((y1 - y0) * 1.35, ((x1 - x0) * 1.35 * height) / width));
+  const w = (h * width) / height;
+  const clamp = (v: number, hi: number) => Math.max(0, Math.min(hi, v));
+  return { x: clamp((x0 + x1) / 2 - w / 2, width - w), y: clamp((y0 + y1) / 2 - h / 2, height - h), w, h };
+}

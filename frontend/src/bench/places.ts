@@ -1,0 +1,28 @@
+import type { Bench, Turn } from "../api/client";
+import { nearest } from "./frames";
+
+/** The turn that holds time `t`, a turn's own transition before its start included. */
+export function turnAt(turns: Turn[], t: number): Turn | undefined {
+  return turns.find((turn) => t >= turn.start && t < turn.end) ?? turns.find((turn) => t >= (turn.phases.transition?.[0] ?? turn.start) && t < turn.end);
+}
+
+/** The phase of `turn` that holds `t`; the last phase that began where there is a gap. */
+export function phaseAt(turn: Turn, t: number, order: string[]): string {
+  const inside = order.filter((p) => p !== "transition").find((p) => within(turn.phases[p], t));
+  return inside ?? (within(turn.phases.transition, t) ? "transition" : t >= turn.end - 1e-6 || t > (turn.phases.finish?.[1] ?? Infinity) ? "finish" : "transition");
+}
+
+const within = (span: number[] | undefined, t: number) => span !== undefined && t >= span[0]! && t < span[1]!;
+
+/** Frame in the middle of a phase. */
+export function frameOf(bench: Bench, turn: Turn, phase: string): number {
+  const [a, b] = turn.phases[phase] ?? [turn.start, turn.end];
+  return nearest(bench.t, (a! + b!) / 2);
+}
+
+/** Put `outside_` and `inside_` in a landmark's name to the foot that it is in this turn. */
+export function ofTurn(point: string, turn: Turn | undefined): string {
+  const outside = turn?.outside === "right" ? "r" : "l";
+  const inside = outside === "l" ? "r" : "l";
+  return point.replace(/^outside_/, `${outside}_`).replace(/^inside_/, `${inside}_`);
+}

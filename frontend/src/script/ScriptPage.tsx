@@ -1,0 +1,317 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { CircleCheck, Copy } from "lucide-react";
+import { useState, type ReactNode } from "react";
+
+import { api, need, type Schemas, type Script } from "../api/client";
+import { bench as benchQuery, script as scriptQuery } from "../api/queries";
+import { Dialog } from "../ui/Dialog";
+import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
+import { Chain } from "./Chain";
+import { Ladder, Strengths } from "./Parts";
+
+export function ScriptPage() {
+  const { run } = useParams({ from: "/inside/runs/$run/script" });
+  const data = useQuery(scriptQuery(run));
+  if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
+  if (!data.data) return <Waiting what="Writing the Script" />;
+  return <Sheet key={`${run}-${data.data.approved_at}`} run={run} script={data.data} />;
+}
+
+type Change = { patch: Schemas["PatchedScriptChangeRequest"] } | { do: "approve" | "reopen" | "share" | "unshare" };
+
+function useScriptChange(run: number) {
+  const client = useQueryClient();
+  const params = { path: { run } };
+  return useMutation({
+    mutationFn: (change: Change): Promise<Script> => {
+      if ("patch" in change) return need(api.PATCH("/api/runs/{run}/script", { params, body: change.patch }));
+      switch (change.do) {
+        case "approve":
+          return need(api.POST("/api/runs/{run}/script/approve", { params }));
+        case "reopen":
+          return need(api.DELETE("/api/runs/{run}/script/approve", { params }));
+        case "share":
+          return need(api.POST("/api/runs/{run}/script/share", { params }));
+        case "unshare":
+          return need(api.DELETE("/api/runs/{run}/script/share", { params }));
+      }
+    },
+    onSuccess: (fresh) => {
+      client.setQueryData(["script", run], fresh);
+      void client.invalidateQueries({ queryKey: ["runs"] });
+    },
+  });
+}
+
+function Sheet({ run, script }: { run: number; script: Script }) {
+  const bench = useQuery(benchQuery(run)).data;
+  const change = useScriptChange(run);
+  const { prescription: p, approved_at } = script;
+  const [cue, setCue] = useState(p.main?.cue ?? "");
+  const [message, setMessage] = useState(script.message);
+  const [dropping, setDropping] = useState<string | null>(null);
+  const locked = !!approved_at;
+  const patch = (body: Schemas["PatchedScriptChangeRequest"]) => change.mutate({ patch: body }, { onSuccess: (fresh) => setCue(fresh.prescription.main?.cue ?? "") });
+  const title = (f: string) => script.titles[f] ?? f;
+  const others = p.cues.filter((c) => c.fault !== p.main?.fault);
+  return (
+    <div className="mx-auto grid max-w-5xl gap-4 p-5">
+      <header className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl">Script</h1>
+        {bench && (
+          <p className="text-lg">
+            for <b>{bench.run.rider.name}</b> {bench.run.rider.number != null && <span className="text-soft">no. {bench.run.rider.number}</span>} <span className="text-soft">· {bench.run.title}</span>
+          </p>
+        )}
+        <div className="ml-auto flex gap-2">
+          <Link to="/runs/$run" params={{ run }} className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint">
+            Bench
+          </Link>
+          {locked ? (
+            <Button onClick={() => change.mutate({ do: "reopen" })} disabled={change.isPending}>
+              Reopen
+            </Button>
+          ) : (
+            <Button tone="main" onClick={() => change.mutate({ do: "approve" })} disabled={change.isPending}>
+              <CircleCheck aria-hidden className="size-4" /> Approve
+            </Button>
+          )}
+        </div>
+      </header>
+      {change.error && (
+        <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
+          {change.error.message}
+        </p>
+      )}
+      {script.stale && (
+        <p role="status" className="rounded border border-warn bg-sheet px-3 py-2">
+          The numbers changed after you approved this. Reopen it to bring it up to date.
+        </p>
+      )}
+      {locked && <Sharing script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />}
+      <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
+        <div className="grid content-start gap-4">
+          <Card title="What is good">{p.strengths.length ? <Strengths strengths={p.strengths} /> : <p className="text-soft">No strength stands out clearly in the numbers; add one of your own in the message.</p>}</Card>
+          <Card title="The one thing">
+            {p.main ? (
+              <div className="grid gap-3">
+                {locked ? (
+                  <p className="text-xl font-semibold">{p.main.cue}</p>
+                ) : (
+                  <Field label="Cue" hint="In words the rider feels. Change them as you like.">
+                    {(id) => (
+                      <>
+                        <textarea id={id} className="w-full rounded border border-line bg-sheet p-2 text-lg" rows={2} maxLength={400} value={cue} onChange={(e) => setCue(e.target.value)} onBlur={() => cue.trim() && cue !== p.main?.cue && patch({ cue })} />
+                        {script.cue_options.length > 1 && (
+                          <div className="flex flex-wrap gap-1">
+                            {script.cue_options.map((c) => (
+                              <button key={c} type="button" className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint" onClick={() => patch({ cue: c })}>
+                                {c}
+                              </button>
+                            ))}
+                          </div>
+                        )}
+                      </>
+                    )}
+                  </Field>
+                )}
+                <p>{p.main.why}</p>
+              </div>
+            ) : (
+              <p>Nothing to put right was found. Say what is good, and what to try next.</p>
+            )}
+          </Card>
+          {p.drills.filter((d) => d.fault === p.main?.fault).map((d) => (
+            <Card key={d.id} title="Drill ladder">
+              <Ladder drill={d} />
+            </Card>
+          ))}
+          {p.gear.length > 0 && (
+            <Card title="Gear first">
+              {p.gear.map((g) => (
+                <p key={g.text}>{g.text}</p>
+              ))}
+            </Card>
+          )}
+          <Card title="Message">
+            {locked ? (
+              <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
+            ) : (
+              <textarea aria-label="Message to the rider" className="w-full rounded border border-line bg-sheet p-2" rows={3} maxLength={2000} value={message} onChange={(e) => setMessage(e.target.value)} onBlur={() => message !== script.message && patch({ message })} placeholder="A few words of your own, read first" />
+            )}
+          </Card>
+        </div>
+        <div className="grid content-start gap-4">
+          <Card title="Why">{p.main ? <Chain prescription={p} titles={script.titles} words={script.evidence_words} /> : <p className="text-soft">No fault is present.</p>}</Card>
+          <Card title="Target for next time">
+            {script.targets.length ? (
+              <ul className="grid gap-1">
+                {script.targets.map((t) => (
+                  <li key={t}>{t}</li>
+                ))}
+              </ul>
+            ) : (
+              <p className="text-soft">Nothing is held against a target.</p>
+            )}
+            <div className="mt-2">
+              {locked ? (
+                <p>
+                  on <b>{script.retest_on}</b>
+                </p>
+              ) : (
+                <Field label="Film again on">{(id) => <Input id={id} type="date" value={script.retest_on} onChange={(e) => e.target.value && patch({ retest_on: e.target.value })} />}</Field>
+              )}
+            </div>
+          </Card>
+          <Card title="Found">
+            <ul className="grid gap-1.5">
+              {p.findings.map((f) => (
+                <li key={f.fault} className="flex items-start justify-between gap-2">
+                  <span>
+                    {title(f.fault)} <span className="text-soft">{f.fault === p.main?.fault ? "main" : f.status}</span>
+                  </span>
+                  {!locked && (
+                    <Button tone="quiet" className="text-sm" onClick={() => setDropping(f.fault)} aria-label={`Drop ${title(f.fault)}`}>
+                      Drop
+                    </Button>
+                  )}
+                </li>
+              ))}
+              {Object.entries(script.dropped).map(([f, reason]) => (
+                <li key={f} className="flex items-start justify-between gap-2 text-soft">
+                  <span>
+                    <s>{title(f)}</s> {reason}
+                  </span>
+                  {!locked && (
+                    <Button tone="quiet" className="text-sm" onClick={() => patch({ dropped: Object.fromEntries(Object.entries(script.dropped).filter(([k]) => k !== f)) })}>
+                      Take back
+                    </Button>
+                  )}
+                </li>
+              ))}
+              {p.findings.length === 0 && Object.keys(script.dropped).length === 0 && <li className="text-soft">Nothing.</li>}
+            </ul>
+            {others.length > 0 && (
+              <>
+                <h3 className="mt-3 mb-1 font-semibold">For later</h3>
+                {others.map((c) => (
+                  <p key={c.fault} className="text-sm">
+                    {title(c.fault)}: {c.cue}
+                  </p>
+                ))}
+              </>
+            )}
+            {p.cannot_tell.length > 0 && (
+              <details className="mt-3 text-sm">
+                <summary className="cursor-pointer font-semibold">Cannot be told ({p.cannot_tell.length})</summary>
+                <ul className="mt-1 grid gap-1 text-soft">
+                  {p.cannot_tell.map((c) => (
+                    <li key={c.fault}>
+                      <b className="font-semibold text-ink">{title(c.fault)}:</b> {c.film_next}
+                    </li>
+                  ))}
+                </ul>
+              </details>
+            )}
+          </Card>
+          <Card title="Take care">
+            <ul className="grid gap-1 text-sm">
+              {p.cautions.map((c) => (
+                <li key={c}>{c}</li>
+              ))}
+            </ul>
+          </Card>
+        </div>
+      </div>
+      {locked && script.pictures.length > 0 && (
+        <Card title="Pictures">
+          <div className="grid grid-cols-3 gap-3">
+            {script.pictures.map((x) => (
+              <figure key={x.order}>
+                <img src={x.url} alt={x.caption} className="w-full rounded" />
+                <figcaption className="text-sm text-soft">{x.caption}</figcaption>
+              </figure>
+            ))}
+          </div>
+        </Card>
+      )}
+      <Dialog title={`Drop “${dropping ? title(dropping) : ""}”`} about="It is judged as if it could not be there; what it explained is looked at again." open={dropping !== null} onOpen={(o) => !o && setDropping(null)}>
+        {dropping && (
+          <Drop
+            onDrop={(reason) => {
+              patch({ dropped: { ...script.dropped, [dropping]: reason } });
+              setDropping(null);
+            }}
+          />
+        )}
+      </Dialog>
+    </div>
+  );
+}
+
+function Drop({ onDrop }: { onDrop: (reason: string) => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (reason.trim()) onDrop(reason.trim());
+      }}
+    >
+      <Field label="Reason">{(id) => <Input id={id} required maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} placeholder="the slope breaks over there" />}</Field>
+      <div className="flex justify-end">
+        <Button type="submit" tone="main">
+          Drop it
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" | "unshare") => void; busy: boolean }) {
+  const link = script.share && `${location.origin}${script.share.path}`;
+  const [copied, setCopied] = useState(false);
+  return (
+    <section className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
+      <CircleCheck aria-hidden className="size-5 text-good" />
+      <p>
+        Approved {new Date(script.approved_at!).toLocaleString()}. {link ? "The rider reads it at" : "It has not left yet."}
+      </p>
+      {link ? (
+        <>
+          <a href={link} className="max-w-96 truncate underline">
+            {link}
+          </a>
+          <Button
+            onClick={() =>
+              void navigator.clipboard.writeText(link).then(
+                () => setCopied(true),
+                () => setCopied(false),
+              )
+            }
+          >
+            <Copy aria-hidden className="size-4" /> {copied ? "Copied" : "Copy"}
+          </Button>
+          <Button tone="bad" disabled={busy} onClick={() => onDo("unshare")}>
+            Withdraw
+          </Button>
+        </>
+      ) : (
+        <Button disabled={busy} onClick={() => onDo("share")}>
+          Make a link for the rider
+        </Button>
+      )}
+    </section>
+  );
+}
+
+function Card({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="rounded-lg border border-line bg-sheet p-4">
+      <h2 className="mb-2 text-base text-soft">{title}</h2>
+      {children}
+    </section>
+  );
+}
