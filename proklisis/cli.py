@@ -54,7 +54,9 @@ def _parser() -> argparse.ArgumentParser:
 
     p = commands.add_parser("simulate", help="make a clip with exact truth")
     p.add_argument("--discipline", required=True)
-    p.add_argument("--fault", action="append", default=[], metavar="FAULT[=STRENGTH]", help="strength in band scales, 1.5 if not said")
+    p.add_argument(
+        "--fault", action="append", default=[], metavar="FAULT[=STRENGTH]", help="strength in band scales, 1.5 if not said"
+    )
     p.add_argument("--level", choices=LEVELS, default="intermediate")
     p.add_argument("--units", type=int, default=8)
     p.add_argument("--view", choices=VIEWS)
@@ -177,7 +179,7 @@ def _analyse(args: argparse.Namespace) -> None:
 
 
 def _prescribe(args: argparse.Namespace) -> None:
-    _give(judge(parse_sheet(read_text(args.sheet), str(args.sheet))), args.out)
+    _give(judge(parse_sheet(read_text(args.sheet), str(args.sheet)), name=str(args.sheet)), args.out)
 
 
 if __name__ == "__main__":

@@ -50,9 +50,7 @@ def level(xy: Array, roll_deg: float, centre: Array) -> Array:
     """
     c, s = np.cos(np.radians(roll_deg)), np.sin(np.radians(roll_deg))
     d = xy - centre
-    return np.asarray(
-        np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre
-    )
+    return np.asarray(np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre)
 
 
 def look_at(position: Array, target: Array, roll_deg: float = 0.0) -> Array:

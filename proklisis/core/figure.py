@@ -31,7 +31,6 @@ AXES: dict[str, tuple[int, ...]] = {
 #: edge from the shin when the camera cannot see along the ski.
 FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
 SHIN_PITCH = (23.0, 6.0)
-GRAVITY = 9.80665
 
 
 @dataclass(frozen=True)
@@ -151,7 +150,7 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     if tracks.xyz is not None:
         exact = {"roll": 0.0, "pitch": 0.0, "offset": 0.0, "slope": f.slope_deg,
                  "shin_pitch": SHIN_PITCH[0], "scale": 1.0}  # fmt: skip
-        return exact, {name: 0.0 for name in FACTS}
+        return exact, dict.fromkeys(FACTS, 0.0)
     slope, slope_u = f.slope_deg, f.slope_u_deg
     seen = _surface_slope(tracks)
     if seen is not None:
@@ -166,9 +165,7 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     return values, us
 
 
-def build(
-    tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: dict[str, float] | None = None
-) -> Figure:
+def build(tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: dict[str, float] | None = None) -> Figure:
     """Turn (smoothed) tracks into a figure, with ``facts`` in place of the clip's own if given."""
     own, own_u = scene_facts(tracks)
     facts = own if facts is None else facts

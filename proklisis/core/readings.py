@@ -51,9 +51,7 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
     if not m.views and figure.view is not None and m.series is not None:
         return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
-        return Refusal(
-            m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view."
-        )
+        return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
     lacking = [p for p in m.points if p not in figure.points or not _seen(figure, p)]
     if lacking:
         return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(lacking)}, not tracked here.")
@@ -83,9 +81,7 @@ def build_traces(figure: Figure, shifted: dict[str, Figure]) -> tuple[dict[tuple
 def uncertain_facts(facts: dict[str, float], facts_u: dict[str, float]) -> dict[str, dict[str, float]]:
     """Return, for each fact with an uncertainty, the facts with that one moved by its u."""
     return {
-        name: {**facts, name: facts[name] + facts_u[name]}
-        for name in FACTS
-        if facts_u[name] > 0 and np.isfinite(facts[name])
+        name: {**facts, name: facts[name] + facts_u[name]} for name in FACTS if facts_u[name] > 0 and np.isfinite(facts[name])
     }
 
 
@@ -100,9 +96,7 @@ def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> l
                 if part is None:
                     continue
                 v = part.whole(trace.measure.model_u)
-                out.append(
-                    Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, (a + b) / 2)
-                )
+                out.append(Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, (a + b) / 2))
     return out
 
 

@@ -88,15 +88,16 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     figure = build(smooth, cutoff)
     tilt = tilt_signal(figure)
     found = find_boundaries(tilt) if boundaries is None else boundaries
-    heading = ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
+    heading = (
+        ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
+    )
     turns = make_turns(tilt, found, heading)
 
     side = side_per_frame(tracks.t, turns)
     facts, facts_u = scene_facts(smooth)
     figure = unlean(replace(figure, side=side), turns)
     shifted = {
-        name: unlean(build(smooth, cutoff, side, changed), turns)
-        for name, changed in uncertain_facts(facts, facts_u).items()
+        name: unlean(build(smooth, cutoff, side, changed), turns) for name, changed in uncertain_facts(facts, facts_u).items()
     }
     traces, refused = build_traces(figure, shifted)
     per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
@@ -133,8 +134,11 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     return sheet
 
 
-def judge(sheet: RunSheet, dropped: Collection[str] = ()) -> dict[str, Any]:
-    """Turn a run sheet into a prescription, leaving out faults that a coach ``dropped``."""
+def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -> dict[str, Any]:
+    """Turn a run sheet into a prescription, leaving out faults that a coach ``dropped``.
+
+    ``name`` is what errors call the sheet.
+    """
     book = playbook(sheet.discipline)
-    check_ids(sheet, book)
+    check_ids(sheet, book, name)
     return prescribe(sheet, book, dropped)

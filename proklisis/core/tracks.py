@@ -92,9 +92,7 @@ class Tracks:
 
     def has(self, *names: str) -> bool:
         """Tell whether every landmark is there and seen in at least one frame."""
-        return all(
-            n in self.index and bool(np.isfinite(self.xy[:, self.index[n], 0]).any()) for n in names
-        )
+        return all(n in self.index and bool(np.isfinite(self.xy[:, self.index[n], 0]).any()) for n in names)
 
     def point(self, name: str) -> Array:
         """Return one landmark's (n, 2) path in pixels."""

@@ -44,6 +44,4 @@ def frames(clip: Clip) -> Iterator[Frame]:
         except av.error.FFmpegError as e:
             raise InputError(f"the video cannot be decoded after frame {number}", clip.path.name, "send it again, whole") from e
     if number < 0.97 * len(clip.t):
-        raise InputError(
-            f"the video breaks off after {number} of {len(clip.t)} frames", clip.path.name, "send it again, whole"
-        )
+        raise InputError(f"the video breaks off after {number} of {len(clip.t)} frames", clip.path.name, "send it again, whole")

@@ -81,9 +81,7 @@ def _index(box: av.container.InputContainer, path: Path) -> Clip:
     if not times:
         raise InputError("the video holds no frames", name, "send the original from the camera again")
     if stream.frames and len(times) < 0.97 * stream.frames:
-        raise InputError(
-            f"the file breaks off after {len(times)} of {stream.frames} frames", name, "send it again, whole"
-        )
+        raise InputError(f"the file breaks off after {len(times)} of {stream.frames} frames", name, "send it again, whole")
     t = np.unique(np.round(np.sort(times), 9))
     if len(t) < FEWEST_FRAMES:
         raise InputError(f"the clip has only {len(t)} frame{'s' * (len(t) != 1)}", name, "film a run of at least two turns")
@@ -100,5 +98,5 @@ def _rotation(path: Path) -> int:
     """Degrees counter-clockwise by which a player turns the stored picture (0, 90, 180, 270)."""
     with av.open(str(path)) as box:
         for frame in box.decode(box.streams.video[0]):
-            return int(round(frame.rotation / 90.0)) * 90 % 360
+            return round(frame.rotation / 90.0) * 90 % 360
     raise InputError("no frame of the video can be decoded", path.name, "send the original from the camera again")

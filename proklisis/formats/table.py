@@ -19,7 +19,6 @@ COLUMNS_3D = ("x_m", "y_m", "z_m")
 
 def to_columns(tracks: Tracks) -> dict[str, list[Any]]:
     """Return column → values; points that were not seen have no row."""
-    n, k = tracks.xy.shape[:2]
     seen = np.isfinite(tracks.xy[..., 0])
     i, j = np.nonzero(seen)
     names = np.asarray(tracks.names)
@@ -59,7 +58,9 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
             raise InputError(f"{columns[name][bad]!r} is not a number", f"{where}: {name} row {bad + 1}") from None
         if not np.isfinite(out).all():
             bad = int(np.argmax(~np.isfinite(out)))
-            raise InputError("the number is not finite", f"{where}: {name} row {bad + 1}", "leave the row out if the point is not seen")
+            raise InputError(
+                "the number is not finite", f"{where}: {name} row {bad + 1}", "leave the row out if the point is not seen"
+            )
         return out
 
     names = tuple(dict.fromkeys(columns["landmark"]))
@@ -73,7 +74,9 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
     t = t_rows[first]
     off = np.flatnonzero(t[i] != t_rows)
     if len(off):
-        raise InputError(f"frame {frame[off[0]]} has two times", f"{where}: t_s row {off[0] + 1}", "give all points of a frame one time")
+        raise InputError(
+            f"frame {frame[off[0]]} has two times", f"{where}: t_s row {off[0] + 1}", "give all points of a frame one time"
+        )
     j = np.array([names.index(n) for n in columns["landmark"]])
     shape = (len(frames), len(names))
     twice = np.bincount(i * len(names) + j, minlength=shape[0] * shape[1])

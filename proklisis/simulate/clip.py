@@ -23,7 +23,10 @@ def write_clip(
     """Render every frame of ``sim`` into ``path``; ``progress`` is told (done, all)."""
     times = sim.motion.t
     fps = Fraction(1 / float(times[1] - times[0])).limit_denominator(1001)
-    with av.open(str(path), "w", options={"movflags": "+faststart"}) as out, Renderer(sim.motion, sim.shot, outfit, seed) as renderer:
+    with (
+        av.open(str(path), "w", options={"movflags": "+faststart"}) as out,
+        Renderer(sim.motion, sim.shot, outfit, seed) as renderer,
+    ):
         stream = out.add_stream("libx264", rate=fps)
         stream.width, stream.height, stream.pix_fmt = sim.shot.width, sim.shot.height, "yuv420p"
         stream.codec_context.time_base = TIME_BASE

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from proklisis.core.body import centre_of_mass
-from proklisis.core.figure import GRAVITY
+from proklisis.core.physics.flight import GRAVITY
 from proklisis.core.signals import lowpass
 from proklisis.simulate.style import Style
 
@@ -348,6 +348,7 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
     a2 = angle(np.full(len(lean), hand_more), np.cos(spread))
     for s, sign in (("l", -1.0), ("r", 1.0)):
         out = np.full(len(lean), sign * np.sin(spread))
+
         def limb(a: Array, out: Array = out) -> Array:
             return basis.world(out, np.sin(a) * np.cos(spread), -np.cos(a) * np.cos(spread))
 

@@ -40,9 +40,7 @@ def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(error, InputError):
         return Response({"problem": str(error)}, status=400)
     if isinstance(error, OperationalError):
-        return Response(
-            {"problem": "The database does not answer. Nothing was changed; try again in a minute."}, status=503
-        )
+        return Response({"problem": "The database does not answer. Nothing was changed; try again in a minute."}, status=503)
     response = exception_handler(error, context)
     if response is None:
         return None

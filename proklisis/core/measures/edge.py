@@ -11,6 +11,10 @@ from proklisis.core.measures.registry import TILT_VIEWS, TURN_PHASES, declare, m
 
 Array = NDArray[np.float64]
 
+#: With no ski to see, its heading is taken as down the fall line; what that may cost, degrees,
+#: from simulated skiers followed in pictures (house choice).
+UNKNOWN_HEADING_U = 4.0
+
 
 def shin_edge(f: Figure, limb: str) -> Array:
     """Edge from the shin, taken as square to the base across the ski; degrees, + to the right.
@@ -45,9 +49,10 @@ def shin_edge(f: Figure, limb: str) -> Array:
     model_u=1.6, points=("l_knee", "r_knee", "l_ankle", "r_ankle"),
     angle=("outside_ankle", "outside_knee"),
 )  # fmt: skip
-def edge(f: Figure) -> Array:
+def edge(f: Figure) -> tuple[Array, Array]:
     """How far the outside ski is tipped against the snow."""
-    return shin_edge(f, "outside")
+    blind = 0.0 if f.view is None or "l_ski_tip" in f.points else UNKNOWN_HEADING_U
+    return shin_edge(f, "outside"), np.full(len(f.t), blind)
 
 
 declare(

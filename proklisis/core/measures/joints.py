@@ -80,7 +80,7 @@ def shin_pitch(f: Figure) -> Array:
 def trunk_shin_gap(f: Figure) -> Array:
     """How much further forward the trunk leans than the shin."""
     trunk = f["mid_shoulder"] - f["mid_hip"]
-    return _pitch(f.normal(trunk), f.travel(trunk)) - shin_pitch(f)
+    return np.asarray(_pitch(f.normal(trunk), f.travel(trunk)) - shin_pitch(f))
 
 
 @measure(

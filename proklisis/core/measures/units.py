@@ -100,7 +100,12 @@ def _edges(run: Run) -> Iterator[Reading]:
             k = i + int(np.nanargmax(np.abs(rate[i:j])))
             noise = trace.noise[k] * np.sqrt(2 * trace.cutoff_hz / trace.fps)
             u = float(noise * 2 * np.pi * trace.cutoff_hz / 3**0.5)
-            yield reading("edge_rate", Value(abs(float(rate[k])), float(np.hypot(u, EDGE_RATE_REL_U * abs(float(rate[k]))))), turn, float(trace.t[k]))
+            yield reading(
+                "edge_rate",
+                Value(abs(float(rate[k])), float(np.hypot(u, EDGE_RATE_REL_U * abs(float(rate[k]))))),
+                turn,
+                float(trace.t[k]),
+            )
 
 
 def _boot_gap(run: Run) -> Iterator[Reading]:

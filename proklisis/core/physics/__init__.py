@@ -1,0 +1,1 @@
+"""Formulas of motion and pictures, each with its source."""

@@ -181,9 +181,7 @@ def _retest(v: FaultVerdict, sides: list[str]) -> list[dict[str, Any]]:
     targets: dict[tuple[str, str | None, str | None], dict[str, Any]] = {}
     for e in _missed(v):
         key = (e.measure, e.limb, e.phase)
-        targets.setdefault(
-            key, {"measure": e.measure, "limb": e.limb, "phase": e.phase, "side": "both", "target": list(e.band)}
-        )
+        targets.setdefault(key, {"measure": e.measure, "limb": e.limb, "phase": e.phase, "side": "both", "target": list(e.band)})
     out = list(targets.values())
     if v.side != "both" and len(sides) > 1:
         out += [{**target, "side": v.side} for target in out]
@@ -202,27 +200,30 @@ def _why(s: Sheet, book: Playbook, v: FaultVerdict, explains: list[str]) -> str:
     evidence = _missed(v)
     if evidence:
         worst = max(evidence, key=lambda e: (e.severity, e.p))
-        parts.append(f"{describe(worst)} where {describe_band(worst)} is wanted")
+        parts.append(f"{describe(worst, book.unit)} where {describe_band(worst)} is wanted")
     if explains:
         parts.append("it explains " + ", ".join(book.faults[i].title.lower() for i in explains))
     return "; ".join(parts) + "."
 
 
-def describe(e: Evidence) -> str:
-    """"Edge at the belly of unit 3 is 21 ± 4°", with U = 2u."""
-    return describe_evidence(_evidence(e))
+def describe(e: Evidence, unit: str = "unit") -> str:
+    """Say a piece of evidence: Edge at the belly of turn 3 is 21 ± 4°, with U = 2u.
+
+    ``unit`` is the discipline's own word for its units.
+    """
+    return describe_evidence(_evidence(e), unit)
 
 
-def describe_evidence(e: dict[str, Any]) -> str:
+def describe_evidence(e: dict[str, Any], unit: str = "unit") -> str:
     """The same for a piece of evidence as a prescription holds it."""
     base, _, over = e["measure"].partition("/")
     m = REGISTRY[base]
     name = m.title if not over else f"{m.title} ÷ {REGISTRY[over].title.lower()}"
-    unit = "" if over else UNIT_WORDS[m.unit]
+    suffix = "" if over else UNIT_WORDS[m.unit]
     phase = f" at the {e['phase'].replace('_', ' ')}" if e["phase"] else ""
-    turn = f" of unit {e['segment']}" if e["segment"] is not None else ""
+    turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
     spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
-    return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{unit}"
+    return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{suffix}"
 
 
 def describe_band(e: Evidence) -> str:
@@ -241,7 +242,7 @@ def target_words(target: dict[str, Any]) -> str:
 
 
 def band_words(measure: str, band: Band) -> str:
-    """"at least 25°", "at most 12°" or "-10 to 10°"."""
+    """ "at least 25°", "at most 12°" or "-10 to 10°"."""
     base, _, over = measure.partition("/")
     unit = "" if over else UNIT_WORDS[REGISTRY[base].unit]
     lo, hi = band

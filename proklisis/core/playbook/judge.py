@@ -234,7 +234,7 @@ def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
     side = bad_sides[0] if len(bad_sides) == 1 and len(sides) > 1 else "both"
     if len(sides) == 1 and bad_sides and len(units) > 1:
         side = bad_sides[0]
-    group = sides[side] if side in sides else told
+    group = sides.get(side, told)
     on_group = [u for u in group if u.fires]
     share = len(on_group) / len(group) if group else 0.0
     if not told:

@@ -6,6 +6,7 @@ interval in which the tilt stays under 30 % of the smaller neighbouring peak (ho
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -120,7 +121,7 @@ def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
     found = _drop_short(found, s, t)
     slope = np.gradient(s, t)
     edges = [0, *(i for _, i in found), len(s) - 1]
-    peaks = [float(np.abs(s[a : b + 1]).max()) for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    peaks = [float(np.abs(s[a : b + 1]).max()) for a, b in itertools.pairwise(edges)]
     out = []
     for k, (when, i) in enumerate(found):
         steep = max(abs(float(slope[i])), 1.0)
@@ -165,7 +166,7 @@ def make_turns(tilt: TiltSignal, boundaries: list[Boundary], heading: Array | No
     if len(cuts) < 2:
         return []
     s, t = tilt.deg, tilt.t
-    spans = [(np.searchsorted(t, a.t), np.searchsorted(t, b.t)) for a, b in zip(cuts, cuts[1:], strict=False)]
+    spans = [(np.searchsorted(t, a.t), np.searchsorted(t, b.t)) for a, b in itertools.pairwise(cuts)]
     pieces = [s[a : max(b, a + 1)] for a, b in spans]
     signs = [1 if float(p.mean()) > 0 else -1 for p in pieces]
     peaks = [float(np.abs(p).max()) for p in pieces]
@@ -174,7 +175,7 @@ def make_turns(tilt: TiltSignal, boundaries: list[Boundary], heading: Array | No
     around = [float(before), *peaks, float(after)]
     knots = [_transition(tilt, c.t, around[k], around[k + 1], _reach(cuts, k)) for k, c in enumerate(cuts)]
     turns = []
-    for k, (a, b) in enumerate(zip(cuts, cuts[1:], strict=False)):
+    for k, (a, b) in enumerate(itertools.pairwise(cuts)):
         fall = None if heading is None else _fall_line(t, heading, a.t, b.t)
         turns.append(
             Turn(

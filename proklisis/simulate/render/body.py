@@ -49,7 +49,16 @@ def skier_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.fl
     _trunk(out, mid_hip, mid_sh, across_hip, across_sh, up, o, k)
     for s, sign in (("l", -1.0), ("r", 1.0)):
         hip, knee, ankle = p[f"{s}_hip"], p[f"{s}_knee"], p[f"{s}_ankle"]
-        out.add(hip + 0.01 * k * up, knee, 0.098 * k, 0.068 * k, o.trousers, stripe=o.stripe, stripe_width=0.10, side=sign * across_hip)
+        out.add(
+            hip + 0.01 * k * up,
+            knee,
+            0.098 * k,
+            0.068 * k,
+            o.trousers,
+            stripe=o.stripe,
+            stripe_width=0.10,
+            side=sign * across_hip,
+        )
         shaft = ankle + 0.42 * (knee - ankle)
         out.add(knee, shaft, 0.068 * k, 0.070 * k, o.trousers, stripe=o.stripe, stripe_width=0.10, side=sign * across_hip)
         _boot(out, p, s, shaft, o, k)
@@ -92,8 +101,23 @@ def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o
     look = _unit(p["nose"] - ears)
     crown = _unit(np.cross(across, look))
     out.add(sh + 0.02 * up, ears - 0.05 * k * crown, 0.062 * k, 0.058 * k, o.stripe)
-    out.add(ears - 0.045 * k * crown + 0.02 * look, ears + 0.035 * k * crown + 0.02 * look, 0.078 * k, 0.088 * k, o.skin, side=across, material=SKIN)
-    out.add(p["nose"] - 0.03 * look - 0.005 * crown, p["nose"] - 0.012 * look - 0.012 * crown, 0.016 * k, 0.014 * k, o.skin, material=SKIN)
+    out.add(
+        ears - 0.045 * k * crown + 0.02 * look,
+        ears + 0.035 * k * crown + 0.02 * look,
+        0.078 * k,
+        0.088 * k,
+        o.skin,
+        side=across,
+        material=SKIN,
+    )
+    out.add(
+        p["nose"] - 0.03 * look - 0.005 * crown,
+        p["nose"] - 0.012 * look - 0.012 * crown,
+        0.016 * k,
+        0.014 * k,
+        o.skin,
+        material=SKIN,
+    )
     chin = ears - 0.088 * k * crown + 0.052 * k * look
     out.add(chin, chin + 0.02 * look, 0.036 * k, 0.030 * k, o.skin, side=across, material=SKIN)
     mouth = ears - 0.058 * k * crown + 0.090 * k * look
@@ -101,7 +125,17 @@ def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o
     eyes = ears + 0.022 * k * crown + 0.072 * k * look
     out.add(eyes - 0.046 * k * across, eyes + 0.046 * k * across, 0.034 * k, 0.034 * k, (0.10, 0.12, 0.16), material=GLASS)
     top = ears + 0.055 * k * crown - 0.012 * k * look
-    out.add(top - 0.012 * look, top + 0.010 * look, 0.112 * k, 0.108 * k, o.helmet, side=across, material=SHELL, stripe=o.stripe, stripe_width=0.05)
+    out.add(
+        top - 0.012 * look,
+        top + 0.010 * look,
+        0.112 * k,
+        0.108 * k,
+        o.helmet,
+        side=across,
+        material=SHELL,
+        stripe=o.stripe,
+        stripe_width=0.05,
+    )
     for s, sign in (("l", -1.0), ("r", 1.0)):
         e = p[f"{s}_ear"] - 0.012 * look
         out.add(e, e + 0.004 * sign * across, 0.040 * k, 0.034 * k, o.helmet, material=SHELL)
@@ -126,7 +160,38 @@ def _ski(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
     thick = 0.22
     lift = 0.02 * _unit(np.cross(across, along))
     middle = tail + 0.46 * (tip - tail)
-    out.add(tail + lift, middle + lift, 0.050, 0.036, o.ski, side=across, flat=thick, material=SHELL, stripe=o.stripe, stripe_width=0.08)
+    out.add(
+        tail + lift,
+        middle + lift,
+        0.050,
+        0.036,
+        o.ski,
+        side=across,
+        flat=thick,
+        material=SHELL,
+        stripe=o.stripe,
+        stripe_width=0.08,
+    )
     neck = tip - 0.14 * along
-    out.add(middle + lift, neck + lift, 0.036, 0.054, o.ski, side=across, flat=thick, material=SHELL, stripe=o.stripe, stripe_width=0.08)
-    out.add(neck + lift, tip + lift + 0.07 * _unit(np.cross(across, along)), 0.054, 0.030, o.ski, side=across, flat=thick, material=SHELL)
+    out.add(
+        middle + lift,
+        neck + lift,
+        0.036,
+        0.054,
+        o.ski,
+        side=across,
+        flat=thick,
+        material=SHELL,
+        stripe=o.stripe,
+        stripe_width=0.08,
+    )
+    out.add(
+        neck + lift,
+        tip + lift + 0.07 * _unit(np.cross(across, along)),
+        0.054,
+        0.030,
+        o.ski,
+        side=across,
+        flat=thick,
+        material=SHELL,
+    )

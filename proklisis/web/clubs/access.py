@@ -32,5 +32,3 @@ def of_club(queryset: QuerySet[Any], request: Request) -> QuerySet[Any]:
     """Narrow a queryset of rows with a ``club`` to the asking coach's own; nothing for anybody else."""
     coach = getattr(request.user, "coach", None)
     return queryset.filter(club=coach.club_id) if coach else queryset.none()
-
-

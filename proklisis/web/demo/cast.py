@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+
+from proklisis.simulate.render.outfit import Colour, Outfit, outfit
 
 CLIPS = Path(__file__).parent / "clips"
 CLUB = "Lanternfell"
@@ -16,6 +18,7 @@ class Part:
     """A rider and the one run that is filmed of them at the snow hall."""
 
     key: str
+    jacket: Colour
     name: str
     number: int
     colours: str
@@ -33,23 +36,27 @@ class Part:
     #: Tracks are shipped with the clip, so that the run opens at once.
     ready: bool = False
 
+    def outfit(self) -> Outfit:
+        """The seed's outfit in the jacket that the rider's colours name."""
+        return replace(outfit(self.seed), jacket=self.jacket, sleeve=(0.93, 0.91, 0.86))
+
 
 CAST: tuple[Part, ...] = (
     Part(
-        "wren", "Wren Hallowell", 7, "orange jacket", "intermediate", 2013, 158, "front", 102, "Snow hall, lane 2, run 1",
-        "stand on the outside ski", {"inside_weight": 1.7}, ("inside_weight",), guardian_consent=True, ready=True,
+        "wren", (0.88, 0.50, 0.10), "Wren Hallowell", 7, "orange jacket", "intermediate", 2013, 158, "front", 102, "Snow hall, lane 2, run 1",
+        "let the hip come inside", {"hip_out": 1.6}, ("hip_out",), guardian_consent=True, ready=True,
         observations=({"id": "looks_ahead", "segment": None, "sure": True},),
     ),
     Part(
-        "bram", "Bram Oldacre", 23, "blue jacket", "intermediate", 1979, 183, "front", 103, "Snow hall, lane 2, run 1",
+        "bram", (0.12, 0.38, 0.66), "Bram Oldacre", 23, "blue jacket", "intermediate", 1979, 183, "front", 103, "Snow hall, lane 2, run 1",
         "quieter shoulders", {"not_level": 1.6}, ("not_level",),
     ),
     Part(
-        "isolde", "Isolde Fenwick", 41, "green jacket", "intermediate", 1996, 169, "front", 104, "Snow hall, lane 1, run 2",
+        "isolde", (0.16, 0.50, 0.28), "Isolde Fenwick", 41, "green jacket", "intermediate", 1996, 169, "front", 104, "Snow hall, lane 1, run 2",
         "more grip in the steeper half", {"edge_stays_flat": 1.6},
     ),
     Part(
-        "corin", "Corin Tarrant", 12, "purple jacket", "intermediate", 1958, 176, "rear", 105, "Snow hall, lane 1, run 3",
+        "corin", (0.46, 0.20, 0.54), "Corin Tarrant", 12, "purple jacket", "intermediate", 1958, 176, "rear", 105, "Snow hall, lane 1, run 3",
         "keep what works", {},
         observations=({"id": "clean_tracks", "segment": None, "sure": True},),
     ),

@@ -89,7 +89,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         run.delete()
 
     @extend_schema(
-        request={"multipart/form-data": UploadSerializer}, responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer}
+        request={"multipart/form-data": UploadSerializer},
+        responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
     )
     @action(detail=True, methods=["post"])
     def upload(self, request: Request, pk: str) -> Response:
@@ -170,7 +171,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         trace = done.traces.get(wanted)
         if trace is None:
             known = wanted[0] in REGISTRY
-            raise NotFound(f"{REGISTRY[wanted[0]].title} is not read frame by frame here." if known else "There is no such measure.")
+            raise NotFound(
+                f"{REGISTRY[wanted[0]].title} is not read frame by frame here." if known else "There is no such measure."
+            )
 
         def plain(x: Any) -> list[float | None]:
             return [round(float(v), 3) if np.isfinite(v) else None for v in x]

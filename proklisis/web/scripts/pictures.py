@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.choose import describe_evidence
+from proklisis.core.review import playbook
 from proklisis.footage.still import still
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.models import Run
@@ -42,7 +43,7 @@ def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]
         picture = still(Path(clip.working.path), float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps).copy()
         here = {n: xy[row, k] * scale for k, n in enumerate(names)}
         _draw(picture, [_point(p, here, sides.get(e["segment"], "l")) for p in REGISTRY[e["measure"]].angle])
-        out.append((_crop(picture, here), describe_evidence(e)))
+        out.append((_crop(picture, here), describe_evidence(e, playbook(run.discipline).unit)))
     return out
 
 

@@ -120,7 +120,9 @@ class ScriptView(APIView):
     def get(self, request: Request, run: int) -> Response:
         return self.answer(*self.measured(request, run))
 
-    @extend_schema(request=ScriptChangeSerializer, responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    @extend_schema(
+        request=ScriptChangeSerializer, responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer}
+    )
     def patch(self, request: Request, run: int) -> Response:
         found, script = self.measured(request, run)
         if script.approved_at:

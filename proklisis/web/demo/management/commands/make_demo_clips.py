@@ -10,7 +10,6 @@ from proklisis.core.tracks import ClipFacts
 from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip
-from proklisis.simulate.render.outfit import outfit
 from proklisis.simulate.run import simulate
 from proklisis.web.demo.cast import CAST, CLIPS
 from proklisis.web.runs.blobs import pack
@@ -32,7 +31,7 @@ class Command(BaseCommand):
                 stature_m=part.height_cm / 100,
             )  # fmt: skip
             path = CLIPS / f"{part.key}.mp4"
-            write_clip(sim, path, outfit(part.seed), part.seed, crf=24)
+            write_clip(sim, path, part.outfit(), part.seed, crf=24)
             self.stdout.write(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
             if part.ready:
                 clip = probe(path)

@@ -1,0 +1,37 @@
+"""Fixtures shared by all tests. Simulated runs are made once a session: they never change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+
+import pytest
+
+from proklisis.simulate.run import Simulated, simulate
+
+
+@cache
+def _simulated(faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, object], ...]) -> Simulated:
+    return simulate("alpine_carve", dict(faults), **dict(options))  # type: ignore[arg-type]
+
+
+@pytest.fixture(scope="session")
+def simulated() -> Callable[..., Simulated]:
+    """``simulated(fault=strength, …, seed=…, view=…)``: a run, made once for the same arguments."""
+
+    def make(faults: dict[str, float] | None = None, **options: object) -> Simulated:
+        return _simulated(tuple(sorted((faults or {}).items())), tuple(sorted({"seed": 11, **options}.items())))
+
+    return make
+
+
+@pytest.fixture(scope="session")
+def short_clip(tmp_path_factory: pytest.TempPathFactory, simulated: Callable[..., Simulated]) -> Path:
+    """A real MP4 of a short simulated run whose every frame carries its number."""
+    from proklisis.simulate.clip import write_clip
+    from proklisis.simulate.render.outfit import outfit
+
+    path = tmp_path_factory.mktemp("clips") / "run.mp4"
+    write_clip(simulated({"not_level": 1.6}, seed=103, units=2, view="front"), path, outfit(3), 3)
+    return path

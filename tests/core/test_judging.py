@@ -1,0 +1,210 @@
+"""From a sheet of numbers to one cue."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import jsonschema
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import find_cycle, load_playbook, problems
+from proklisis.core.review import judge, playbook
+from proklisis.core.sheet import check_ids, parse_sheet
+from proklisis.formats.schemas import schemas
+
+BOOK = playbook("alpine_carve")
+
+
+def sheet(measures: list[dict[str, Any]], turns: int = 4, **more: Any) -> dict[str, Any]:
+    return {
+        "format": "run-sheet/1", "discipline": "alpine_carve", "level": "intermediate", "rider": {"name": "A"},
+        "clip": {"fps": 60, "view": "front"},
+        "segments": [{"n": n, "kind": "turn", "side": "right" if n % 2 else "left"} for n in range(1, turns + 1)],
+        "measures": measures, **more,
+    }  # fmt: skip
+
+
+def each(id: str, value: float, u: float = 1.0, phase: str | None = "belly", turns: tuple[int, ...] = (1, 2, 3, 4)):
+    return [{"id": id, "segment": n, "value": value, "u": u, **({"phase": phase} if phase else {})} for n in turns]
+
+
+def prescribed(data: dict[str, Any]) -> dict[str, Any]:
+    out = judge(parse_sheet(data))
+    jsonschema.validate(out, schemas()["prescription"])
+    return out
+
+
+def test_the_cause_is_chosen_and_its_symptoms_hang_from_it():
+    found = prescribed(sheet([*each("shoulder_tilt", 25), *each("angulation", 1.5, 0.3), *each("weight_outside", 40, 3)]))
+    assert found["main"]["fault"] == "not_level"
+    status = {f["fault"]: f["status"] for f in found["findings"]}
+    assert status["banking"] == status["inside_weight"] == "symptom"
+    assert {"banking", "inside_weight"} <= set(next(f for f in found["findings"] if f["fault"] == "not_level")["explains"])
+
+
+def test_one_side_only_is_said():
+    found = prescribed(sheet([*each("shoulder_tilt", 25, turns=(2, 4)), *each("shoulder_tilt", 3, turns=(1, 3))]))
+    assert found["main"]["side"] == "left"
+    assert "left" in found["main"]["why"]
+    assert {t["side"] for t in found["retest"]} == {"both", "left"}
+
+
+def test_a_one_off_is_named_and_not_coached():
+    found = prescribed(sheet([*each("shoulder_tilt", 25, turns=(3,)), *each("shoulder_tilt", 3, turns=(1, 2, 4))]))
+    assert found["main"] is None
+    assert [(f["fault"], f["status"]) for f in found["findings"]] == [("not_level", "episode")]
+
+
+def test_what_the_view_hides_cannot_be_told_and_says_where_to_film():
+    found = prescribed(sheet(each("shoulder_tilt", 3)))
+    hidden = {c["fault"]: c for c in found["cannot_tell"]}
+    assert hidden["hips_behind"]["reason"] == "view"
+    assert "side" in hidden["hips_behind"]["film_next"]
+
+
+def test_the_riders_intention_comes_first():
+    both = [*each("shoulder_tilt", 22), *each("turn_shape", 0.75, 0.01, None)]
+    assert prescribed(sheet(both))["main"]["fault"] == "hooked_finish"
+    wanted = prescribed(sheet(both, intention={"text": "level shoulders", "faults": ["not_level"]}))
+    assert wanted["main"]["fault"] == "not_level"
+    assert [c["fault"] for c in wanted["cues"]] == ["not_level", "hooked_finish"]
+
+
+def test_levels_set_the_band():
+    assert prescribed(sheet(each("edge", 30), level="intermediate"))["main"] is None
+    assert prescribed(sheet(each("edge", 30), level="elite"))["main"]["fault"] == "low_edge"
+    assert all(f["fault"] != "low_edge" for f in prescribed(sheet(each("edge", 5), level="novice"))["findings"])
+
+
+def test_the_school_moves_the_band():
+    run = sheet(each("angulation", 2.0, 0.3))
+    assert prescribed({**run, "schools": {"crossing": "level"}})["main"]["fault"] == "banking"
+    assert prescribed({**run, "schools": {"crossing": "topple"}})["main"] is None
+
+
+def test_an_observation_counts_as_the_coachs_eye():
+    found = prescribed(sheet([], observations=[{"id": "spray_long", "segment": n, "sure": n > 1} for n in (1, 2, 3, 4)]))
+    assert found["main"]["fault"] == "skid"
+
+
+def test_strengths_are_named_first_and_need_most_units():
+    found = prescribed(sheet(each("shoulder_tilt", 2)))
+    assert [s["id"] for s in found["strengths"]] == ["shoulders_level"]
+    assert not prescribed(sheet(each("shoulder_tilt", 2, turns=(1, 2))))["strengths"]
+
+
+def test_why_speaks_of_the_missed_band_and_not_of_a_side_condition():
+    assert "at least 5°" in prescribed(sheet(each("angulation", 2.0, 0.3)))["main"]["why"]
+
+
+def test_a_dropped_fault_is_judged_as_absent():
+    run = parse_sheet(sheet([*each("shoulder_tilt", 25), *each("angulation", 1.5, 0.3)]))
+    assert judge(run)["main"]["fault"] == "not_level"
+    assert judge(run, dropped={"not_level"})["main"]["fault"] == "banking"
+
+
+def test_always_says_take_care():
+    cautions = " ".join(prescribed(sheet(each("shoulder_tilt", 25)))["cautions"]).lower()
+    for word in ("pain", "licensed", "rules", "helmet"):
+        assert word in cautions
+
+
+@given(value=st.floats(-40, 60), u=st.floats(0.05, 8), more=st.floats(1.0, 10))
+def test_wider_uncertainty_never_makes_a_verdict_surer(value, u, more):
+    def p(width: float) -> float | None:
+        found = judge(parse_sheet(sheet(each("shoulder_tilt", value, width))))
+        hit = [f for f in found["findings"] if f["fault"] == "not_level" and f["status"] == "root"]
+        return hit[0]["evidence"][0]["p"] if hit else None
+
+    narrow, wide = p(u), p(u * more)
+    if wide is not None:
+        assert narrow is not None
+        assert narrow >= wide - 1e-3
+
+
+@given(order=st.permutations(range(1, 7)))
+def test_the_order_of_units_does_not_matter(order):
+    values = {1: 25, 2: 4, 3: 22, 4: 5, 5: 27, 6: 3}
+    rows = [{"id": "shoulder_tilt", "phase": "belly", "segment": n, "value": values[n], "u": 1.0} for n in order]
+    assert judge(parse_sheet(sheet(rows, 6)))["main"]["side"] == "right"
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"measures": [{"id": "shoulder_tlt", "value": 1}]}, ["shoulder_tilt", "measures.0.id"]),
+        ({"measures": [{"id": "lean", "value": float("nan")}]}, ["measures.0.value", "finite"]),
+        ({"rider": None}, ["rider"]),
+        ({"colour": 3}, ["colour", "not known"]),
+        ({"measures": [{"id": "lean", "segment": 9, "value": 1}]}, ["segment 9"]),
+        ({"observations": [{"id": "spray"}]}, ["spray_long"]),
+        ({"schools": {"crossing": "sideways"}}, ["sideways"]),
+        ({"measures": [{"id": "lean", "phase": "bely", "value": 1}]}, ["belly"]),
+    ],
+)
+def test_bad_sheets_are_refused_in_one_sentence(change, words):
+    with pytest.raises(InputError) as error:
+        check_ids(parse_sheet({**sheet([]), **change}), BOOK)
+    assert all(w in str(error.value) for w in words)
+    assert "\n" not in str(error.value)
+
+
+def test_a_missing_rider_is_named():
+    data = sheet([])
+    del data["rider"]
+    with pytest.raises(InputError, match="rider"):
+        parse_sheet(data)
+
+
+def test_the_playbook_is_whole():
+    assert problems(BOOK) == []
+    assert len(BOOK.faults) == 21
+    for fault in BOOK.faults.values():
+        for drill in fault.drills:
+            assert len(BOOK.drills[drill].steps) >= 3
+            assert BOOK.drills[drill].sign
+
+
+@pytest.mark.parametrize("fault", [i for i, f in BOOK.faults.items() if "intermediate" in f.levels])
+def test_every_fault_can_fire(fault):
+    leaves = BOOK.faults[fault].when.leaves()
+    rows, seen = [], []
+    for leaf in leaves:
+        if leaf.observation:
+            seen.append({"id": leaf.observation, "sure": True})
+        elif leaf.over:
+            rows += each(leaf.over, 1.0, 0.01, None) + each(leaf.measure, leaf.band[0] - 1, 0.01, None)
+        elif not leaf.inside:
+            lo, hi = leaf.band_for("intermediate")
+            scale = leaf.scale_for("intermediate")
+            bad = lo - 0.6 * scale if lo is not None else hi + 1.5 * scale
+            rows += each(leaf.measure, bad, 0.01, leaf.phase)
+    unique = {(r["id"], r["segment"], r.get("phase")): r for r in rows}
+    found = prescribed(sheet(list(unique.values()), observations=seen))
+    assert fault in {f["fault"] for f in found["findings"] if f["status"] in ("root", "symptom")}
+
+
+def test_a_cycle_of_causes_is_found_and_refused():
+    assert find_cycle({"a": ("b",), "b": ("c",), "c": ("a",)})[0] == "a"
+    text = """
+format: playbook/1
+discipline: x
+title: X
+family: turns
+unit: turn
+phases: [belly]
+measures: [lean]
+faults:
+  a: {title: A, seen: s, when: {measure: lean, band: [0, 1]}, leads_to: [b], cues: [c], drills: [d]}
+  b: {title: B, seen: s, when: {measure: leen, band: [0, 1]}, leads_to: [a], cues: [c], drills: [d]}
+drills:
+  d: {title: D, sign: s, steps: [{stage: still, text: t, dose: d}, {stage: slow, text: t, dose: d}, {stage: full, text: t, dose: d}]}
+cautions: [care]
+"""
+    with pytest.raises(InputError, match="lean"):
+        load_playbook(text)
+    with pytest.raises(InputError, match="circle"):
+        load_playbook(text.replace("leen", "lean"))

@@ -1,0 +1,64 @@
+"""A coach's corrections on top of the tracker's result."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from proklisis.core.errors import InputError
+from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
+from proklisis.core.splitting.turns import Boundary
+from proklisis.core.tracks import SOURCES
+
+
+def test_a_mark_holds_exactly_and_fades_to_its_neighbours(simulated):
+    tracks = simulated(view="front").tracks
+    k = tracks.index["l_knee"]
+    x, y = tracks.xy[200, k]
+    fixed = apply_marks(tracks, [Mark(200, "l_knee", x + 30, y - 10)])
+    np.testing.assert_allclose(fixed.xy[200, k], [x + 30, y - 10])
+    shift = (fixed.xy[:, k] - tracks.xy[:, k])[:, 0]
+    assert shift[205] < shift[200]
+    assert 0 < shift[208] < shift[204]
+    assert shift[240] == pytest.approx(0, abs=0.01)
+    assert SOURCES[fixed.source[200, k]] == "marked"
+    assert SOURCES[fixed.source[203, k]] == "interpolated"
+    assert (tracks.xy[200, k] == [x, y]).all()  # the tracker's own result is not touched
+
+
+def test_two_marks_close_together_carry_over_from_one_to_the_other(simulated):
+    tracks = simulated(view="front").tracks
+    k = tracks.index["r_hip"]
+    marks = [Mark(f, "r_hip", *(tracks.xy[f, k] + [20, 0])) for f in (300, 312)]
+    shift = (apply_marks(tracks, marks).xy - tracks.xy)[:, k, 0]
+    np.testing.assert_allclose(shift[300:313], 20, atol=1e-6)
+
+
+def test_a_later_mark_of_the_same_frame_wins(simulated):
+    tracks = simulated(view="front").tracks
+    fixed = apply_marks(tracks, [Mark(50, "nose", 100, 100), Mark(50, "nose", 120, 90)])
+    np.testing.assert_allclose(fixed.xy[50, tracks.index["nose"]], [120, 90])
+
+
+@pytest.mark.parametrize(("mark", "words"), [(Mark(5, "tail", 1, 1), "tail"), (Mark(99_999, "nose", 1, 1), "99999"), (Mark(5, "nose", 9e9, 1), "outside")])  # fmt: skip
+def test_impossible_marks_are_refused(simulated, mark, words):
+    with pytest.raises(InputError, match=words):
+        apply_marks(simulated(view="front").tracks, [mark])
+
+
+FOUND = [Boundary(1.0, 0.01), Boundary(2.4, 0.01), Boundary(3.8, 0.01)]
+
+
+def test_cuts_move_add_and_delete():
+    assert [b.t for b in apply_cuts(FOUND, [Cut("move", 2.6, 2.4)], 60, 5)] == [1.0, 2.6, 3.8]
+    assert [b.t for b in apply_cuts(FOUND, [Cut("delete", old_t=2.4)], 60, 5)] == [1.0, 3.8]
+    added = apply_cuts(FOUND, [Cut("add", 4.5)], 60, 5)
+    assert added[-1].t == 4.5
+    assert added[-1].source == "coach"
+
+
+def test_a_cut_that_makes_no_turn_is_refused():
+    with pytest.raises(InputError, match="shorter"):
+        apply_cuts(FOUND, [Cut("add", 2.5)], 60, 5)
+    with pytest.raises(InputError, match="outside the clip"):
+        apply_cuts(FOUND, [Cut("add", 9.0)], 60, 5)

@@ -1,0 +1,90 @@
+"""Cutting a run into turns."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+
+from proklisis.core.review import review
+from proklisis.core.splitting.turns import Boundary, find_boundaries, make_turns, prepare
+
+FPS = 60.0
+
+
+def wave(seconds: float = 12.0, period: float = 2.8, peak: float = 30.0, noise: float = 0.0, seed: int = 0):
+    t = np.arange(int(seconds * FPS)) / FPS
+    tilt = peak * np.sin(2 * np.pi * t / period) + noise * np.random.default_rng(seed).standard_normal(len(t))
+    return t, tilt
+
+
+def test_boundaries_are_the_sign_changes_of_the_tilt():
+    t, tilt = wave()
+    found = find_boundaries(prepare(t, tilt, FPS))
+    inner = [b.t for b in found if 0.3 < b.t < 11.7]
+    np.testing.assert_allclose(inner, np.arange(1, len(inner) + 1) * 1.4, atol=1 / FPS)
+    assert all(b.u > 0 and 0.9 < b.confidence <= 1 for b in found)
+
+
+def test_noise_adds_no_turns_and_widens_the_uncertainty():
+    quiet = find_boundaries(prepare(*wave(), FPS))
+    noisy = find_boundaries(prepare(*wave(noise=4.0, seed=3), FPS))
+    assert len(noisy) == len(quiet)
+    assert np.mean([b.u for b in noisy]) > np.mean([b.u for b in quiet])
+
+
+def test_a_wobble_under_the_hysteresis_is_no_turn():
+    t, tilt = wave(peak=2.0)
+    assert find_boundaries(prepare(t, tilt, FPS)) == []
+
+
+def test_phases_follow_each_other_and_fill_the_turn():
+    t, tilt = wave()
+    signal = prepare(t, tilt, FPS)
+    for turn in make_turns(signal, find_boundaries(signal)):
+        spans = [turn.phases[p] for p in ("transition", "entry", "belly", "finish")]
+        assert all(a < b for a, b in spans)
+        assert all(left[1] == pytest.approx(right[0]) for left, right in itertools.pairwise(spans))
+        assert spans[0][0] <= turn.start.t <= spans[0][1]
+
+
+def test_transition_is_where_the_tilt_is_under_thirty_percent():
+    t, tilt = wave()
+    signal = prepare(t, tilt, FPS)
+    turn = make_turns(signal, find_boundaries(signal))[2]
+    a, b = turn.phases["transition"]
+    # A sine is under 30 % of its peak for 2·asin(0.3)/(2π) of its period.
+    assert b - a == pytest.approx(2.8 * 2 * np.arcsin(0.3) / (2 * np.pi), abs=0.03)
+
+
+def test_sides_alternate_and_name_the_outside_foot():
+    t, tilt = wave()
+    signal = prepare(t, tilt, FPS)
+    turns = make_turns(signal, find_boundaries(signal))
+    assert [x.side for x in turns[:3]] == ["left", "right", "left"]
+    assert [x.outside_foot for x in turns[:2]] == ["r", "l"]
+
+
+def test_a_coachs_boundaries_replace_the_found_ones(simulated):
+    run = simulated()
+    found = review(run.tracks, "alpine_carve")
+    fewer = [Boundary(b.t, b.u) for b in found.boundaries if b is not found.boundaries[3]]
+    joined = review(run.tracks, "alpine_carve", fewer)
+    assert len(joined.turns) == len(found.turns) - 1
+    assert {r.segment for r in joined.readings if r.segment} == set(range(1, len(joined.turns) + 1))
+
+
+@pytest.mark.parametrize("view", ["front", "rear", "above", "side_left", "side_right"])
+def test_every_view_finds_the_true_edge_changes(simulated, view):
+    run = simulated(view=view, seed=21)
+    found = np.array([b.t for b in review(run.tracks, "alpine_carve").boundaries])
+    assert len(found) == len(run.motion.boundaries)
+    assert np.abs(found - run.motion.boundaries).max() <= 2.5 / 60
+
+
+def test_frame_rate_and_figure_size_do_not_change_the_turns(simulated):
+    for options in ({"fps": 120.0}, {"fps": 30.0}, {"figure_px": 500.0}):
+        run = simulated(view="front", **options)
+        found = review(run.tracks, "alpine_carve")
+        assert [t.side for t in found.turns] == [t.side for t in run.truth().turns]

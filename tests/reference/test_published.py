@@ -1,0 +1,157 @@
+"""Checks against the outside world. Each names its source; values from memory say so."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from scipy import signal
+from scipy.spatial.transform import Rotation
+
+from proklisis.core import camera
+from proklisis.core.body import WINTER, centre_of_mass, com_weights
+from proklisis.core.physics.carve import balanced_lean, carving_radius, load
+from proklisis.core.physics.flight import air_time, flight_height
+from proklisis.core.signals import TWO_PASS, lowpass, residual_cutoff
+from proklisis.core.uncertainty import frame_time_u, interval_u, monte_carlo, propagate
+
+RNG = np.random.default_rng(4)
+
+
+def test_winter_segment_fractions_sum_to_the_whole_body():
+    # Winter, Biomechanics and Motor Control of Human Movement, table 4.1.
+    assert sum(s.mass for s in WINTER) == pytest.approx(1.0, abs=1e-9)
+    assert sum(com_weights().values()) == pytest.approx(1.0, abs=1e-9)
+
+
+def test_winter_leg_centre_of_mass():
+    # Table 4.1 gives the whole leg (thigh, shank, foot) 0.161 of the body, its centre 0.447 of the way from hip to ankle.
+    # Our segments for a straight, hanging leg must agree. (Value from memory; the foot points forward and counts at ankle height.)
+    hip, knee, ankle = 0.0, 1.0, 2.0 * 0.246 / 0.491
+    thigh, shank, foot = 0.100, 0.0465, 0.0145
+    knee = 0.245 / 0.491 * 2.0
+    ankle = 2.0
+    centre = (thigh * (hip + 0.433 * (knee - hip)) + shank * (knee + 0.433 * (ankle - knee)) + foot * ankle) / (
+        thigh + shank + foot
+    )
+    assert centre / ankle == pytest.approx(0.447, abs=0.02)
+
+
+def test_centre_of_mass_of_a_standing_body_is_a_little_above_the_hips():
+    # common practice: 0.53–0.58 of stature, arms hanging.
+    heights = {
+        "ear": 0.936, "shoulder": 0.818, "elbow": 0.63, "wrist": 0.485, "hip": 0.53, "knee": 0.285, "ankle": 0.039,
+        "heel": 0.01, "toe": 0.01,
+    }  # fmt: skip
+    points = {f"{s}_{n}": np.array([[0.0, 0.0, h]]) for s in "lr" for n, h in heights.items()}
+    assert 0.53 < centre_of_mass(points)[0, 2] < 0.60
+
+
+def test_gum_annex_h1_end_gauge():
+    # JCGM 100:2008, H.1: l = 50 000 838 nm with u_c = 32 nm to first order. Lengths in nm, temperatures in °C.
+    def length(ls, d, d_alpha, theta, alpha, d_theta):
+        return ls + d - ls * (d_alpha * theta + alpha * d_theta)
+
+    values = [50_000_623, 215, 0.0, -0.1, 11.5e-6, 0.0]
+    us = [25, 9.7, 0.58e-6, 0.41, 1.2e-6, 0.029]
+    found = propagate(length, values, us)
+    assert found.value == pytest.approx(50_000_838, abs=1)
+    assert found.u == pytest.approx(32, abs=1)
+
+
+def test_gum_annex_h2_impedance_with_correlation():
+    # JCGM 100:2008, H.2: V = 4.999 V, I = 19.661 mA, φ = 1.04446 rad, correlated; R = 127.732(71) Ω.
+    v, i, phi = 4.9990, 19.6610e-3, 1.04446
+    u = [0.0032, 0.0095e-3, 0.00075]
+    r = [[1, -0.36, 0.86], [-0.36, 1, -0.65], [0.86, -0.65, 1]]
+    found = propagate(lambda v, i, phi: v / i * np.cos(phi), [v, i, phi], u, r)
+    assert found.value == pytest.approx(127.732, abs=0.01)
+    assert found.u == pytest.approx(0.071, abs=0.003)
+
+
+def test_monte_carlo_agrees_with_propagation_where_the_model_is_linear():
+    # JCGM 101:2008, clause 9.2: a sum of normals.
+    found = monte_carlo(lambda a, b: a + 2 * b, [1.0, 2.0], [0.3, 0.2], trials=200_000)
+    assert found.value == pytest.approx(5.0, abs=0.01)
+    assert found.u == pytest.approx(0.5, rel=0.01)
+
+
+def test_flight_of_0_86_seconds_rises_0_907_metres():
+    # Handbook check value; g = 9.80665 m/s² is the standard value (3rd CGPM).
+    assert flight_height(0.86) == pytest.approx(0.907, abs=0.0005)
+    assert air_time(flight_height(0.5)) == pytest.approx(0.5)
+
+
+def test_balanced_lean_and_load():
+    # tan φ = v²/(g·r): at 10 m/s on 10.197 m the resultant stands at 45°, and 1/cos 45° = 1.414 body weights.
+    assert balanced_lean(10.0, 100 / 9.80665) == pytest.approx(45.0)
+    assert load(60.0) == pytest.approx(2.0)
+    assert carving_radius(18.0, 60.0) == pytest.approx(9.0)
+
+
+def test_time_resolution_of_frames():
+    # One edge is uniform over a frame (1/√12), an interval has two (1/√6): JCGM 100:2008, 4.3.7.
+    edges = RNG.uniform(-0.5, 0.5, (200_000, 2)) / 120
+    assert edges[:, 0].std() == pytest.approx(frame_time_u(120), rel=0.01)
+    assert (edges[:, 1] - edges[:, 0]).std() == pytest.approx(interval_u(120), rel=0.01)
+
+
+def test_radial_lens_is_opencvs():
+    centre, focal, k1, k2 = np.array([640.0, 360.0]), 900.0, -0.21, 0.04
+    xy = RNG.uniform([60, 40], [1220, 680], (200, 2))
+    matrix = np.array([[focal, 0, centre[0]], [0, focal, centre[1]], [0, 0, 1]])
+    normal = np.c_[(xy - centre) / focal, np.ones(len(xy))]
+    theirs, _ = cv2.projectPoints(normal, np.zeros(3), np.zeros(3), matrix, np.array([k1, k2, 0, 0]))
+    ours = camera.distort_radial(xy, focal, centre, k1, k2)
+    np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
+    np.testing.assert_allclose(camera.undistort_radial(ours, focal, centre, k1, k2), xy, atol=1e-6)
+
+
+def test_fisheye_is_opencvs_equidistant_model():
+    centre, focal = np.array([640.0, 360.0]), 700.0
+    distorted = RNG.uniform([300, 100], [980, 620], (100, 2))
+    matrix = np.array([[focal, 0, centre[0]], [0, focal, centre[1]], [0, 0, 1]])
+    theirs = cv2.fisheye.undistortPoints(distorted.reshape(-1, 1, 2), matrix, np.zeros(4), P=matrix).reshape(-1, 2)
+    np.testing.assert_allclose(camera.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3)
+
+
+def test_projection_is_opencvs():
+    position, target = np.array([3.0, -20.0, 4.0]), np.array([0.5, 1.0, 1.2])
+    rotation = camera.look_at(position, target, roll_deg=7.0)
+    assert Rotation.from_matrix(rotation).as_matrix() == pytest.approx(rotation)  # a proper rotation
+    points = RNG.uniform(-2, 2, (50, 3))
+    matrix = np.array([[1500.0, 0, 640], [0, 1500.0, 360], [0, 0, 1]])
+    theirs, _ = cv2.projectPoints(points, cv2.Rodrigues(rotation)[0], -rotation @ position, matrix, None)
+    ours = camera.project(points, rotation, position, 1500.0, np.array([640.0, 360.0]))
+    np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
+
+
+def test_levelling_is_a_rotation_of_the_picture():
+    xy = RNG.uniform(0, 700, (30, 2))
+    centre = np.array([640.0, 360.0])
+    theirs = Rotation.from_euler("z", -12, degrees=True).apply(np.c_[xy - centre, np.zeros(30)])[:, :2] + centre
+    np.testing.assert_allclose(camera.level(xy, 12.0, centre), theirs, atol=1e-9)
+
+
+def test_lowpass_halves_power_at_its_cutoff_and_has_no_lag():
+    # Winter: two passes of a second-order Butterworth need the cut-off raised by 1/0.802. SciPy's freqz is the witness.
+    assert pytest.approx(0.802, abs=0.0005) == TWO_PASS
+    fps, cut = 120.0, 6.0
+    sos = signal.butter(2, cut / TWO_PASS / (fps / 2), output="sos")
+    _, h = signal.sosfreqz(sos, worN=[2 * np.pi * cut / fps])
+    # The bilinear transform bends frequency a little: −3 dB to within a tenth of a decibel.
+    assert 20 * np.log10(abs(h[0]) ** 2) == pytest.approx(-3.0, abs=0.1)
+    t = np.arange(1200) / fps
+    wave = np.sin(2 * np.pi * 1.0 * t)
+    np.testing.assert_allclose(lowpass(wave, fps, cut)[120:-120], wave[120:-120], atol=0.01)
+
+
+def test_residual_analysis_finds_a_cutoff_between_signal_and_noise():
+    fps = 120.0
+    t = np.arange(1800) / fps
+    clean = 10 * np.sin(2 * np.pi * 0.7 * t) + 2 * np.sin(2 * np.pi * 2.1 * t)
+    noisy = clean + 0.4 * RNG.standard_normal(len(t))
+    cut = residual_cutoff(noisy, fps)
+    assert 2.1 < cut <= 8.0
+    raw, smooth = np.std(noisy - clean), np.std(lowpass(noisy, fps, cut) - clean)
+    assert smooth < 0.6 * raw
