@@ -1,0 +1,83 @@
+"""A club with a coach, a rider, and a measured run made from simulated tracks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from django.contrib.auth.models import User
+from django.core.files import File
+from rest_framework.test import APIClient
+
+from proklisis.footage.probe import probe
+from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs.blobs import pack
+from proklisis.web.runs.models import Clip, Run, TrackSet
+from proklisis.web.runs.reviewing import refresh
+
+
+def pytest_collection_modifyitems(items):
+    for item in items:
+        if "/tests/web/" in str(item.path):
+            item.add_marker("server")
+
+
+@pytest.fixture(autouse=True)
+def own_media(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "media"
+
+
+def new_coach(club: str, username: str) -> Coach:
+    user = User.objects.create_user(username, password="a-long-password-1")
+    return Coach.objects.create(user=user, club=Club.objects.get_or_create(name=club)[0], name=username.title())
+
+
+def client_of(coach: Coach) -> APIClient:
+    client = APIClient()
+    client.force_login(coach.user)
+    return client
+
+
+@pytest.fixture
+def coach(db) -> Coach:
+    return new_coach("Lanternfell", "ada")
+
+
+@pytest.fixture
+def client(coach) -> APIClient:
+    return client_of(coach)
+
+
+@pytest.fixture
+def rider(coach) -> Rider:
+    return Rider.objects.create(club=coach.club, name="Wren", number=7, born=1990, height_cm=175)
+
+
+def measured_run(rider: Rider, tracks, clip_path: Path | None = None) -> Run:
+    """A run as it stands after its analysis, with or without its pictures."""
+    run = Run.objects.create(
+        club=rider.club, rider=rider, level="intermediate", view=tracks.facts.view, conditions={"slope_deg": 17}
+    )
+    clip = Clip(run=run, name="run.mp4", size=1, sha256=f"{run.pk:064d}", fps=tracks.facts.fps, frames=len(tracks))
+    clip.width, clip.height = tracks.facts.width, tracks.facts.height
+    clip.play_width, clip.play_height = clip.width, clip.height
+    if clip_path is not None:
+        assert probe(clip_path).width == clip.width
+        with clip_path.open("rb") as f:
+            clip.working.save("run.mp4", File(f), save=False)
+    clip.save()
+    TrackSet.objects.create(run=run, data=pack(tracks))
+    refresh(run)
+    Run.objects.filter(pk=run.pk).update(state=Run.State.READY, progress=1)
+    run.refresh_from_db()
+    return run
+
+
+@pytest.fixture
+def run(rider, simulated, short_clip) -> Run:
+    sim = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
+    return measured_run(rider, sim.tracks, short_clip)
+
+
+__all__ = ["client_of", "measured_run", "new_coach"]
