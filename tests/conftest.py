@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
+import hypothesis
 import pytest
 
 from proklisis.simulate.run import Simulated, simulate
@@ -35,3 +36,8 @@ def short_clip(tmp_path_factory: pytest.TempPathFactory, simulated: Callable[...
     path = tmp_path_factory.mktemp("clips") / "run.mp4"
     write_clip(simulated({"not_level": 1.6}, seed=103, units=2, view="front"), path, outfit(3), 3)
     return path
+
+
+# Shared machines stall now and then: a slow example is not a wrong one.
+hypothesis.settings.register_profile("house", deadline=None)
+hypothesis.settings.load_profile("house")

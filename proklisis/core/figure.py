@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,7 @@ AXES: dict[str, tuple[int, ...]] = {
 #: ``shin_pitch`` is the shin's forward lean in a ski boot (house choice), needed to read an
 #: edge from the shin when the camera cannot see along the ski.
 FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
+CAMERA_FACTS = ("roll", "pitch", "offset")
 SHIN_PITCH = (23.0, 6.0)
 
 
@@ -73,9 +75,14 @@ class Figure:
 
     def _by_side(self, where: str, part: str) -> Array:
         left, right = self[f"l_{part}"], self[f"r_{part}"]
-        outside_is_left = self.side > 0
-        pick_left = outside_is_left if where == "outside" else ~outside_is_left
-        return np.where(pick_left[:, None], left, right)
+        if where == "inside":
+            left, right = right, left
+        return np.where(self._outside_is_left, left, right)
+
+    @cached_property
+    def _outside_is_left(self) -> NDArray[np.bool_]:
+        """(n, 3): a full mask is several times faster to pick by than one that is broadcast."""
+        return np.repeat((self.side > 0)[:, None], 3, axis=1)
 
     def limb(self, limb: str, part: str) -> Array:
         """Return ``part`` of ``limb`` (``outside``, ``inside``, ``l`` or ``r``)."""

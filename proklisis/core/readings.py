@@ -89,14 +89,12 @@ def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> l
     """Mean of every trace over each of its phases in each turn."""
     out = []
     for (measure_id, limb), trace in traces.items():
-        for turn in turns:
-            for phase in trace.measure.phases:
-                a, b = turn.phases[phase]
-                part = trace.mean(a, b)
-                if part is None:
-                    continue
-                v = part.whole(trace.measure.model_u)
-                out.append(Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, (a + b) / 2))
+        for phase in trace.measure.phases:
+            a, b = np.array([turn.phases[phase] for turn in turns]).reshape(-1, 2).T
+            for turn, part, middle in zip(turns, trace.means(a, b), (a + b) / 2, strict=True):
+                if part is not None:
+                    v = part.whole(trace.measure.model_u)
+                    out.append(Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, float(middle)))
     return out
 
 

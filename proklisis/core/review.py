@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.figure import build, scene_facts, smoothed
+from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
 from proklisis.core.playbook.check import load_playbook, nearest
@@ -96,8 +96,10 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     side = side_per_frame(tracks.t, turns)
     facts, facts_u = scene_facts(smooth)
     figure = unlean(replace(figure, side=side), turns)
+    # Only the camera moves points; the other facts are looked up as a measure is read.
     shifted = {
-        name: unlean(build(smooth, cutoff, side, changed), turns) for name, changed in uncertain_facts(facts, facts_u).items()
+        name: unlean(build(smooth, cutoff, side, changed), turns) if name in CAMERA_FACTS else replace(figure, facts=changed)
+        for name, changed in uncertain_facts(facts, facts_u).items()
     }
     traces, refused = build_traces(figure, shifted)
     per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))

@@ -8,6 +8,7 @@ uncertainty they deserve (JCGM 100:2008, 5.2: correlated inputs).
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -66,22 +67,46 @@ class Trace:
                     + self.measure.model_u**2)
         )  # fmt: skip
 
-    def _independent(self, duration: float) -> float:
+    def _independent(self, duration: Array | float) -> Array:
         """Number of independent frames behind the mean of a smoothed signal over ``duration``."""
-        window = float(np.hypot(duration, 1.0 / (2 * self.cutoff_hz)))
-        return max(1.0, window / (1.0 / self.fps + 2 * self.corr_s))
+        window = np.hypot(duration, 1.0 / (2 * self.cutoff_hz))
+        return np.asarray(np.maximum(1.0, window / (1.0 / self.fps + 2 * self.corr_s)))
 
     def mean(self, a: float, b: float) -> Part | None:
         """Mean over [a, b] seconds, or None when under half of its frames are seen."""
-        i, j = self._span(a, b)
-        v = self.value[i:j]
-        ok = np.isfinite(v)
-        if ok.sum() < max(1, (j - i + 1) // 2):
-            return None
-        duration = min(b - a, ok.sum() / self.fps)
-        noise = float(np.sqrt(np.mean(self.noise[i:j][ok] ** 2) / self._independent(duration)))
-        slow = float(np.sqrt(np.mean(self.slow[i:j][ok] ** 2)))
-        return Part(float(v[ok].mean()), noise, slow, self.facts[:, i:j][:, ok].mean(axis=1))
+        return self.means(np.array([a]), np.array([b]))[0]
+
+    def means(self, a: Array, b: Array) -> list[Part | None]:
+        """:meth:`mean` over many intervals at once, by differences of running sums."""
+        i, j = self._spans(a, b)
+        totals = self._totals
+        n = totals["seen"][j] - totals["seen"][i]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            value = (totals["value"][j] - totals["value"][i]) / n
+            noise2 = np.maximum(totals["noise2"][j] - totals["noise2"][i], 0) / n
+            slow2 = np.maximum(totals["slow2"][j] - totals["slow2"][i], 0) / n
+            facts = (totals["facts"][:, j] - totals["facts"][:, i]) / n
+        independent = self._independent(np.minimum(b - a, n / self.fps))
+        enough = n >= np.maximum(1, (j - i + 1) // 2)
+        noise, slow = np.sqrt(noise2 / independent), np.sqrt(slow2)
+        return [Part(float(value[k]), float(noise[k]), float(slow[k]), facts[:, k]) if enough[k] else None for k in range(len(a))]
+
+    @cached_property
+    def _totals(self) -> dict[str, Array]:
+        """Running sums over the seen frames, each with a leading 0."""
+        ok = np.isfinite(self.value)
+
+        def running(x: Array) -> Array:
+            kept = np.where(ok, x, 0.0)
+            return np.concatenate([np.zeros((*kept.shape[:-1], 1)), np.cumsum(kept, axis=-1)], axis=-1)
+
+        return {
+            "seen": running(np.ones(len(ok))),
+            "value": running(self.value),
+            "noise2": running(self.noise**2),
+            "slow2": running(self.slow**2),
+            "facts": running(self.facts),
+        }
 
     def at(self, when: float) -> Part | None:
         """Value at one instant, from the nearest frame."""
@@ -91,17 +116,13 @@ class Trace:
         noise = float(self.noise[i] / np.sqrt(self._independent(0.0)))
         return Part(float(self.value[i]), noise, float(self.slow[i]), self.facts[:, i])
 
-    def _span(self, a: float, b: float) -> tuple[int, int]:
-        i = int(np.searchsorted(self.t, a - 1e-9))
-        j = int(np.searchsorted(self.t, b + 1e-9))
-        if j <= i:
-            i = min(i, len(self.t) - 1)
-            j = i + 1
-        return i, j
-
-    def slice(self, a: float, b: float) -> Array:
-        i, j = self._span(a, b)
-        return self.value[i:j]
+    def _spans(self, a: Array, b: Array) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Index ranges of the frames inside each [a, b], one frame at the least."""
+        i = np.searchsorted(self.t, a - 1e-9)
+        j = np.searchsorted(self.t, b + 1e-9)
+        empty = j <= i
+        i = np.where(empty, np.minimum(i, len(self.t) - 1), i)
+        return i, np.where(empty, i + 1, j)
 
 
 def difference(first: Part, second: Part) -> Part:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from math import erfc
 from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import ndtr
 
 Array = NDArray[np.float64]
 
@@ -59,6 +59,11 @@ def monte_carlo(f: Callable[..., Any], x: Sequence[float], u: Sequence[float], t
     return Value(float(y.mean()), float(y.std(ddof=1)))
 
 
+def normal_cdf(z: float) -> float:
+    """Share of a standard normal below ``z``."""
+    return 0.5 * erfc(-z / 2**0.5)
+
+
 def probability_outside(value: float, u: float, lo: float | None, hi: float | None) -> float:
     """Probability that the true value lies outside [lo, hi], for a normal value ± u."""
     if u <= 0:
@@ -67,9 +72,9 @@ def probability_outside(value: float, u: float, lo: float | None, hi: float | No
         return float(below or above)
     p = 0.0
     if lo is not None:
-        p += float(ndtr((lo - value) / u))
+        p += normal_cdf((lo - value) / u)
     if hi is not None:
-        p += float(ndtr((value - hi) / u))
+        p += normal_cdf((value - hi) / u)
     return min(1.0, p)
 
 

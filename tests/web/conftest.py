@@ -26,6 +26,7 @@ def pytest_collection_modifyitems(items):
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path):
     settings.MEDIA_ROOT = tmp_path / "media"
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
 def new_coach(club: str, username: str) -> Coach:

@@ -105,10 +105,12 @@ class Sheet:
         for o in sheet.observations:
             self.observed[o.id][o.segment] = o.sure or self.observed[o.id].get(o.segment, False)
         self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
+        self._units: list[int | None] = sorted(self.segments) or [None]  # type: ignore[assignment]
+        self._sides = {n: self._side(s) for n, s in self.segments.items()}
 
     def units(self) -> list[int | None]:
         """Units in order; a sheet with no segments is judged as one whole."""
-        return sorted(self.segments) or [None]  # type: ignore[return-value]
+        return self._units
 
     def values(self, c: Condition, measure: str, unit: int | None) -> list[SheetMeasure]:
         """Values for a condition in a unit: the phase asked for, else one given with no phase.
@@ -125,9 +127,10 @@ class Sheet:
 
     def side_of(self, unit: int | None) -> str | None:
         """The finest side the discipline has for a unit, or None."""
-        s = self.segments.get(unit) if unit is not None else None
-        if s is None:
-            return None
+        return self._sides.get(unit) if unit is not None else None
+
+    @staticmethod
+    def _side(s: Segment) -> str | None:
         side = s.edge_side or s.hand_side or s.face or s.side
         return {"l": "left", "r": "right"}.get(side or "", side)
 

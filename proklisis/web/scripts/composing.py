@@ -36,7 +36,9 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
         "titles": {i: book.faults[i].title for i in named},
         "cue_options": list(book.faults[main["fault"]].cues) if main else [],
         "targets": [target_words(t) for t in prescription["retest"]],
-        "evidence_words": {f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]] for f in prescription["findings"]},
+        "evidence_words": {
+            f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]] for f in prescription["findings"]
+        },
         "message": script.message,
         "dropped": script.dropped,
         "retest_on": (script.retest_on or (timezone.now() + RETEST_AFTER).date()).isoformat(),
