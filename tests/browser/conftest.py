@@ -1,0 +1,105 @@
+"""A real browser against a real server with real clips."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from proklisis.simulate import framecode
+from tests.web.conftest import measured_run, new_coach
+
+# Playwright runs its own event loop in this thread; the ORM is not used inside it.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+AXE = Path(__file__).resolve().parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+ARGS = [
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+def pytest_collection_modifyitems(items):
+    for item in items:
+        if "/tests/browser/" in str(item.path):
+            item.add_marker("browser")
+
+
+@pytest.fixture(autouse=True)
+def own_media(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "media"
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        yield browser
+        browser.close()
+
+
+class Window:
+    """A page of a logged-in coach, with what its tests ask again and again."""
+
+    def __init__(self, page: Page, base: str) -> None:
+        self.page, self.base = page, base
+        self.troubles: list[str] = []
+        page.on("pageerror", lambda e: self.troubles.append(str(e)))
+        page.on("console", lambda m: self.troubles.append(m.text) if m.type == "error" else None)
+
+    def log_in(self) -> None:
+        self.page.goto(f"{self.base}/login")
+        self.page.get_by_label("Name").fill("ada")
+        self.page.get_by_label("Password").fill("a-long-password-1")
+        self.page.get_by_role("button", name="Log in").click()
+        self.page.get_by_role("heading", name="Desk").wait_for()
+
+    def open_bench(self, run: int) -> None:
+        self.page.goto(f"{self.base}/runs/{run}")
+        self.shown(0)
+
+    def shown(self, frame: int) -> None:
+        """Wait until the stage says that it shows this frame."""
+        self.page.locator(f"canvas[data-frame='{frame}']").wait_for(timeout=15_000)
+
+    def burned_in(self) -> int | None:
+        """The number painted into the picture that is on the stage."""
+        side = framecode.CELL * framecode.ROW + 10
+        raw = self.page.evaluate(
+            "(n) => Array.from(document.querySelector('canvas').getContext('2d').getImageData(0, 0, n, n).data)", side
+        )
+        return framecode.read(np.array(raw, np.uint8).reshape(side, side, 4)[..., :3])
+
+    def frame(self) -> int:
+        text = self.page.get_by_test_id("clock").inner_text()
+        return int(text.split("frame")[1].split("·")[0])
+
+    def axe(self) -> list[str]:
+        self.page.evaluate(AXE.read_text("utf-8"))
+        result = self.page.evaluate("() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in result["violations"]]
+
+
+@pytest.fixture
+def measured(transactional_db, simulated, short_clip):
+    """A coach's measured run with its clip."""
+    from proklisis.web.riders.models import Rider
+
+    coach = new_coach("Lanternfell", "ada")
+    rider = Rider.objects.create(club=coach.club, name="Bram Oldacre", number=23, born=1979, height_cm=175, colours="blue jacket")
+    sim = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
+    return measured_run(rider, sim.tracks, short_clip)
+
+
+@pytest.fixture
+def window(chromium, live_server, measured) -> Iterator[Window]:
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    it = Window(context.new_page(), live_server.url)
+    it.log_in()
+    yield it
+    context.close()
+    assert it.troubles == []

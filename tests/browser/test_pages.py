@@ -1,0 +1,128 @@
+"""The other pages in a browser: the Desk, riders, the Script, the rider's phone; and nothing axe finds."""
+
+from __future__ import annotations
+
+import pytest
+
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.work import analyse_run
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def test_a_wrong_password_is_told(chromium, live_server, measured):
+    page = chromium.new_page()
+    page.goto(live_server.url)  # strangers are shown the way in
+    page.get_by_label("Name").fill("ada")
+    page.get_by_label("Password").fill("wrong")
+    page.get_by_role("button", name="Log in").click()
+    assert "do not match" in page.get_by_role("alert").inner_text()
+    page.close()
+
+
+def test_axe_finds_nothing_by_day_or_night(window, measured):
+    found = {}
+    for look in ("day", "night"):
+        window.page.evaluate("(look) => localStorage.setItem('proklisis-look', look)", look)
+        for path, ready in (
+            ("/", "Waiting for you"), ("/riders", "Riders"), (f"/runs/{measured.pk}", "Found on this run"),
+            (f"/runs/{measured.pk}/script", "Drill ladder"),
+        ):  # fmt: skip
+            window.page.goto(window.base + path)
+            window.page.get_by_role("heading", name=ready).first.wait_for()
+            found[look, path] = window.axe()
+    assert not any(found.values()), found
+
+
+def test_a_rider_is_added_and_a_taken_number_is_told(window):
+    page = window.page
+    page.get_by_role("link", name="Riders").click()
+    page.get_by_role("button", name="New rider").click()
+    page.get_by_label("Name", exact=True).fill("Isolde Fenwick")
+    page.get_by_label("Number", exact=True).fill("23")
+    page.get_by_role("button", name="Save").click()
+    page.get_by_text("Number 23 is Bram Oldacre's").wait_for()
+    assert page.get_by_label("Name", exact=True).input_value() == "Isolde Fenwick"
+    page.get_by_label("Number", exact=True).fill("41")
+    page.get_by_role("button", name="Save").click()
+    page.get_by_role("cell", name="Isolde Fenwick", exact=True).wait_for()
+    window.troubles = [t for t in window.troubles if "400" not in t]
+
+
+def test_a_broken_clip_is_told_on_the_desk_and_nothing_typed_is_lost(window, measured, tmp_path):
+    page = window.page
+    bad = tmp_path / "holiday.mp4"
+    bad.write_text("this is not a film" * 50)
+    page.get_by_role("button", name="New run").click()
+    page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
+    page.get_by_label("What they are trying to do").fill("quieter shoulders")
+    page.get_by_label("Filmed", exact=True).select_option("front")
+    page.get_by_label("Clip").set_input_files(bad)
+    page.get_by_role("button", name="Save and send").click()
+    page.get_by_text("In the queue").wait_for()
+    run = Run.objects.exclude(pk=measured.pk).get()
+    analyse_run(run.pk, run.attempt)
+    page.get_by_text("holiday.mp4: this is not a video that can be opened").wait_for()
+    assert page.get_by_text("Trying to: quieter shoulders").count() == 1
+    assert page.get_by_role("button", name="Send another clip").is_visible()
+
+
+def test_cancel_from_the_desk(window, measured, short_clip):
+    page = window.page
+    page.get_by_role("button", name="New run").click()
+    page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
+    page.get_by_label("Filmed", exact=True).select_option("rear")
+    page.get_by_label("Clip").set_input_files(short_clip)
+    page.get_by_role("button", name="Save and send").click()
+    page.get_by_text("In the queue").wait_for()
+    page.get_by_role("button", name="Cancel", exact=True).click()
+    page.get_by_text("Cancelled; the clip is kept.").wait_for()
+    page.get_by_role("button", name="Try again").click()
+    page.get_by_text("In the queue").wait_for()
+
+
+def test_from_the_script_to_the_riders_phone(window, measured, chromium):
+    page = window.page
+    page.goto(f"{window.base}/runs/{measured.pk}/script")
+    page.get_by_label("Cue").fill("Carry a full tray on level shoulders.")
+    page.get_by_label("Message to the rider").fill("Lovely rhythm today!")
+    page.get_by_role("heading", name="Script").click()
+    page.get_by_text("Cannot be told").first.wait_for()
+    page.wait_for_load_state("networkidle")
+    page.get_by_role("button", name="Approve").click()
+    page.get_by_role("button", name="Make a link for the rider").click()
+    link = page.get_by_role("link", name="/s/").get_attribute("href")
+    assert page.get_by_role("img").count() >= 1
+
+    phone = chromium.new_context(viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True, reduced_motion="reduce")
+    theirs = phone.new_page()
+    theirs.goto(link)
+    theirs.get_by_role("heading", name="Bram Oldacre").wait_for()
+    for words in ("Carry a full tray on level shoulders.", "Lovely rhythm today!", "How to practise", "Take care"):
+        assert theirs.get_by_text(words).count() >= 1
+    assert theirs.evaluate("document.documentElement.scrollWidth") <= 390
+    assert theirs.evaluate("[...document.images].every((i) => i.complete && i.naturalWidth > 100)")
+    page.get_by_role("button", name="Withdraw").click()
+    page.get_by_role("button", name="Make a link for the rider").wait_for()
+    theirs.reload()
+    theirs.get_by_text("does not work any more").wait_for()
+    phone.close()
+
+
+def test_a_finding_is_dropped_with_a_reason(window, measured):
+    page = window.page
+    page.goto(f"{window.base}/runs/{measured.pk}/script")
+    page.get_by_role("button", name="Drop The inside shoulder drops").click()
+    page.get_by_label("Reason").fill("the camera was tilted")
+    page.get_by_role("button", name="Drop it").click()
+    page.get_by_text("the camera was tilted").wait_for()
+    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Drop The inside shoulder drops").wait_for()
+
+
+def test_an_address_that_leads_nowhere(window):
+    window.page.goto(f"{window.base}/nowhere")
+    window.page.get_by_text("There is no page at this address").wait_for()
+    window.page.goto(f"{window.base}/runs/99999")
+    window.page.get_by_role("alert").wait_for()
+    window.troubles = [t for t in window.troubles if "404" not in t]
