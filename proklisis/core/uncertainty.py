@@ -93,4 +93,5 @@ def digits(value: float, u: float) -> str:
     if u <= 0 or not np.isfinite(u):
         return f"{value:g}"
     places = max(0, int(-np.floor(np.log10(2 * u))))
-    return f"{value:.{places}f}"
+    words = f"{value:.{places}f}"
+    return words.lstrip("-") if float(words) == 0 else words.replace("-", "−")

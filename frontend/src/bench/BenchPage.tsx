@@ -221,7 +221,8 @@ const words = (speed: number) => (speed === 1 ? "true speed" : `1/${1 / speed} s
 /** A frame's value and U with the digits that U bears. */
 function shown(value: number, u: number): string {
   const places = u > 0 ? Math.max(0, -Math.floor(Math.log10(2 * u))) : 1;
-  return `${value.toFixed(places)} ± ${(2 * u).toFixed(places)}`;
+  const words = value.toFixed(places).replace(/^-(0(\.0+)?)$/, "$1").replace("-", "−");
+  return `${words} ± ${(2 * u).toFixed(places)}`;
 }
 
 function firstPick(bench: Bench): string | null {

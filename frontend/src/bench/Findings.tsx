@@ -31,9 +31,8 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
               {f.side !== "both" && <SideMark side={f.side} />}
             </p>
             <p className="flex flex-wrap gap-1 text-sm">
-              {f.evidence
-                .filter((e) => e.segment !== null)
-                .slice(0, 8)
+              {firstPerTurn(f.evidence)
+                .slice(0, 12)
                 .map((e) => (
                   <button
                     key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
@@ -51,6 +50,13 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
       </ul>
     </div>
   );
+}
+
+/** One piece of evidence for each turn, in order. */
+function firstPerTurn(evidence: Schemas["Evidence"][]) {
+  const turns = new Map<number, Schemas["Evidence"]>();
+  for (const e of evidence) if (e.segment !== null && !turns.has(e.segment)) turns.set(e.segment, e);
+  return [...turns.values()].sort((a, b) => a.segment! - b.segment!);
 }
 
 /** The coach's own eye: what was seen on the run, for sure or maybe. */

@@ -281,7 +281,7 @@ function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" 
       </p>
       {link ? (
         <>
-          <a href={link} className="max-w-96 truncate underline">
+          <a href={link} className="max-w-72 truncate underline">
             {link}
           </a>
           <Button

@@ -23,7 +23,7 @@ export function Button({ tone = "plain", className = "", ...rest }: ButtonHTMLAt
 export function Field({ label, error, hint, children }: { label: string; error?: string; hint?: string; children: (id: string) => ReactNode }) {
   const id = useId();
   return (
-    <div className="grid gap-1">
+    <div className="grid content-start gap-1">
       <label htmlFor={id} className="font-semibold">
         {label}
       </label>

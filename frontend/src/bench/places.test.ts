@@ -1,0 +1,46 @@
+import { describe, expect, it } from "vitest";
+
+import type { Turn } from "../api/client";
+import { nearest } from "./frames";
+import { ofTurn, phaseAt, turnAt } from "./places";
+
+const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
+  n,
+  side,
+  outside: side === "left" ? "right" : "left",
+  start,
+  start_u: 0.01,
+  end: start + 1.4,
+  confidence: 1,
+  by: "auto",
+  phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 0.9], finish: [start + 0.9, start + 1.3] },
+});
+const TURNS = [turn(1, 0.7, "left"), turn(2, 2.1, "right")];
+const ORDER = ["transition", "entry", "belly", "finish"];
+
+describe("nearest", () => {
+  it("finds the frame whose time is closest, on uneven times", () => {
+    const times = [0, 0.1, 0.15, 0.4];
+    expect([-1, 0.04, 0.06, 0.13, 0.3, 9].map((t) => nearest(times, t))).toEqual([0, 0, 1, 2, 3, 3]);
+  });
+});
+
+describe("places in a run", () => {
+  it("knows the turn, and that a transition before the first turn belongs to it", () => {
+    expect(turnAt(TURNS, 1.0)?.n).toBe(1);
+    expect(turnAt(TURNS, 0.65)?.n).toBe(1);
+    expect(turnAt(TURNS, 2.1)?.n).toBe(2);
+    expect(turnAt(TURNS, 0.2)).toBeUndefined();
+  });
+
+  it("names the phase, and calls the end of the finish still the finish", () => {
+    expect([0.75, 1.0, 1.4, 1.8, 2.05].map((t) => phaseAt(TURNS[0]!, t, ORDER))).toEqual(["transition", "entry", "belly", "finish", "finish"]);
+  });
+
+  it("puts outside and inside to the right foot", () => {
+    expect(ofTurn("outside_knee", TURNS[0])).toBe("r_knee");
+    expect(ofTurn("outside_knee", TURNS[1])).toBe("l_knee");
+    expect(ofTurn("inside_ankle", TURNS[1])).toBe("r_ankle");
+    expect(ofTurn("mid_hip", TURNS[1])).toBe("mid_hip");
+  });
+});
