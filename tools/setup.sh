@@ -84,10 +84,16 @@ setup_frontend() {
 pg_bin() { ls -d /usr/lib/postgresql/*/bin | sort -V | tail -1; }
 
 start_postgres() {
-  local bin data="$PG_FOLDER/data"
+  local bin data
   bin=$(pg_bin)
-  if [ ! -e "$data/PG_VERSION" ]; then
+  mkdir -p "$PG_FOLDER"
+  # The server's own account may not be allowed to walk to this folder, as below /root.
+  if ! as_postgres test -x "$PG_FOLDER" 2>/dev/null; then
+    PG_FOLDER="/var/tmp/proklisis-$(echo "$PG_FOLDER" | sha256sum | cut -c1-12)"
     mkdir -p "$PG_FOLDER"
+  fi
+  data="$PG_FOLDER/data"
+  if [ ! -e "$data/PG_VERSION" ]; then
     [ "$(id -u)" = 0 ] && chown postgres "$PG_FOLDER"
     as_postgres "$bin/initdb" -D "$data" -U proklisis -A trust -E UTF8 --locale=C.UTF-8 >"$PROKLISIS_VAR/initdb.log" 2>&1 \
       || die "the database could not be made; $PROKLISIS_VAR/initdb.log says why."
