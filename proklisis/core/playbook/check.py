@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures import library
-from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.measures.registry import REGISTRY, TURN_PHASES
 from proklisis.core.playbook.schema import Playbook
 
 assert library.ALL  # the registry must be whole before ids are checked
@@ -62,14 +62,21 @@ def problems(book: Playbook) -> list[str]:
     conditions += [(f"strength {i}", s.when) for i, s in book.strengths.items()]
     for where, condition in conditions:
         for leaf in condition.leaves():
+            for key in leaf.given:
+                known(key, book.conditions, f"{where} given")
+            for question, option in leaf.school.items():
+                known(question, book.schools, f"{where} school")
+                known(option, book.schools[question].options if question in book.schools else (), f"{where} school")
             if leaf.observation:
                 known(leaf.observation, book.observations, where)
                 continue
-            for m in filter(None, (leaf.measure, leaf.over)):
+            for m in filter(None, (leaf.measure, leaf.over, leaf.minus)):
                 known(m, book.measures, where)
             if leaf.phase:
                 known(leaf.phase, book.phases, where)
-                if leaf.measure in REGISTRY and leaf.phase not in REGISTRY[leaf.measure].phases:
+                own = REGISTRY[leaf.measure].phases if leaf.measure in REGISTRY else ()
+                # Shared measures are declared for turns and read in the phases of every family.
+                if leaf.phase not in own and own != TURN_PHASES:
                     out.append(f"{where}: {leaf.measure} is not read at {leaf.phase}")
     for i, f in book.faults.items():
         for target in f.leads_to:
@@ -78,6 +85,8 @@ def problems(book: Playbook) -> list[str]:
             known(d, book.drills, f"fault {i} drills")
         if not any(f.when.leaves()):
             out.append(f"fault {i} can never fire")
+    for key in book.condition_defaults:
+        known(key, book.conditions, "condition_defaults")
     for i, school in book.schools.items():
         defaults = [school.default] if isinstance(school.default, str) else school.default.values()
         for option in defaults:

@@ -7,10 +7,11 @@ intention; safety goes first, and the earlier phase breaks a tie.
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.derive import derived
 from proklisis.core.playbook.judge import (
     Evidence,
     FaultVerdict,
@@ -19,7 +20,7 @@ from proklisis.core.playbook.judge import (
     judge_fault,
     strengths,
 )
-from proklisis.core.playbook.schema import Band, Condition, Playbook, SchoolOption
+from proklisis.core.playbook.schema import Band, Condition, Playbook, Range, SchoolOption
 from proklisis.core.sheet import RunSheet
 from proklisis.core.uncertainty import digits
 
@@ -47,6 +48,31 @@ def apply_schools(book: Playbook, chosen: dict[str, str]) -> tuple[Playbook, dic
                 faults[shift.fault] = f.model_copy(update={"when": _shifted(f.when, shift.measure, shift.by)})
         cues.update(option.cues)
     return book.model_copy(update={"faults": faults}), cues
+
+
+def applicable(c: Condition, schools: dict[str, str], given: Mapping[str, object]) -> Condition | None:
+    """Return the part of a condition that is judged on this run, or None when nothing of it is."""
+    if any(schools.get(q) != option for q, option in c.school.items()):
+        return None
+    for key, wanted in c.given.items():
+        value = given.get(key)
+        if not (wanted.holds(value) if isinstance(wanted, Range) else value in wanted):
+            return None
+    parts = {name: [applicable(x, schools, given) for x in getattr(c, name)] for name in ("any", "all")}
+    if c.all and None in parts["all"]:
+        return None
+    kept = tuple(x for x in parts["any"] if x is not None)
+    if c.any and not kept:
+        return None
+    return c.model_copy(update={"any": kept, "all": tuple(x for x in parts["all"] if x is not None)})
+
+
+def for_run(book: Playbook, schools: dict[str, str], sheet: RunSheet) -> Playbook:
+    """Return the playbook with only what is judged under this run's schools and conditions."""
+    given = {**book.condition_defaults, **sheet.conditions}
+    whens = {i: applicable(f.when, schools, given) for i, f in book.faults.items()}
+    faults = {i: f.model_copy(update={"when": whens[i]}) for i, f in book.faults.items() if whens[i] is not None}
+    return book.model_copy(update={"faults": faults})
 
 
 def _shifted(c: Condition, measure: str, by: float) -> Condition:
@@ -85,6 +111,8 @@ def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = ()) ->
     """
     schools = chosen_schools(sheet, book)
     book, school_cues = apply_schools(book, schools)
+    book = for_run(book, schools, sheet)
+    sheet = derived(sheet)
     s = Sheet(sheet, book)
     verdicts = {i: v for i, f in book.faults.items() if i not in dropped and (v := judge_fault(s, i, f)) is not None}
     present = {i for i, v in verdicts.items() if v.status == "present"}
@@ -214,12 +242,19 @@ def describe(e: Evidence, unit: str = "unit") -> str:
     return describe_evidence(_evidence(e), unit)
 
 
+def _named(measure: str) -> tuple[str, str]:
+    """Title and unit of a measure, of a quotient ``a/b`` or of a difference ``a-b``."""
+    for sign, word in (("/", "÷"), ("-", "−")):
+        first, _, second = measure.partition(sign)
+        if second:
+            unit = "" if sign == "/" else UNIT_WORDS[REGISTRY[first].unit]
+            return f"{REGISTRY[first].title} {word} {REGISTRY[second].title.lower()}", unit
+    return REGISTRY[measure].title, UNIT_WORDS[REGISTRY[measure].unit]
+
+
 def describe_evidence(e: dict[str, Any], unit: str = "unit") -> str:
     """The same for a piece of evidence as a prescription holds it."""
-    base, _, over = e["measure"].partition("/")
-    m = REGISTRY[base]
-    name = m.title if not over else f"{m.title} ÷ {REGISTRY[over].title.lower()}"
-    suffix = "" if over else UNIT_WORDS[m.unit]
+    name, suffix = _named(e["measure"])
     phase = f" at the {e['phase'].replace('_', ' ')}" if e["phase"] else ""
     turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
     spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
@@ -232,8 +267,7 @@ def describe_band(e: Evidence) -> str:
 
 def target_words(target: dict[str, Any]) -> str:
     """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
-    base, _, over = target["measure"].partition("/")
-    name = REGISTRY[base].title + (f" ÷ {REGISTRY[over].title.lower()}" if over else "")
+    name, _ = _named(target["measure"])
     phase = f" at the {target['phase'].replace('_', ' ')}" if target["phase"] else ""
     limb = f", {target['limb']}" if target["limb"] else ""
     side = "" if target["side"] == "both" else f", {target['side']} side"
@@ -243,8 +277,7 @@ def target_words(target: dict[str, Any]) -> str:
 
 def band_words(measure: str, band: Band) -> str:
     """ "at least 25°", "at most 12°" or "-10 to 10°"."""
-    base, _, over = measure.partition("/")
-    unit = "" if over else UNIT_WORDS[REGISTRY[base].unit]
+    _, unit = _named(measure)
     lo, hi = band
     if lo is None:
         return f"at most {hi:g}{unit}"

@@ -149,9 +149,14 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     assert c.measure is not None
     band = c.band_for(s.level)
     nothing = UnitVerdict(unit, None, 0.0, ())
+    if c.side is not None and s.side_of(unit) != c.side:
+        return nothing
     if band is None:
         return UnitVerdict(unit, 0.0, 0.0, ())
     found: list[tuple[SheetMeasure, Value]] = [(m, Value(m.value, m.u)) for m in s.values(c, c.measure, unit)]
+    if c.minus is not None:
+        less = s.values(c, c.minus, unit)
+        found = [(m, Value(v.value - less[0].value, float(np.hypot(v.u, less[0].u)))) for m, v in found if less]
     if c.over is not None:
         below = s.values(c, c.over, unit)
         found = [(m, _over(m, below[0])) for m, _ in found if below and below[0].value > 0]
@@ -166,7 +171,7 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         p = 1 - outside if c.inside else outside
         severity = 1.0 if c.inside else _severity(v.value, band, c.scale_for(s.level))
         order = s.book.phases.index(m.phase) if m.phase in s.book.phases else 0
-        name = f"{c.measure}/{c.over}" if c.over else c.measure
+        name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else c.measure
         e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order, c.inside)
         # The worst limb or phase speaks for the unit.
         if best is None or (e.p, e.severity) > (best.p, best.severity):

@@ -20,16 +20,38 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+class Range(Strict):
+    """A number from ``min`` to below ``max``; an end that is left out is open."""
+
+    min: float | None = None
+    max: float | None = None
+
+    def holds(self, value: object) -> bool:
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            return False
+        return (self.min is None or value >= self.min) and (self.max is None or value < self.max)
+
+
+Wanted = Range | tuple[str | bool, ...]
+
+
 class Condition(Strict):
     """Something that makes a fault fire: a measure outside its band, or an observation.
 
     ``band`` is good inside; give one for all levels or one per level (a level that is left
-    out is not judged). ``over`` divides by a second measure of the same unit. ``inside``
-    turns the test round: it fires when the value lies in the band.
+    out is not judged). ``over`` divides by a second measure of the same unit, ``minus`` takes
+    one away. ``inside`` turns the test round: it fires when the value lies in the band.
+
+    ``side`` limits it to units of one side, ``given`` to runs whose conditions hold one of the
+    listed values or a number in a range, ``school`` to runs under an option of a school.
     """
 
     measure: str | None = None
     over: str | None = None
+    minus: str | None = None
+    side: str | None = None
+    given: dict[str, Wanted] = {}
+    school: dict[str, str] = {}
     phase: str | None = None
     limb: str | None = None
     band: Band | dict[Level, Band] | None = None
@@ -45,6 +67,8 @@ class Condition(Strict):
         kinds = [self.measure is not None, self.observation is not None, bool(self.any), bool(self.all)]
         if sum(kinds) != 1:
             raise ValueError("a condition is one of: measure, observation, any, all")
+        if self.over is not None and self.minus is not None:
+            raise ValueError(f"the condition on {self.measure} takes over or minus, not both")
         if self.measure is not None and self.band is None:
             raise ValueError(f"the condition on {self.measure} needs a band")
         bands = self.band.values() if isinstance(self.band, dict) else [self.band] if self.band else []
@@ -160,6 +184,8 @@ class Playbook(Strict):
     phases: tuple[str, ...]
     measures: tuple[str, ...]
     conditions: tuple[str, ...] = ()
+    #: What is taken where the sheet does not say.
+    condition_defaults: dict[str, str | float | bool] = {}
     observations: dict[str, ObservationEntry] = {}
     faults: dict[str, Fault]
     drills: dict[str, Drill]

@@ -1,0 +1,22 @@
+"""The rotation budget of a jump: what air time a spin needs, and what spin an air time needs."""
+
+from __future__ import annotations
+
+#: Time of a jump that is spent opening and closing the position, by planned turns (house choice,
+#: fitted to the trade's check values).
+OVERHEAD_S = ((4.0, 0.18), (3.0, 0.10), (0.0, 0.05))
+
+
+def overhead(planned: float) -> float:
+    """Seconds that are not spent at full spin."""
+    return next(s for turns, s in OVERHEAD_S if planned >= turns)
+
+
+def air_time_needed(planned: float, period_s: float) -> float:
+    """Air time in seconds for ``planned`` turns at ``period_s`` a turn."""
+    return planned * period_s + overhead(planned)
+
+
+def period_needed(planned: float, air_time_s: float) -> float:
+    """Seconds a turn may take when ``planned`` turns have to fit into an air time."""
+    return (air_time_s - overhead(planned)) / planned
