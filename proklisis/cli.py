@@ -156,7 +156,6 @@ def _simulate(args: argparse.Namespace) -> None:
 def _analyse(args: argparse.Namespace) -> None:
     from proklisis.footage.probe import probe
 
-    playbook(args.discipline)
     clip = probe(args.clip)
     given = {"view": args.view, "slope_deg": args.slope, "roll_deg": args.roll}
     given = {k: v for k, v in given.items() if v is not None}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -64,11 +64,15 @@ def _seen(figure: Figure, name: str) -> bool:
     return bool(np.isfinite(figure.points[name][:, figure.axes[0]]).any())
 
 
-def build_traces(figure: Figure, shifted: dict[str, Figure]) -> tuple[dict[tuple[str, str], Trace], list[Refusal]]:
-    """Evaluate every declared measure that this figure can show; list the others with reasons."""
+def build_traces(
+    figure: Figure, shifted: dict[str, Figure], wanted: Collection[str]
+) -> tuple[dict[tuple[str, str], Trace], list[Refusal]]:
+    """Evaluate the ``wanted`` measures that this figure can show; list the others with reasons."""
     traces: dict[tuple[str, str], Trace] = {}
     refused: list[Refusal] = []
     for m in library.ALL:
+        if m.id not in wanted:
+            continue
         why = refusal(m, figure)
         if why:
             refused.append(why)

@@ -62,7 +62,11 @@ def playbook(discipline: str) -> Playbook:
     """Return a discipline's checked playbook; InputError names the nearest ids if there is none."""
     if discipline not in playbook_ids():
         raise InputError(f"the discipline {discipline!r} is not known", "discipline", nearest(discipline, playbook_ids()))
-    return load_playbook((files("proklisis.playbooks") / f"{discipline}.yaml").read_text("utf-8"), discipline)
+    return load_playbook(_text(discipline), discipline, _text)
+
+
+def _text(discipline: str) -> str:
+    return (files("proklisis.playbooks") / f"{discipline}.yaml").read_text("utf-8")
 
 
 def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None) -> Review:
@@ -78,7 +82,13 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     ------
     InputError : when the view is not known or no person can be followed
     """
-    playbook(discipline)
+    book = playbook(discipline)
+    if not book.from_tracks:
+        able = ", ".join(i for i in playbook_ids() if playbook(i).from_tracks)
+        raise InputError(
+            f"{book.title.lower()} cannot be split from pictures yet", f"discipline {discipline}",
+            f"hand in a run sheet to `proklisis prescribe`, or choose one of {able}",
+        )  # fmt: skip
     if tracks.xyz is None and tracks.facts.view is None:
         raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
     if len(tracks) < 10:
@@ -101,7 +111,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
         name: unlean(build(smooth, cutoff, side, changed), turns) if name in CAMERA_FACTS else replace(figure, facts=changed)
         for name, changed in uncertain_facts(facts, facts_u).items()
     }
-    traces, refused = build_traces(figure, shifted)
+    traces, refused = build_traces(figure, shifted, book.measures)
     per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
     readings = phase_readings(traces, turns) + per_unit
     return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units)

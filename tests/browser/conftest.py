@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from django.core.cache import cache
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from proklisis.simulate import framecode
@@ -30,6 +31,8 @@ def pytest_collection_modifyitems(items):
 
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path):
+    # The count of log-ins in the last minute is kept here; each test logs in anew.
+    cache.clear()
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 

@@ -449,6 +449,8 @@ export interface components {
             unit: string;
             phases: string[];
             conditions: string[];
+            /** @description whether clips of it can be analysed */
+            from_tracks: boolean;
             faults: {
                 [key: string]: components["schemas"]["FaultWords"];
             };

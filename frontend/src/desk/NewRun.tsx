@@ -103,7 +103,7 @@ function Sheet({ onDone }: { onDone: () => void }) {
         <Field label="Discipline" error={errors.discipline}>
           {(id) => (
             <Select id={id} value={f.discipline} onChange={set("discipline")}>
-              {books.data?.map((b) => (
+              {books.data?.filter((b) => b.from_tracks).map((b) => (
                 <option key={b.id} value={b.id}>
                   {b.title}
                 </option>

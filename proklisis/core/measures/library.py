@@ -12,8 +12,25 @@ from proklisis.core.measures import (
     tilt,
     timing,
 )
+from proklisis.core.measures.declared import (
+    drops,
+    gates,
+    jumps,
+    kites,
+    loops,
+    poling,
+    rope,
+    sails,
+    shared,
+    skating,
+    snowboarding,
+    waves,
+    wheels,
+)
 from proklisis.core.measures.registry import REGISTRY, Measure
 
+#: Handed in on run sheets, not read from tracks.
+DECLARED = (drops, gates, jumps, kites, loops, poling, rope, sails, shared, skating, snowboarding, waves, wheels)
 #: Modules that declare measures as they load.
-MODULES = (edge, fore_aft, joints, load, rotation, stance, tilt, timing)
+MODULES = (edge, fore_aft, joints, load, rotation, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

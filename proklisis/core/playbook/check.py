@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from typing import Any
 
 import yaml
 from pydantic import ValidationError
@@ -34,10 +35,25 @@ def first_problem(error: ValidationError) -> tuple[str, str]:
     return path, words
 
 
-def load_playbook(text: str, name: str = "playbook") -> Playbook:
-    """Parse and check a playbook; raise InputError naming the first mistake and its place."""
+def merged(base: Any, own: Any) -> Any:
+    """Lay a playbook over the one it extends: maps are joined key by key, lists one after the other."""
+    if isinstance(base, dict) and isinstance(own, dict):
+        return {**base, **{k: merged(base[k], v) if k in base else v for k, v in own.items()}}
+    if isinstance(base, list) and isinstance(own, list):
+        return [*base, *(x for x in own if x not in base)]
+    return own
+
+
+def load_playbook(text: str, name: str = "playbook", find: Callable[[str], str] | None = None) -> Playbook:
+    """Parse and check a playbook; raise InputError naming the first mistake and its place.
+
+    A top key ``extends`` names another discipline, whose text ``find`` returns, to build on.
+    """
     try:
-        book = Playbook.model_validate(yaml.safe_load(text))
+        raw = yaml.safe_load(text)
+        if isinstance(raw, dict) and "extends" in raw and find is not None:
+            raw = merged(yaml.safe_load(find(raw.pop("extends"))), raw)
+        book = Playbook.model_validate(raw)
     except yaml.YAMLError as e:
         raise InputError(f"not readable as YAML ({e.__class__.__name__})", name) from e
     except ValidationError as e:

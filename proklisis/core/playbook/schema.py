@@ -181,6 +181,8 @@ class Playbook(Strict):
     family: Literal["turns", "cycles", "flights", "trace", "gybe", "wave", "drop", "wheels"]
     unit: str
     edge_sides: bool = False
+    #: Whether runs can be split and measured from tracks; else they come on run sheets.
+    from_tracks: bool = False
     phases: tuple[str, ...]
     measures: tuple[str, ...]
     conditions: tuple[str, ...] = ()

@@ -42,6 +42,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     phases = serializers.ListField(child=serializers.CharField())
     conditions = serializers.ListField(child=serializers.CharField())
+    from_tracks = serializers.BooleanField(help_text="whether clips of it can be analysed")
     faults = serializers.DictField(child=FaultWordsSerializer())
     observations = serializers.DictField(child=ObservationWordsSerializer())
     schools = serializers.DictField(child=SchoolSerializer())

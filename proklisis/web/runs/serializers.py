@@ -88,6 +88,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         except InputError as e:
             raise serializers.ValidationError({"discipline": str(e)}) from e
 
+        if not book.from_tracks:
+            raise serializers.ValidationError({"discipline": f"Clips of {book.title.lower()} cannot be analysed yet."})
+
         def known(words: Any, ids: Any, field: str) -> None:
             for word in words:
                 if word not in ids:

@@ -1,0 +1,78 @@
+"""A page of documentation per discipline, from the declarations that the code runs on."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.choose import band_words
+from proklisis.core.playbook.schema import Condition, Playbook, Range
+from proklisis.core.review import playbook, playbook_ids
+from proklisis.formats.files import write_text
+
+
+def condition_words(c: Condition) -> str:
+    """Say in words when a condition makes its fault fire."""
+    if c.any:
+        return " or ".join(condition_words(x) for x in c.any)
+    if c.all:
+        return " and ".join(f"({condition_words(x)})" for x in c.all)
+    if c.observation:
+        return f"seen: `{c.observation}`"
+    assert c.measure is not None
+    name = f"`{c.measure}`" + (f" ÷ `{c.over}`" if c.over else f" − `{c.minus}`" if c.minus else "")
+    where = "".join(f", {x}" for x in (c.phase, c.limb, c.side) if x)
+    only = [f"{k} {_given(v)}" for k, v in c.given.items()] + [f"{k}: {v}" for k, v in c.school.items()]
+    bands = c.band if isinstance(c.band, dict) else {"": c.band}
+    wanted = "; ".join(f"{level} {band_words(c.measure, band)}".strip() for level, band in bands.items() if band)
+    return f"{name}{where} {'inside' if c.inside else 'not'} {wanted}" + (f" ({', '.join(only)})" if only else "")
+
+
+def _given(wanted: Range | tuple[str | bool, ...]) -> str:
+    if isinstance(wanted, Range):
+        return " ".join(f"{w} {v:g}" for w, v in (("from", wanted.min), ("below", wanted.max)) if v is not None)
+    return " or ".join(str(w).lower() if isinstance(w, bool) else w for w in wanted)
+
+
+def page(book: Playbook) -> str:
+    """Markdown for one discipline."""
+    out = [f"# {book.title} (`{book.discipline}`)", "", "Written from the playbook; do not edit by hand.", ""]
+    how = "from clips and tracks, and from run sheets" if book.from_tracks else "from run sheets"
+    out += [f"Judged {how}. Its unit is the {book.unit}; phases: {', '.join(f'`{p}`' for p in book.phases)}.", ""]
+    out += ["## Measures", "", "| id | unit | what | how | seen from |", "|---|---|---|---|---|"]
+    for i in book.measures:
+        m = REGISTRY[i]
+        views = ", ".join(v.replace("_", " ") for v in m.views) or "any"
+        out.append(f"| `{i}` | {m.unit} | {m.doc} | {m.formula.replace('|', '∣')} | {views} |")
+    out += ["", "## Faults", "", "| fault | what is seen | when | leads to |", "|---|---|---|---|"]
+    for i, f in book.faults.items():
+        leads = ", ".join(f"`{x}`" for x in f.leads_to) or "–"
+        out.append(f"| `{i}` {f.title} | {f.seen} | {condition_words(f.when)} | {leads} |")
+    if book.observations:
+        out += [
+            "",
+            "## The coach's eye",
+            "",
+            *(f"- `{i}`: {o.title}{' (good)' if o.good else ''}" for i, o in book.observations.items()),
+        ]
+    for i, s in book.schools.items():
+        out += ["", f"## School `{i}`", "", s.question, ""]
+        out += [f"- `{o}`: {x.title}. {x.reason}" for o, x in s.options.items()]
+        default = s.default if isinstance(s.default, str) else ", ".join(f"{level}: {o}" for level, o in s.default.items())
+        out += ["", f"Default: {default}. {s.default_reason}"]
+    out += ["", "## Take care", "", *(f"- {c}" for c in book.cautions), ""]
+    return "\n".join(out)
+
+
+def main() -> None:
+    folder = Path(sys.argv[1])
+    folder.mkdir(parents=True, exist_ok=True)
+    for i in playbook_ids():
+        write_text(folder / f"{i}.md", page(playbook(i)))
+    index = ["# Disciplines", "", *(f"- [{playbook(i).title}]({i}.md)" for i in playbook_ids()), ""]
+    write_text(folder / "README.md", "\n".join(index))
+
+
+if __name__ == "__main__":
+    main()

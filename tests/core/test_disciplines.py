@@ -1,0 +1,219 @@
+"""All fifteen playbooks: whole, spelt as the contract says, and every fault able to fire."""
+
+from __future__ import annotations
+
+import jsonschema
+import pytest
+import yaml
+
+from proklisis.core.errors import InputError
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.physics.rotation import air_time_needed, period_needed
+from proklisis.core.playbook.check import load_playbook, problems
+from proklisis.core.playbook.choose import prescribe
+from proklisis.core.playbook.schema import Condition, Range
+from proklisis.core.review import judge, playbook, playbook_ids, review
+from proklisis.core.sheet import parse_sheet
+from proklisis.formats.schemas import schemas
+
+#: The ids are a contract: faults of each discipline, from the trade handbook.
+FAULTS = {
+    "alpine_carve": "early_pivot low_edge edge_stays_flat skid thrown_in inside_weight scissor_open wide_feet upper_body_leads hip_out banking not_level hips_behind late_front_pressure stands_tall hands_behind late_pole hooked_finish braced_leg stiff_stance steepening_lost",
+    "alpine_gates": "too_much_room turn_twice late_line inside_hand_back break_over_back early_pivot not_level",
+    "double_pole": "slanted_plant plant_behind arm_lever_missing no_forward_push fall_not_for_distance toes_wasted toes_without_arms heels_at_release slow_reposition arms_before_trunk uphill_not_compact tired_early",
+    "snowboard": "straight_legs hinge_over heel_weight chatter_heel no_absorption counter_rotation hips_forward hips_backward slow_start back_foot_slide skidded_turn knees_in looking_down uneven_rhythm",
+    "figure_loop": "rushed_edge forced_narrow big_circle knee_held double_three skidded_loop ball_of_foot press_off_time free_leg_early free_leg_late leans_in shoulders_still looks_down",
+    "figure_jump": "takeoff_tilt_away free_leg_short low_lift axis_off slow_spin loose_position short_rotation inside_landing",
+    "speed_skate": "late_exit push_outward body_not_driven blade_upright curl_in high_sit passive_recovery slow_tempo",
+    "inline_start": "v_too_wide v_too_narrow hinged straight_knees slow_motion_steps steps_too_wide steps_forward no_glide_parallel wobble runs_away no_push back_ache",
+    "moto_stance": "sits_far_back elbows_dropped head_back stands_forward knees_locked toes_out knees_off_bike fights_the_bike no_room arm_fatigue",
+    "trail_stance": "elbows_in heels_up knees_pinched weight_off_front stiff_arms standing_tall looks_at_wheel feet_come_off rear_skids no_bike_movement",
+    "slalom_ski": "edge_change_early edge_change_wanders edge_change_slow late_turn_set double_movement half_committed_drop forced_turn weak_load load_peaks_off_centre feet_shove_fault square_to_boat folds_at_hips weight_shuffle ski_porpoises early_release rushed_turn_in late_pre_turn turns_early_inside rocking_glide narrow_path big_turn thrown_past_ball upright_at_turn stuck_behind_ball",
+    "windsurf_gybe": "arm_closed no_room upright_change rail_lost late_feet grabs_rig sheets_out wrong_arc weight_back stall falls_inside side_fall",
+    "kite_roll": "kite_climbs no_tension_drop edge_given_up flat_take_off torso_stays legs_stay_out rotation_stops over_rotates hard_landing low_pop no_first_spin swing_not_roll",
+    "surf_turn": "looks_low chest_closed folded_bottom_turn stands_tall knees_wobble turns_low one_line no_drive speed_lost",
+    "drop_boof": "weak_eddy_exit missed_lead_strokes wrong_lead_angle slow_at_lip angled_at_lip stroke_early stroke_late short_reach shallow_blade leans_back upright_landing no_landing_stroke nose_drops tips_sideways flips back_risk",
+}  # fmt: skip
+UNITS = {
+    "alpine_carve": "turn", "alpine_gates": "turn", "snowboard": "turn", "double_pole": "cycle", "figure_loop": "loop",
+    "figure_jump": "jump", "speed_skate": "push", "inline_start": "step", "moto_stance": "corner", "trail_stance": "feature",
+    "slalom_ski": "crossing", "windsurf_gybe": "gybe", "kite_roll": "roll", "surf_turn": "ride", "drop_boof": "attempt",
+}  # fmt: skip
+EVERY = [(d, f) for d in FAULTS for f in playbook(d).faults]
+
+
+def sheet(discipline: str, measures=(), units: int = 4, **more):
+    book = playbook(discipline)
+    return {
+        "format": "run-sheet/1", "discipline": discipline, "level": "advanced", "rider": {"name": "A", "stance": "regular"},
+        "segments": [{"n": n, "kind": book.unit} for n in range(1, units + 1)], "measures": list(measures), **more,
+    }  # fmt: skip
+
+
+def rows(id: str, value: float, phase: str | None = None, limb: str | None = None, u: float = 0.001, units=(1, 2, 3, 4)):
+    extra = {k: v for k, v in (("phase", phase), ("limb", limb)) if v}
+    return [{"id": id, "segment": n, "value": value, "u": u, **extra} for n in units]
+
+
+def main_of(data) -> dict:
+    found = judge(parse_sheet(data))
+    jsonschema.validate(found, schemas()["prescription"])
+    return found
+
+
+def test_there_are_fifteen():
+    assert sorted(FAULTS) == playbook_ids()
+
+
+@pytest.mark.parametrize("discipline", FAULTS)
+def test_a_playbook_is_whole_and_spelt_as_agreed(discipline):
+    book = playbook(discipline)
+    assert problems(book) == []
+    assert set(FAULTS[discipline].split()) <= set(book.faults)
+    assert book.unit == UNITS[discipline]
+    assert {m for m in book.measures if m not in REGISTRY} == set()
+    for fault in book.faults.values():
+        assert fault.cues
+        assert len(fault.title) < 60
+        assert all(len(book.drills[d].steps) >= 3 for d in fault.drills)
+    cautions = " ".join(book.cautions).lower()
+    assert "pain" in cautions
+    assert "licensed" in cautions or "doctor" in cautions
+    assert "law" in cautions
+    for school in book.schools.values():
+        assert school.default_reason
+
+
+def _sides(discipline: str, side: str) -> dict:
+    key = "edge_side" if side in ("toe", "heel") else "face" if side.endswith("_hand") else "side"
+    return {key: side}
+
+
+def _leaves(c: Condition) -> list[tuple[Condition, Condition]]:
+    """The first way in which a condition can be met, as leaves."""
+    if c.any:
+        return _leaves(c.any[0])
+    if c.all:
+        return [x for part in c.all for x in _leaves(part)]
+    return [(c, c)]
+
+
+def _value(wanted) -> object:
+    if isinstance(wanted, Range):
+        return wanted.min if wanted.min is not None else (wanted.max or 1.0) - 1.0
+    return wanted[0]
+
+
+@pytest.mark.parametrize(("discipline", "fault"), EVERY, ids=lambda x: x)
+def test_every_fault_can_fire(discipline, fault):
+    book = playbook(discipline)
+    f = book.faults[fault]
+    level = next(x for x in ("advanced", "elite", "intermediate", "novice") if x in f.levels)
+    measures, seen, given, schools, sides = [], [], {}, {}, {}
+    for leaf, _ in _leaves(f.when):
+        given |= {k: _value(v) for k, v in leaf.given.items()}
+        schools |= leaf.school
+        sides |= _sides(discipline, leaf.side) if leaf.side else {}
+        if leaf.observation:
+            seen.append({"id": leaf.observation})
+            continue
+        if leaf.band_for(level) is None:
+            level = next(iter(leaf.band))
+        lo, hi = leaf.band_for(level)
+        if leaf.inside:
+            continue
+        scale = leaf.scale_for(level)
+        bad = lo - 0.9 * scale if lo is not None else hi + 1.2 * scale
+        other = leaf.over or leaf.minus
+        if other:
+            base = 1.0 if leaf.over else 20.0
+            measures += rows(other, base, leaf.phase)
+            bad = bad * base if leaf.over else base + bad
+        measures += rows(leaf.measure, bad, leaf.phase, leaf.limb)
+    if fault == "low_lift":
+        given["planned_rotations"] = 3
+    unique = {(m["id"], m["segment"], m.get("phase"), m.get("limb")): m for m in measures}
+    data = sheet(discipline, unique.values(), observations=seen, conditions=given, schools=schools, level=level)
+    data["segments"] = [{**s, **sides} for s in data["segments"]]
+    found = main_of(data)
+    assert fault in {x["fault"] for x in found["findings"] if x["status"] in ("root", "symptom")}
+
+
+def test_bands_follow_the_runs_conditions():
+    fall = rows("body_fall", 25, "plant")
+    assert main_of(sheet("double_pole", fall, conditions={"effort": "sprint"}))["main"] is None
+    assert main_of(sheet("double_pole", fall, conditions={"effort": "long"}))["main"]["fault"] == "fall_not_for_distance"
+    early = rows("edge_change_start", 0.4)
+    assert main_of(sheet("slalom_ski", early, conditions={"rope_m": 18.25}))["main"]["fault"] == "edge_change_early"
+    assert main_of(sheet("slalom_ski", early, conditions={"rope_m": 14.25}))["main"] is None
+    slow = rows("rotation_period", 0.19)
+    assert main_of(sheet("figure_jump", slow, conditions={"planned_rotations": 3}))["main"] is None
+    assert main_of(sheet("figure_jump", slow, conditions={"planned_rotations": 4.5}))["main"]["fault"] == "slow_spin"
+
+
+def test_a_side_that_has_its_own_band_is_judged_by_it():
+    data = sheet("snowboard", rows("hinge", 26, "belly", u=0.5))
+    for s in data["segments"]:
+        s["edge_side"] = "heel" if s["n"] % 2 else "toe"
+    found = main_of(data)
+    assert found["main"]["fault"] == "hinge_over"
+    assert found["main"]["side"] == "toe"
+
+
+def test_a_tilt_at_take_off_is_the_cause_of_a_quad_that_comes_down_short():
+    # The trade's check: at 0.80 s the same jump came down a quarter short and on the inside edge (common practice).
+    measures = [
+        *rows("takeoff_tilt", 13, u=1), *rows("air_time", 0.80, u=0.004), *rows("rotation_period", 0.15, u=0.004),
+        *rows("axis_tilt", -9, "set", u=1), *rows("shortfall", 90, u=10), *rows("edge_at_landing", -12, u=2),
+    ]  # fmt: skip
+    found = main_of(sheet("figure_jump", measures, conditions={"planned_rotations": 4.5}, level="elite"))
+    assert found["main"]["fault"] == "takeoff_tilt_away"
+    root = next(f for f in found["findings"] if f["status"] == "root")
+    assert {"axis_off", "low_lift", "short_rotation", "inside_landing"} <= set(root["explains"])
+
+
+def test_the_rotation_budget():
+    # common practice: a successful four-and-a-half-turn jump needs about 0.86 s in the air at 0.15 s a turn.
+    assert air_time_needed(4.5, 0.15) == pytest.approx(0.86, abs=0.006)
+    assert period_needed(4.5, air_time_needed(4.5, 0.15)) == pytest.approx(0.15)
+
+
+def test_a_danger_goes_first():
+    measures = [*rows("lead_speed", 0.2, "lip"), *rows("trunk_pitch", 16, "landing", u=0.5)]
+    found = main_of(sheet("drop_boof", measures))
+    assert found["main"]["fault"] == "upright_landing"
+
+
+def test_gear_comes_with_its_reason():
+    found = main_of(sheet("snowboard", observations=[{"id": "highback_gap"}, {"id": "chatter"}]))
+    assert "highback" in found["gear"][0]["text"]
+    assert found["gear"][0]["because_of"] == "highback_gap"
+
+
+def test_a_discipline_that_cannot_be_split_yet_says_what_to_do(simulated):
+    with pytest.raises(InputError, match="run sheet"):
+        review(simulated(view="front").tracks, "surf_turn")
+
+
+def test_a_sixteenth_discipline_is_one_file():
+    invented = yaml.safe_dump(
+        {
+            "format": "playbook/1", "discipline": "snow_scooter", "title": "Snow scooter", "family": "turns", "unit": "turn",
+            "phases": ["entry", "belly"], "measures": ["lean", "knee_flex"],
+            "faults": {"stiff": {"title": "Stiff legs", "seen": "The legs are straight.", "cues": ["Soft knees."], "drills": ["bend"],
+                                 "when": {"measure": "knee_flex", "phase": "belly", "band": [25, None], "scale": 10}}},
+            "drills": {"bend": {"title": "Bend", "sign": "You bounce.", "steps": [{"stage": s, "text": "Bend.", "dose": "10"} for s in ("still", "slow", "full")]}},
+            "cautions": ["Stop on pain."],
+        }
+    )  # fmt: skip
+    book = load_playbook(invented)
+    run = {
+        "format": "run-sheet/1", "discipline": "snow_scooter", "rider": {}, "segments": [{"n": n, "kind": "turn"} for n in (1, 2)],
+        "measures": [{"id": "knee_flex", "limb": "outside", "segment": n, "phase": "belly", "value": 8, "u": 1} for n in (1, 2)],
+    }  # fmt: skip
+    assert prescribe(parse_sheet(run), book)["main"]["cue"] == "Soft knees."
+
+
+def test_a_playbook_may_build_on_another():
+    assert set(playbook("alpine_carve").faults) < set(playbook("alpine_gates").faults)
+    assert playbook("alpine_gates").drills["over_the_boots"] == playbook("alpine_carve").drills["over_the_boots"]
