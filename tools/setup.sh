@@ -47,7 +47,7 @@ setup_python() {
     command -v python3.11 >/dev/null || die "Python 3.11 is needed."
     python3.11 -m venv .venv
     .venv/bin/python -m pip install --quiet --disable-pip-version-check uv
-    .venv/bin/uv pip install --quiet --python .venv/bin/python --require-hashes -r requirements.lock
+    .venv/bin/uv pip install --quiet --compile-bytecode --python .venv/bin/python --require-hashes -r requirements.lock
     .venv/bin/uv pip install --quiet --python .venv/bin/python --no-deps -e .
     echo "$want" > $stamp
   fi

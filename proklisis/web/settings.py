@@ -40,7 +40,6 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
-    "django.contrib.staticfiles",
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
@@ -89,7 +88,6 @@ USE_TZ = True
 
 FRONTEND = ROOT / "frontend" / "dist"
 STATIC_URL = "/static/"
-STATIC_ROOT = VAR / "static"
 WHITENOISE_ROOT = FRONTEND if FRONTEND.exists() else None
 MEDIA_ROOT = Path(os.environ.get("PROKLISIS_MEDIA", VAR / "media"))
 #: Clips are streamed to disk; only this much of an upload is ever held in memory.

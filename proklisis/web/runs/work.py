@@ -14,7 +14,6 @@ from django.db.models import F
 
 from proklisis.core.errors import InputError
 from proklisis.core.tracks import ClipFacts
-from proklisis.footage.follow import follow
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.footage.working_copy import make_working_copy
@@ -104,6 +103,9 @@ def _all_steps(run: Run, reporter: Reporter) -> None:
         _copy(clip, footage, reporter)
     if not run.track_sets.exists():
         reporter.step("Following the rider", TRACK[0])
+        # The tracker loads for seconds, and only a worker needs it.
+        from proklisis.footage.follow import follow
+
         share = reporter.share(TRACK)
         height = run.rider.height_cm / 100 if run.rider.height_cm else None
         facts = ClipFacts(fps=footage.fps, view=run.view)  # type: ignore[arg-type]
