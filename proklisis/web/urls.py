@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.db import connection
+from django.db import OperationalError, connection
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.urls import include, path, re_path
@@ -24,8 +24,11 @@ router.register("runs", RunViewSet)
 
 def health(request: HttpRequest) -> JsonResponse:
     """Answer 200 when the database answers too."""
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT 1")
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+    except OperationalError:
+        return JsonResponse({"status": "the database does not answer"}, status=503)
     return JsonResponse({"status": "ok"})
 
 
