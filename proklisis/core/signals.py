@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 Array = NDArray[np.float64]
 
@@ -28,6 +27,9 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
     """
     if cutoff_hz >= 0.45 * fps or len(x) < 10:
         return x.copy()
+    # Loading it takes seconds, which judging a sheet must not wait for.
+    from scipy import signal
+
     wn = min(0.99, cutoff_hz / TWO_PASS / (fps / 2))
     sos = signal.butter(2, wn, output="sos")
     flat = x.reshape(len(x), -1)

@@ -12,10 +12,9 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr
 
 from proklisis.core.signals import lowpass, residual_cutoff
-from proklisis.core.uncertainty import Value, frame_time_u
+from proklisis.core.uncertainty import Value, frame_time_u, normal_cdf
 
 Array = NDArray[np.float64]
 SHORTEST_TURN_S = 0.25
@@ -128,7 +127,7 @@ def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
         shared = tilt.scene_deg / steep
         u = float(np.sqrt((tilt.noise_deg / steep) ** 2 + shared**2 + frame_time_u(fps) ** 2))
         margin = min(peaks[k], peaks[k + 1]) - hysteresis
-        out.append(Boundary(when, u, float(ndtr(margin / (tilt.noise_deg + 1.0))), shared_u=shared))
+        out.append(Boundary(when, u, normal_cdf(margin / (tilt.noise_deg + 1.0)), shared_u=shared))
     return out
 
 
