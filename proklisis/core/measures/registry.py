@@ -72,6 +72,30 @@ def declare(**facts: Any) -> Measure:
     return m
 
 
+def declare_table(text: str) -> None:
+    """Declare measures that come on run sheets: ``id | unit | title | what | views | phases`` a line.
+
+    Views and phases are separated by commas; no view means any. ``*`` as the phases stands for
+    every phase of a turn, which playbooks of other families may read as their own phases.
+    """
+    for line in text.strip().splitlines():
+        fields = [field.strip() for field in line.split("|")]
+        measure_id, unit, title, what, views, phases = [*fields, ""][:6]
+        declare(
+            id=measure_id,
+            unit=unit,
+            title=title,
+            doc=f"{what[0].upper()}{what[1:]}.",
+            formula=what,
+            views=_words(views),
+            phases=TURN_PHASES if phases == "*" else _words(phases),
+        )
+
+
+def _words(text: str) -> tuple[str, ...]:
+    return tuple(word.strip() for word in text.split(",") if word.strip())
+
+
 def measure(**facts: Any) -> Callable[[Series], Series]:
     """Declare the decorated per-frame function; its docstring's first line is the measure's text."""
 

@@ -2,45 +2,12 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures.registry import declare
+from proklisis.core.measures.registry import declare_table
 
-declare(
-    id="rise_room",
-    unit="ratio",
-    title="Room above the gate",
-    doc="How far above the gate, along its rise line, the turn starts ÷ gate offset.",
-    formula="how far above the gate, along its rise line, the turn starts ÷ gate offset",
-    views=(),
-)
-declare(
-    id="gate_gap",
-    unit="m",
-    title="Gap to the gate",
-    doc="Outside ski to panel at the gate.",
-    formula="outside ski to panel at the gate",
-    views=("front", "rear", "above"),
-)
-declare(
-    id="gate_time",
-    unit="s",
-    title="Gate to gate",
-    doc="Time from one gate to the next.",
-    formula="time from one gate to the next",
-    views=(),
-)
-declare(
-    id="direction_done_at_gate",
-    unit="ratio",
-    title="Direction done at the gate",
-    doc="Share of the heading change that is done when passing the gate.",
-    formula="share of the heading change that is done when passing the gate",
-    views=("front", "rear", "above"),
-)
-declare(
-    id="belly_peaks",
-    unit="ratio",
-    title="Peaks in the turn",
-    doc="Number of separate peaks of lean between two gates.",
-    formula="number of separate peaks of lean between two gates",
-    views=("front", "rear"),
-)
+declare_table("""
+rise_room | ratio | Room above the gate | how far above the gate, along its rise line, the turn starts ÷ gate offset | |
+gate_gap | m | Gap to the gate | outside ski to panel at the gate | front, rear, above |
+gate_time | s | Gate to gate | time from one gate to the next | |
+direction_done_at_gate | ratio | Direction done at the gate | share of the heading change that is done when passing the gate | front, rear, above |
+belly_peaks | ratio | Peaks in the turn | number of separate peaks of lean between two gates | front, rear |
+""")

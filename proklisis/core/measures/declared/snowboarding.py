@@ -2,66 +2,14 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures.registry import TURN_PHASES, declare
+from proklisis.core.measures.registry import declare_table
 
-declare(
-    id="hip_along_board",
-    unit="ratio",
-    title="Hips along the board",
-    doc="Mid_hip from the middle of the feet toward the nose (+) ÷ ankle distance.",
-    formula="mid_hip from the middle of the feet toward the nose (+) ÷ ankle distance",
-    views=("side_left", "side_right", "above"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="hinge",
-    unit="deg",
-    title="Hinge at the hip",
-    doc="Trunk pitch across the board − leg lean across the board, + bent over the toes.",
-    formula="trunk pitch across the board − leg lean across the board, + bent over the toes",
-    views=("side_left", "side_right"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="shin_to_boot",
-    unit="deg",
-    title="Shin to boot",
-    doc="Shin pitch toward the toes.",
-    formula="shin pitch toward the toes",
-    views=("side_left", "side_right"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="slip_angle",
-    unit="deg",
-    title="Slip angle",
-    doc="Board heading − direction of its path.",
-    formula="board heading − direction of its path",
-    views=("above", "oblique"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="radius_cv",
-    unit="pct",
-    title="Radius spread",
-    doc="Coefficient of variation of the turns' radii.",
-    formula="coefficient of variation of the turns' radii",
-    views=("above",),
-)
-declare(
-    id="hands_height",
-    unit="ratio",
-    title="Hands' height",
-    doc="Height of the hands over the hips ÷ trunk length.",
-    formula="height of the hands over the hips ÷ trunk length",
-    views=("front", "rear"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="turn_width",
-    unit="ratio",
-    title="Turn width",
-    doc="Sideways ÷ downhill travel in a turn.",
-    formula="sideways ÷ downhill travel in a turn",
-    views=("front", "rear", "above"),
-)
+declare_table("""
+hip_along_board | ratio | Hips along the board | mid_hip from the middle of the feet toward the nose (+) ÷ ankle distance | side_left, side_right, above | *
+hinge | deg | Hinge at the hip | trunk pitch across the board − leg lean across the board, + bent over the toes | side_left, side_right | *
+shin_to_boot | deg | Shin to boot | shin pitch toward the toes | side_left, side_right | *
+slip_angle | deg | Slip angle | board heading − direction of its path | above, oblique | *
+radius_cv | pct | Radius spread | coefficient of variation of the turns' radii | above |
+hands_height | ratio | Hands' height | height of the hands over the hips ÷ trunk length | front, rear | *
+turn_width | ratio | Turn width | sideways ÷ downhill travel in a turn | front, rear, above |
+""")

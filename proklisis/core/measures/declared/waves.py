@@ -2,98 +2,18 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures.registry import TURN_PHASES, declare
+from proklisis.core.measures.registry import declare_table
 
-declare(
-    id="compression",
-    unit="ratio",
-    title="Compression",
-    doc="Hip height over the board ÷ leg length.",
-    formula="hip height over the board ÷ leg length",
-    views=("side_left", "side_right", "front", "rear"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="fold",
-    unit="deg",
-    title="Fold at the waist",
-    doc="Hip flexion − knee flexion.",
-    formula="hip flexion − knee flexion",
-    views=("side_left", "side_right"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="knee_sway",
-    unit="deg",
-    title="Knee wobble",
-    doc="Sideways wobble of the knees, RMS.",
-    formula="sideways wobble of the knees, RMS",
-    views=("front", "rear"),
-)
-declare(
-    id="chest_open",
-    unit="deg",
-    title="Chest open",
-    doc="Shoulders turned up the face, from the board's axis.",
-    formula="shoulders turned up the face, from the board's axis",
-    views=("above", "rear"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="face_seen",
-    unit="ratio",
-    title="Face seen",
-    doc="0 back of the head, 0.5 profile, 1 face, seen from the beach.",
-    formula="0 back of the head, 0.5 profile, 1 face, seen from the beach",
-    views=("front", "rear", "oblique"),
-    phases=TURN_PHASES,
-)
-declare(
-    id="top_turn_height",
-    unit="ratio",
-    title="Height of the top turn",
-    doc="Share of the face, 0 trough to 1 lip.",
-    formula="share of the face, 0 trough to 1 lip",
-    views=("front", "rear", "oblique"),
-)
-declare(
-    id="thirds_low",
-    unit="pct",
-    title="Low third",
-    doc="Time in the low third of the face.",
-    formula="time in the low third of the face",
-    views=("front", "rear", "oblique"),
-)
-declare(
-    id="thirds_mid",
-    unit="pct",
-    title="Middle third",
-    doc="Time in the middle third of the face.",
-    formula="time in the middle third of the face",
-    views=("front", "rear", "oblique"),
-)
-declare(
-    id="thirds_high",
-    unit="pct",
-    title="High third",
-    doc="Time in the high third of the face.",
-    formula="time in the high third of the face",
-    views=("front", "rear", "oblique"),
-)
-declare(
-    id="speed_out",
-    unit="ratio",
-    title="Speed kept",
-    doc="Speed after ÷ before the top turn.",
-    formula="speed after ÷ before the top turn",
-    views=(),
-)
-declare(
-    id="lead_arm_open",
-    unit="deg",
-    title="Front arm open",
-    doc="Front arm turned up the face from the board's axis.",
-    formula="front arm turned up the face from the board's axis",
-    views=("above", "rear"),
-    phases=TURN_PHASES,
-)
+declare_table("""
+compression | ratio | Compression | hip height over the board ÷ leg length | side_left, side_right, front, rear | *
+fold | deg | Fold at the waist | hip flexion − knee flexion | side_left, side_right | *
+knee_sway | deg | Knee wobble | sideways wobble of the knees, RMS | front, rear |
+chest_open | deg | Chest open | shoulders turned up the face, from the board's axis | above, rear | *
+face_seen | ratio | Face seen | 0 back of the head, 0.5 profile, 1 face, seen from the beach | front, rear, oblique | *
+top_turn_height | ratio | Height of the top turn | share of the face, 0 trough to 1 lip | front, rear, oblique |
+thirds_low | pct | Low third | time in the low third of the face | front, rear, oblique |
+thirds_mid | pct | Middle third | time in the middle third of the face | front, rear, oblique |
+thirds_high | pct | High third | time in the high third of the face | front, rear, oblique |
+speed_out | ratio | Speed kept | speed after ÷ before the top turn | |
+lead_arm_open | deg | Front arm open | front arm turned up the face from the board's axis | above, rear | *
+""")
