@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,13 +28,71 @@ POINT_U: dict[str, float] = {
 #: The network's errors are much the same from one frame to the next for about this long.
 ERROR_CORR_S = 0.12
 #: A trunk this much shorter or longer than usual is a wrong find, not a rider.
-TRUNK_LIMITS = (0.5, 1.6)
+TRUNK_LIMITS = (0.65, 1.5)
+#: No camera ahead, behind or beside shows a trunk outside these shares of the leg (house choice).
+TRUNK_TO_LEG = (0.30, 1.20)
+#: For so many frames a lost rider is searched near where they were, in a window of so many heights.
+SEARCH_FRAMES, WINDOW = 60, 0.9
 #: Shank, thigh and trunk together ÷ stature (Drillis & Contini, values from memory), and how
 #: much of it a skier's usual crouch leaves to be seen (house choice).
 CHAIN_TO_STATURE, SEEN_SHARE = 0.779, 0.90
 SCALE_REL_U = 0.08
 
 _U = np.array([POINT_U[n.split("_")[-1]] for n in BODY])
+
+
+@dataclass
+class Person:
+    """What this rider has looked like so far, to tell a find from a wrong find."""
+
+    trunks: deque[float] = field(default_factory=lambda: deque(maxlen=120))
+    centre: Array | None = None
+    height: float = 0.0
+    lost: int = 0
+
+    def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float) -> Array | None:
+        """The rider in the next frame; a wrong find is searched again around their last place."""
+        found = tracker.follow(picture, t)
+        if not self._fits(found) and self.centre is not None and self.lost < SEARCH_FRAMES:
+            if found is not None:
+                tracker.restart()
+            found = tracker.look(picture, self.centre, WINDOW * self.height)
+        if not self._fits(found):
+            self.lost += 1
+            return None
+        assert found is not None
+        self.lost = 0
+        self.trunks.append(_trunk(found))
+        self.centre = (found.min(axis=0) + found.max(axis=0)) / 2
+        self.height = float(np.ptp(found[:, 1]))
+        return found
+
+    def _fits(self, found: Array | None) -> bool:
+        if found is None or not TRUNK_TO_LEG[0] < _trunk(found) / _leg(found) < TRUNK_TO_LEG[1]:
+            return False
+        if len(self.trunks) < 10:
+            return True
+        usual = float(np.median(self.trunks))
+        near = self.centre is None or self.lost > SEARCH_FRAMES
+        if not near:
+            moved = np.linalg.norm((found.min(axis=0) + found.max(axis=0)) / 2 - self.centre)
+            near = bool(moved < 0.6 * self.height)
+        return near and TRUNK_LIMITS[0] * usual < _trunk(found) < TRUNK_LIMITS[1] * usual
+
+
+def _leg(found: Array) -> float:
+    """The longer leg as it shows, pixels."""
+    at = {n: found[BODY.index(n)] for s in "lr" for n in (f"{s}_hip", f"{s}_knee", f"{s}_ankle")}
+
+    def piece(a: str, b: str) -> float:
+        return float(np.linalg.norm(at[a] - at[b]))
+
+    return max(max(piece(f"{s}_hip", f"{s}_knee") + piece(f"{s}_knee", f"{s}_ankle") for s in "lr"), 1.0)
+
+
+def _trunk(found: Array) -> float:
+    at = [found[BODY.index(n)] for n in ("l_shoulder", "r_shoulder", "l_hip", "r_hip")]
+    return float(np.linalg.norm((at[0] + at[1] - at[2] - at[3]) / 2))
 
 
 def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
@@ -45,22 +105,22 @@ def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
     n = len(clip.t)
     xy = np.full((n, len(BODY), 2), np.nan)
     drift, drift_u = np.zeros((n, 2)), np.zeros(n)
-    flow = BackgroundFlow()
+    flow, person = BackgroundFlow(), Person()
     last = n
     with PoseTracker() as tracker:
         feet = np.array([clip.width, clip.height]) / 2.0
         for frame in frames(clip):
             if frame.number >= n:
                 break
-            found = tracker.follow(frame.picture, frame.t)
+            found = person.find(tracker, frame.picture, frame.t)
             if found is not None:
-                xy[frame.number] = found[0]
-            step, u = flow.step(frame.picture, None if found is None else found[0], feet)
+                xy[frame.number] = found
+            step, u = flow.step(frame.picture, found, feet)
             i = frame.number
             drift[i] = drift[i - 1] + step if i else 0.0
             drift_u[i] = u
             if found is not None:
-                feet = found[0][[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
+                feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
             last = i + 1
             if progress:
                 progress(last, n)

@@ -27,18 +27,22 @@ class PoseTracker:
     """Feed frames in order of time; use as a context manager.
 
     Detection looks at the whole picture; from then on the network follows the person itself.
+    Where it has lost them, :meth:`look` searches a window anew and :meth:`restart` lets go.
     """
 
     lowest_confidence: float = 0.5
     _task: mp.tasks.vision.PoseLandmarker = field(init=False, repr=False)
+    _still: mp.tasks.vision.PoseLandmarker | None = field(default=None, init=False, repr=False)
     _last_ms: int = field(default=-1, init=False, repr=False)
 
     def __post_init__(self) -> None:
-        vision = mp.tasks.vision
-        self._task = vision.PoseLandmarker.create_from_options(
-            vision.PoseLandmarkerOptions(
+        self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
+
+    def _open(self, mode: mp.tasks.vision.RunningMode) -> mp.tasks.vision.PoseLandmarker:
+        return mp.tasks.vision.PoseLandmarker.create_from_options(
+            mp.tasks.vision.PoseLandmarkerOptions(
                 base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())),
-                running_mode=vision.RunningMode.VIDEO,
+                running_mode=mode,
                 min_pose_detection_confidence=self.lowest_confidence,
                 min_pose_presence_confidence=self.lowest_confidence,
                 min_tracking_confidence=self.lowest_confidence,
@@ -50,16 +54,42 @@ class PoseTracker:
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         self._task.close()
+        if self._still is not None:
+            self._still.close()
 
-    def follow(self, picture: NDArray[np.uint8], t: float) -> tuple[Array, Array] | None:
-        """Return (19, 2) pixels and (19,) visibility 0–1 of the body, or None when nobody is found."""
-        h, w = picture.shape[:2]
+    def follow(self, picture: NDArray[np.uint8], t: float) -> Array | None:
+        """Return the body's (19, 2) pixels in the next frame, or None when nobody is found."""
         # The runtime wants whole, rising milliseconds.
         self._last_ms = max(self._last_ms + 1, round(1000 * t))
-        image = mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture))
-        found = self._task.detect_for_video(image, self._last_ms).pose_landmarks
-        if not found:
+        return _pixels(self._task.detect_for_video(_image(picture), self._last_ms), picture)
+
+    def look(self, picture: NDArray[np.uint8], centre: Array, half: float) -> Array | None:
+        """Search the square ``centre`` ± ``half`` pixels of one picture, enlarged; (19, 2) pixels or None."""
+        h, w = picture.shape[:2]
+        x0, y0 = (int(max(0.0, c - half)) for c in centre)
+        x1, y1 = int(min(w, centre[0] + half)), int(min(h, centre[1] + half))
+        if x1 - x0 < 32 or y1 - y0 < 32:
             return None
-        points = [found[0][i] for i in INDEX]
-        xy = np.array([(p.x * w, p.y * h) for p in points])
-        return xy, np.array([p.visibility or 0.0 for p in points])
+        if self._still is None:
+            self._still = self._open(mp.tasks.vision.RunningMode.IMAGE)
+        window = picture[y0:y1, x0:x1]
+        found = _pixels(self._still.detect(_image(window)), window)
+        return None if found is None else found + [x0, y0]
+
+    def restart(self) -> None:
+        """Forget where the person was: the next frame is searched as a whole."""
+        self._task.close()
+        self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
+        self._last_ms = -1
+
+
+def _image(picture: NDArray[np.uint8]) -> mp.Image:
+    return mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture))
+
+
+def _pixels(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> Array | None:
+    if not result.pose_landmarks:
+        return None
+    h, w = picture.shape[:2]
+    points = [result.pose_landmarks[0][i] for i in INDEX]
+    return np.array([(p.x * w, p.y * h) for p in points])

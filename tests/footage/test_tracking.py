@@ -9,7 +9,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
 from proklisis.core.review import judge, review, run_sheet
 from proklisis.core.tracks import ClipFacts
-from proklisis.footage.follow import follow
+from proklisis.footage.follow import Person, follow
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import probe
 from proklisis.simulate import framecode
@@ -65,3 +65,52 @@ def test_a_clip_with_no_person_says_so(tmp_path):
     clip = probe(write(tmp_path / "empty_slope.mp4", np.arange(30) / 30, size=(640, 360)))
     with pytest.raises(InputError, match="person can be followed in no frame"):
         follow(clip, ClipFacts(fps=30, view="front"))
+
+
+def body(trunk: float = 90.0, leg: float = 150.0, x: float = 640.0) -> np.ndarray:
+    """A plain figure of 19 points with trunk and leg of the given lengths in pixels."""
+    heights = {
+        "nose": trunk + 40,
+        "ear": trunk + 40,
+        "shoulder": trunk,
+        "elbow": trunk / 2,
+        "wrist": 0,
+        "hip": 0,
+        "knee": -leg / 2,
+    }
+    low = {"ankle": -leg, "heel": -leg - 8, "toe": -leg - 8}
+    return np.array([(x + (20 if n.startswith("l_") else -20), 360 - {**heights, **low}[n.split("_")[-1]]) for n in BODY])
+
+
+class Stub:
+    """A tracker that hands out what it is told to."""
+
+    def __init__(self, finds, looks=()):
+        self.finds, self.looks, self.restarts = list(finds), list(looks), 0
+
+    def follow(self, picture, t):
+        return self.finds.pop(0)
+
+    def look(self, picture, centre, half):
+        return self.looks.pop(0) if self.looks else None
+
+    def restart(self):
+        self.restarts += 1
+
+
+def test_a_collapsed_figure_is_no_find_and_is_searched_again():
+    person, wrong = Person(), body(trunk=25)
+    tracker = Stub([body(), wrong, wrong, body()], looks=[body(x=644), None])
+    assert person.find(tracker, None, 0.0) is not None
+    np.testing.assert_array_equal(person.find(tracker, None, 0.1), body(x=644))
+    assert tracker.restarts == 1
+    assert person.find(tracker, None, 0.2) is None
+    assert person.find(tracker, None, 0.3) is not None
+
+
+def test_somebody_else_far_off_is_not_taken_for_the_rider():
+    person = Person()
+    tracker = Stub([body() for _ in range(12)] + [body(x=1100)])
+    for k in range(12):
+        assert person.find(tracker, None, k / 60) is not None
+    assert person.find(tracker, None, 0.2) is None
