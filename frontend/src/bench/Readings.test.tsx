@@ -1,0 +1,45 @@
+import { render, screen, within } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+
+import type { Bench } from "../api/client";
+import { Readings } from "./Readings";
+
+const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", formula: "shin against snow", points: [], phases: ["belly"], limbs: [] };
+const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2, turn, phase: "belly", limb: null, t: 1, words: String(value), pm: "4" });
+const turn = { n: 1, side: "left", outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
+const bench = {
+  readings: [reading(1, 21), reading(2, 30)],
+  bands: [{ measure: "edge", phase: "belly", limb: null, lo: 25, hi: null, fault: "low_edge" }],
+  sides: [{ measure: "edge", side: "right", phase: "belly", limb: null, value: 30, words: "30", pm: "4" }],
+  measures: { edge: words, lean: { ...words, title: "Lean" } },
+  refusals: [{ measure: "lean", reason: "view", words: "Lean shows from front or rear." }],
+} as unknown as Bench;
+
+it("shows value, uncertainty, unit, band and the other side's mean of this turn and phase", () => {
+  render(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  const row = screen.getByRole("button", { name: "Edge" }).closest("tr")!;
+  expect(row.textContent).toContain("21");
+  expect(row.textContent).toContain("± 4°");
+  expect(row.textContent).toContain("30°");
+  expect(within(row).getByRole("img").getAttribute("aria-label")).toBe("wanted at least 25°; the value is outside");
+});
+
+it("says what cannot be told and why", () => {
+  render(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  expect(screen.getAllByText(/Cannot be told from this clip \(1\)/).length).toBeGreaterThan(0);
+  expect(screen.getAllByText(/shows from front or rear/).length).toBeGreaterThan(0);
+});
+
+it("hands on which measure was picked", () => {
+  const pick = vi.fn();
+  const { container } = render(<Readings bench={bench} turn={turn} phase="belly" picked="edge|" onPick={pick} />);
+  const button = within(container).getByRole("button", { name: "Edge" });
+  expect(button.getAttribute("aria-pressed")).toBe("true");
+  button.click();
+  expect(pick).toHaveBeenCalledWith("edge|");
+});
+
+it("reads nothing between turns", () => {
+  const { container } = render(<Readings bench={bench} picked={null} onPick={vi.fn()} />);
+  expect(container.textContent).toMatch(/Between turns nothing is read/);
+});

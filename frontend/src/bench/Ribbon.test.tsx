@@ -1,0 +1,76 @@
+import { fireEvent, render, within } from "@testing-library/react";
+import { beforeAll, expect, it, vi } from "vitest";
+
+import type { Bench, Turn } from "../api/client";
+import { Ribbon } from "./Ribbon";
+
+beforeAll(() => {
+  Element.prototype.setPointerCapture = () => undefined;
+  SVGElement.prototype.getBoundingClientRect = () => ({ left: 0, top: 0, width: 1000, height: 150, right: 1000, bottom: 150, x: 0, y: 0, toJSON: () => "" });
+});
+
+const t = Array.from({ length: 101 }, (_, i) => i / 25);
+const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
+  n, side, outside: side === "left" ? "right" : "left", start, start_u: 0.01, end: start + 1.5, confidence: 1, by: "auto",
+  phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 1], finish: [start + 1, start + 1.4] },
+});
+const bench = {
+  t,
+  turns: [turn(1, 0.5, "left"), turn(2, 2, "right")],
+  boundaries: [0.5, 2, 3.5].map((at) => ({ t: at, u: 0.01, confidence: 1, by: "auto" })),
+  ribbon: { tilt: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), tilt_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
+} as unknown as Bench;
+
+const draw = (props: Partial<Parameters<typeof Ribbon>[0]> = {}) => {
+  const go = vi.fn();
+  const move = vi.fn();
+  const { container } = render(<Ribbon bench={bench} frame={50} turn={bench.turns[1]} phase="entry" onGo={go} onMove={move} busy={false} {...props} />);
+  return { go, move, container, slider: within(container).getByRole("slider") };
+};
+
+it("says where it stands in frames, seconds, turn and phase", () => {
+  const { slider } = draw();
+  expect(slider.getAttribute("aria-valuenow")).toBe("50");
+  expect(slider.getAttribute("aria-valuetext")).toBe("frame 50, 2.00 seconds, turn 2 right, entry");
+});
+
+it("scrubs to the frame under the pointer", () => {
+  const { slider, go } = draw();
+  fireEvent.pointerDown(slider, { clientX: 250 });
+  fireEvent.pointerMove(slider, { clientX: 500 });
+  fireEvent.pointerUp(slider);
+  fireEvent.pointerMove(slider, { clientX: 900 });
+  expect(go.mock.calls.map(([f]) => f as number)).toEqual([25, 50]);
+});
+
+it("moves a knot and tells from where to where", () => {
+  const { slider, container, move } = draw();
+  fireEvent.pointerDown(container.querySelector('[data-knot="2"]')!, { clientX: 500 });
+  fireEvent.pointerMove(slider, { clientX: 540 });
+  fireEvent.pointerUp(slider);
+  expect(move).toHaveBeenCalledTimes(1);
+  expect(move.mock.calls[0]![0]).toBe(2);
+  expect(move.mock.calls[0]![1]).toBeCloseTo(2.16, 2);
+});
+
+it("leaves a knot alone while a correction is on its way", () => {
+  const { slider, container, move } = draw({ busy: true });
+  fireEvent.pointerDown(container.querySelector('[data-knot="2"]')!, { clientX: 500 });
+  fireEvent.pointerMove(slider, { clientX: 540 });
+  fireEvent.pointerUp(slider);
+  expect(move).not.toHaveBeenCalled();
+});
+
+it("marks the frames that need a look, neighbours joined", () => {
+  const { container } = draw();
+  expect(container.querySelectorAll('rect[fill="var(--warn)"]').length).toBe(2);
+});
+
+it("jumps with the keys of a slider", () => {
+  const { slider, go } = draw();
+  fireEvent.keyDown(slider, { key: "Home" });
+  fireEvent.keyDown(slider, { key: "End" });
+  fireEvent.keyDown(slider, { key: "PageDown" });
+  fireEvent.keyDown(slider, { key: "a" });
+  expect(go.mock.calls.map(([f]) => f as number)).toEqual([0, 100, 80]);
+});

@@ -1,0 +1,46 @@
+"""The demo club: loaded once, one run open at once, the others for the real jobs."""
+
+from __future__ import annotations
+
+import pytest
+from django.core.management import call_command
+from procrastinate.contrib.django.models import ProcrastinateJob
+from rest_framework.test import APIClient
+
+from proklisis.footage.probe import probe
+from proklisis.web.clubs.models import Club
+from proklisis.web.demo.cast import CAST, CLIPS, COACH
+from proklisis.web.runs.models import Run
+
+pytestmark = pytest.mark.django_db
+
+
+def test_the_demo_is_loaded_once_and_one_run_is_ready():
+    call_command("load_demo")
+    call_command("load_demo")
+    assert Club.objects.count() == 1
+    assert Run.objects.filter(state=Run.State.READY).count() == 1
+    assert ProcrastinateJob.objects.filter(task_name="analyse", status="todo").count() == len(CAST) - 1
+    client = APIClient()
+    assert client.login(username=COACH[0], password=COACH[2])
+    ready = Run.objects.get(state=Run.State.READY)
+    bench = client.get(f"/api/runs/{ready.pk}/bench").json()
+    assert len(bench["turns"]) == 8
+    assert bench["prescription"]["main"]["fault"] == "hip_out"
+    assert client.get(f"/api/runs/{ready.pk}/video").status_code == 200
+
+
+def test_the_shipped_clips_are_whole_small_and_of_different_faults():
+    faults = [next(iter(part.faults), None) for part in CAST]
+    assert len(set(faults)) == len(CAST)
+    assert None in faults  # one clean run
+    for part in CAST:
+        path = CLIPS / f"{part.key}.mp4"
+        assert path.stat().st_size < 4 * 1024 * 1024
+        clip = probe(path)
+        assert (clip.width, clip.height) == (1280, 720)
+        assert len(clip.gaps) == 0
+
+
+def test_minors_of_the_demo_have_a_guardians_consent():
+    assert all(part.guardian_consent for part in CAST if part.born > 2008)
