@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.landmarks import BODY
 from proklisis.footage.models import pose_model
+from proklisis.footage.quiet import quiet
 
 Array = NDArray[np.float64]
 #: The network's landmark number for each of ours.
@@ -33,21 +34,28 @@ class PoseTracker:
     lowest_confidence: float = 0.5
     _task: mp.tasks.vision.PoseLandmarker = field(init=False, repr=False)
     _still: mp.tasks.vision.PoseLandmarker | None = field(default=None, init=False, repr=False)
-    _last_ms: int = field(default=-1, init=False, repr=False)
+    _last_ms: int = field(default=0, init=False, repr=False)
 
     def __post_init__(self) -> None:
         self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
 
     def _open(self, mode: mp.tasks.vision.RunningMode) -> mp.tasks.vision.PoseLandmarker:
-        return mp.tasks.vision.PoseLandmarker.create_from_options(
-            mp.tasks.vision.PoseLandmarkerOptions(
-                base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())),
-                running_mode=mode,
-                min_pose_detection_confidence=self.lowest_confidence,
-                min_pose_presence_confidence=self.lowest_confidence,
-                min_tracking_confidence=self.lowest_confidence,
-            )
+        options = mp.tasks.vision.PoseLandmarkerOptions(
+            base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())),
+            running_mode=mode,
+            min_pose_detection_confidence=self.lowest_confidence,
+            min_pose_presence_confidence=self.lowest_confidence,
+            min_tracking_confidence=self.lowest_confidence,
         )
+        blank = _image(np.zeros((64, 64, 3), np.uint8))
+        with quiet():
+            task = mp.tasks.vision.PoseLandmarker.create_from_options(options)
+            # The runtime has its say with the first picture, and starts its clock there.
+            if mode == mp.tasks.vision.RunningMode.VIDEO:
+                task.detect_for_video(blank, 0)
+            else:
+                task.detect(blank)
+        return task
 
     def __enter__(self) -> PoseTracker:
         return self
@@ -80,7 +88,7 @@ class PoseTracker:
         """Forget where the person was: the next frame is searched as a whole."""
         self._task.close()
         self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
-        self._last_ms = -1
+        self._last_ms = 0
 
 
 def _image(picture: NDArray[np.uint8]) -> mp.Image:

@@ -67,6 +67,17 @@ def test_a_clip_with_no_person_says_so(tmp_path):
         follow(clip, ClipFacts(fps=30, view="front"))
 
 
+def test_a_clip_with_no_person_is_one_line_on_the_command_line(tmp_path):
+    from tests.cli.test_cli import run
+    from tests.footage.test_clips import write
+
+    path = write(tmp_path / "empty_slope.mp4", np.arange(30) / 30, size=(640, 360))
+    done = run("analyse", path, "--discipline", "alpine_carve", "--view", "front")
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "empty_slope.mp4: a person can be followed in no frame" in done.stderr
+
+
 def body(trunk: float = 90.0, leg: float = 150.0, x: float = 640.0) -> np.ndarray:
     """A plain figure of 19 points with trunk and leg of the given lengths in pixels."""
     heights = {
