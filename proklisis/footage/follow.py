@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 #: with exact truth; the network's own visibility is not an uncertainty.
 POINT_U: dict[str, float] = {
     "nose": 0.012, "ear": 0.012, "shoulder": 0.009, "elbow": 0.014, "wrist": 0.015, "hip": 0.012,
-    "knee": 0.012, "ankle": 0.017, "heel": 0.030, "toe": 0.035,
+    "knee": 0.012, "ankle": 0.024, "heel": 0.030, "toe": 0.035,
 }  # fmt: skip
 #: The network's errors are much the same from one frame to the next for about this long.
 ERROR_CORR_S = 0.12

@@ -42,6 +42,7 @@ def test_truths_own_sheet_is_judged_right(folder, tmp_path):
     assert json.loads(done.stdout)["main"]["fault"] == "banking"
 
 
+@pytest.mark.slow
 def test_analyse_with_tracks_then_prescribe(folder, short_clip, tmp_path):
     sheet, out = tmp_path / "sheet.json", tmp_path / "p.json"
     done = run("analyse", short_clip, "--discipline", "alpine_carve", "--tracks", folder / "tracks.json", "--out", sheet)

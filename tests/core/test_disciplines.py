@@ -39,6 +39,7 @@ UNITS = {
     "figure_jump": "jump", "speed_skate": "push", "inline_start": "step", "moto_stance": "corner", "trail_stance": "feature",
     "slalom_ski": "crossing", "windsurf_gybe": "gybe", "kite_roll": "roll", "surf_turn": "ride", "drop_boof": "attempt",
 }  # fmt: skip
+PRESCRIPTION = jsonschema.Draft202012Validator(schemas()["prescription"])
 EVERY = [(d, f) for d in FAULTS for f in playbook(d).faults]
 
 
@@ -57,7 +58,7 @@ def rows(id: str, value: float, phase: str | None = None, limb: str | None = Non
 
 def main_of(data) -> dict:
     found = judge(parse_sheet(data))
-    jsonschema.validate(found, schemas()["prescription"])
+    PRESCRIPTION.validate(found)
     return found
 
 

@@ -15,6 +15,7 @@ from proklisis.core.review import judge, playbook
 from proklisis.core.sheet import check_ids, parse_sheet
 from proklisis.formats.schemas import schemas
 
+PRESCRIPTION = jsonschema.Draft202012Validator(schemas()["prescription"])
 BOOK = playbook("alpine_carve")
 
 
@@ -33,7 +34,7 @@ def each(id: str, value: float, u: float = 1.0, phase: str | None = "belly", tur
 
 def prescribed(data: dict[str, Any]) -> dict[str, Any]:
     out = judge(parse_sheet(data))
-    jsonschema.validate(out, schemas()["prescription"])
+    PRESCRIPTION.validate(out)
     return out
 
 

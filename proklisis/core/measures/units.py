@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 #: Range of noise with standard deviation 1 over a turn: a mean of about ±1.5σ (house choice).
 NOISE_RANGE = 2.6
 RANGE_HZ = 3.0
+#: The shin bends in the boot between the change and the belly, which reads as edge (house choice).
+EDGE_GAIN_MODEL_U = 4.0
 #: A knee that bends while the edges change is read as edge by a camera ahead or behind.
 EDGE_RATE_REL_U = 0.40
 #: A panning camera looks along the line to the rider, which swings a little with the turns.
@@ -85,13 +87,12 @@ def _times(run: Run) -> Iterator[Reading]:
 
 def _edges(run: Run) -> Iterator[Reading]:
     trace = run.traces["edge", "outside" if ("edge", "outside") in run.traces else ""]
-    model = trace.measure.model_u
     # The new outside shin carries through the change; the trace itself swaps feet there.
     rates = {foot: derivative(shin_edge(run.figure, foot), trace.t) for foot in "lr"}
     for turn in run.turns:
         belly, start = trace.mean(*turn.phases["belly"]), trace.at(turn.phases["transition"][1])
         if belly and start:
-            v = difference(start, belly).whole(model)
+            v = difference(start, belly).whole(EDGE_GAIN_MODEL_U)
             yield reading("edge_gain", v, turn, turn.phases["transition"][1])
         a, b = turn.phases["transition"]
         i, j = np.searchsorted(trace.t, [a, b])
