@@ -14,6 +14,9 @@ Array = NDArray[np.float64]
 #: With no ski to see, its heading is taken as down the fall line; what that may cost, degrees,
 #: from simulated skiers followed in pictures (house choice).
 UNKNOWN_HEADING_U = 4.0
+#: A skier is longer at the start of a turn and bends through it: the shin's pitch grows by so many
+#: degrees for each degree that the ski comes round, up to so many to either side (house choice).
+PITCH_GROWTH, PITCH_TURN_DEG = 0.3, 15.0
 
 
 def shin_edge(f: Figure, limb: str) -> Array:
@@ -32,7 +35,8 @@ def shin_edge(f: Figure, limb: str) -> Array:
     if f.view is None:
         across = shin[:, 0] * np.cos(h) - f.travel(shin) * np.sin(h)
         return np.asarray(np.degrees(np.arctan2(across, f.normal(shin))))
-    tp = np.tan(np.radians(f.facts["shin_pitch"]))
+    turned = np.clip(f.side * np.degrees(h), -PITCH_TURN_DEG, PITCH_TURN_DEG)
+    tp = np.tan(np.radians(f.facts["shin_pitch"] + PITCH_GROWTH * turned))
     x, up = shin[:, 0], shin[:, 2]
     # x = a·cos h + b·tp·sin h;  up = b·cos θ − sin θ·(−a·sin h + b·tp·cos h)
     m11, m12 = np.cos(h), tp * np.sin(h)

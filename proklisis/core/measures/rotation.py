@@ -23,7 +23,7 @@ PATH_HZ = 3.0
 
 @measure(
     id="heading", unit="deg", title="Heading", views=HEADING_VIEWS, phases=TURN_PHASES,
-    signed=True, points=SKI_POINTS, model_u=1.3,
+    signed=True, points=SKI_POINTS, model_u=1.0,
     formula="direction of the outside ski against the fall line, + to the inside",
     angle=("outside_ski_tail", "outside_ski_tip"),
 )  # fmt: skip
@@ -46,7 +46,7 @@ def path_direction(f: Figure) -> Array:
 
 @measure(
     id="skid_angle", unit="deg", title="Skid angle", views=("above",), phases=TURN_PHASES,
-    signed=True, points=(*SKI_POINTS, "scene_drift"), model_u=1.0,
+    signed=True, points=(*SKI_POINTS, "scene_drift"), model_u=0.4,
     formula="outside ski's heading − direction of its path, + turned further in",
     angle=("outside_ski_tail", "outside_ski_tip"),
 )  # fmt: skip
@@ -68,7 +68,7 @@ def _plan_heading(f: Figure) -> Array:
 
 @measure(
     id="separation", unit="deg", title="Separation", views=("above",), phases=TURN_PHASES,
-    points=("l_shoulder", "r_shoulder", *SKI_POINTS), model_u=1.0,
+    points=("l_shoulder", "r_shoulder", *SKI_POINTS), model_u=0.6,
     formula="shoulder axis against square to the skis about the vertical, + to the outside",
     angle=("l_shoulder", "r_shoulder"),
 )  # fmt: skip
@@ -79,7 +79,7 @@ def separation(f: Figure) -> Array:
 
 @measure(
     id="hip_separation", unit="deg", title="Hip separation", views=("above",), phases=TURN_PHASES,
-    points=("l_hip", "r_hip", *SKI_POINTS), model_u=1.0,
+    points=("l_hip", "r_hip", *SKI_POINTS), model_u=0.6,
     formula="hip axis against square to the skis about the vertical, + to the outside",
     angle=("l_hip", "r_hip"),
 )  # fmt: skip

@@ -20,7 +20,7 @@ Array = NDArray[np.float64]
 
 @measure(
     id="stance_width", unit="ratio", title="Stance width", views=TILT_VIEWS, phases=TURN_PHASES,
-    formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.04,
+    formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.02,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"),
 )  # fmt: skip
 def stance_width(f: Figure) -> Array:
@@ -30,7 +30,7 @@ def stance_width(f: Figure) -> Array:
 
 @measure(
     id="knee_gap", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
-    formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.06,
+    formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.025,
     points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"),
 )  # fmt: skip
 def knee_gap(f: Figure) -> Array:
