@@ -32,7 +32,7 @@ AXES: dict[str, tuple[int, ...]] = {
 #: edge from the shin when the camera cannot see along the ski.
 FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
 CAMERA_FACTS = ("roll", "pitch", "offset")
-SHIN_PITCH = (20.0, 5.0)
+SHIN_PITCH = (21.5, 5.0)
 
 
 @dataclass(frozen=True)
