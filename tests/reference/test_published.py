@@ -27,7 +27,7 @@ def test_winter_segment_fractions_sum_to_the_whole_body():
 def test_winter_leg_centre_of_mass():
     # Table 4.1 gives the whole leg (thigh, shank, foot) 0.161 of the body, its centre 0.447 of the way from hip to ankle.
     # Our segments for a straight, hanging leg must agree. (Value from memory; the foot points forward and counts at ankle height.)
-    hip, knee, ankle = 0.0, 1.0, 2.0 * 0.246 / 0.491
+    hip = 0.0
     thigh, shank, foot = 0.100, 0.0465, 0.0145
     knee = 0.245 / 0.491 * 2.0
     ankle = 2.0

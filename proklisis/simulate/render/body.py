@@ -160,31 +160,10 @@ def _ski(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
     thick = 0.22
     lift = 0.02 * _unit(np.cross(across, along))
     middle = tail + 0.46 * (tip - tail)
-    out.add(
-        tail + lift,
-        middle + lift,
-        0.050,
-        0.036,
-        o.ski,
-        side=across,
-        flat=thick,
-        material=SHELL,
-        stripe=o.stripe,
-        stripe_width=0.08,
-    )
     neck = tip - 0.14 * along
-    out.add(
-        middle + lift,
-        neck + lift,
-        0.036,
-        0.054,
-        o.ski,
-        side=across,
-        flat=thick,
-        material=SHELL,
-        stripe=o.stripe,
-        stripe_width=0.08,
-    )
+    look = {"side": across, "flat": thick, "material": SHELL, "stripe": o.stripe, "stripe_width": 0.08}
+    for start, end, ra, rb in ((tail, middle, 0.050, 0.036), (middle, neck, 0.036, 0.054)):
+        out.add(start + lift, end + lift, ra, rb, o.ski, **look)
     out.add(
         neck + lift,
         tip + lift + 0.07 * _unit(np.cross(across, along)),
