@@ -99,8 +99,9 @@ def test_links_expire_and_reopening_ends_them(client, run):
     assert APIClient().get(f"/api/shared/{token}").status_code == 404
 
 
-def test_a_minors_script_is_shared_only_with_a_guardians_consent(client, run, rider):
-    rider.born = timezone.now().year - 12
+@pytest.mark.parametrize("age", [12, None], ids=["twelve", "unknown"])
+def test_a_minors_script_is_shared_only_with_a_guardians_consent(client, run, rider, age):
+    rider.born = timezone.now().year - age if age else None
     rider.save()
     approve(client, run)
     refused = client.post(url(run, "/share"))

@@ -35,5 +35,5 @@ class Rider(models.Model):
         return self.name
 
     def maybe_minor(self, year: int) -> bool:
-        """True when the rider is, or may be, under eighteen in ``year``; an unknown birth year is not."""
-        return self.born is not None and year - self.born <= ADULT
+        """True when the rider is, or may be, under eighteen in ``year``; an unknown birth year may be."""
+        return self.born is None or year - self.born <= ADULT

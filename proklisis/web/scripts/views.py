@@ -179,7 +179,9 @@ class ShareView(ScriptView):
         if not script.approved_at:
             raise Conflict("Approve the Script first. Nothing leaves unapproved.")
         if found.rider.maybe_minor(timezone.now().year) and not found.rider.guardian_consent:
-            raise Conflict(f"{found.rider.name} may be a minor. Note a guardian's consent on the rider's page before you share.")
+            raise Conflict(
+                f"{found.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
+            )
         if _live(script) is None:
             script.shares.create(expires=timezone.now() + timedelta(days=LINK_DAYS))
         return self.answer(found, script)
