@@ -9,7 +9,7 @@ from 3-D tracks: every measure is an angle or a ratio of lengths.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -64,6 +64,10 @@ class Figure:
     cutoff_hz: float
     corr_s: float
     touched: set[str] = field(default_factory=set, repr=False)
+    #: The foot toward the nose of a board, where the rider stands on one.
+    front_foot: str | None = None
+    #: Conditions of the run (rope, planned rotations, …) and the rider's height in metres.
+    given: Mapping[str, object] = field(default_factory=dict, repr=False)
 
     def __getitem__(self, name: str) -> Array:
         """Return a point, or raise KeyError when it is not tracked."""
@@ -71,6 +75,10 @@ class Figure:
         if name.startswith(("outside_", "inside_")):
             where, _, part = name.partition("_")
             return self._by_side(where, part)
+        if name.startswith(("front_", "back_")) and self.front_foot is not None and name not in self.points:
+            where, _, part = name.partition("_")
+            foot = self.front_foot if where == "front" else {"l": "r", "r": "l"}[self.front_foot]
+            return self[f"{foot}_{part}"]
         return self.points[name]
 
     def _by_side(self, where: str, part: str) -> Array:
@@ -97,6 +105,14 @@ class Figure:
         """Radians the camera stands off its ideal view, 0 in 3-D."""
         return float(np.radians(self.facts["offset"]))
 
+    def path(self, name: str) -> Array:
+        """(n, 3) path of a point over the ground, in the figure's unit."""
+        return self[name] - self["scene_drift"] if "scene_drift" in self.points else self[name]
+
+    def metres(self) -> float:
+        """The figure's unit in metres; NaN where the scale is not known."""
+        return 1.0 / self.facts["scale"]
+
     def travel(self, d: Array) -> Array:
         """Component of (n, 3) vectors down the slope, along the general direction of travel."""
         s = np.radians(self.facts["slope"])
@@ -116,13 +132,13 @@ class Figure:
                 yield replace(self, points={**self.points, name: moved}, touched=set())
 
 
-def smoothed(tracks: Tracks) -> tuple[Tracks, float]:
+def smoothed(tracks: Tracks, lowest: float = 4.0, highest: float = 8.0) -> tuple[Tracks, float]:
     """Low-pass every landmark at the body's own cut-off; return the tracks and the cut-off (Hz)."""
     major = [i for i, n in enumerate(tracks.names) if n.endswith(("_hip", "_shoulder", "_ankle"))]
     xy = tracks.xy
     fps = tracks.facts.fps
-    cutoff = residual_cutoff(xy[:, major], fps) if major else 6.0
-    cutoff = max(cutoff, 4.0)
+    cutoff = residual_cutoff(xy[:, major], fps, highest=highest) if major else 6.0
+    cutoff = max(cutoff, lowest)
     smooth = lowpass(xy, fps, cutoff)
     xyz = None if tracks.xyz is None else lowpass(tracks.xyz, fps, cutoff)
     return replace(tracks, xy=smooth, xyz=xyz), cutoff
@@ -194,9 +210,11 @@ def build(tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: di
             points[name] = pos[:, k]
             u[name] = tracks.u[:, k]
     _derived(points, u)
+    f = tracks.facts
+    given = {**f.conditions, **({"height_m": f.height_cm / 100} if f.height_cm else {})}
+    front = {"regular": "l", "goofy": "r"}.get(f.stance or "")
     return Figure(
-        tracks.t, tracks.facts.fps, points, u, side, view, facts, own_u, cutoff_hz,
-        tracks.facts.error_corr_s,
+        tracks.t, f.fps, points, u, side, view, facts, own_u, cutoff_hz, f.error_corr_s, front_foot=front, given=given,
     )  # fmt: skip
 
 

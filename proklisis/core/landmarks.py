@@ -14,14 +14,31 @@ SKIS: tuple[str, ...] = (
     "l_base_in", "l_base_out", "r_base_in", "r_base_out",
 )  # fmt: skip
 
-#: ``scene_drift`` is ours: how far the snow around the rider has moved in the picture
-#: since the first frame, in pixels (what the background's flow adds up to). Taking it
-#: away from a landmark gives the path over the ground of a panning, travelling camera.
+BOARDS: tuple[str, ...] = ("board_nose", "board_tail", "base_in", "base_out")
+BLADES: tuple[str, ...] = ("l_blade_front", "l_blade_back", "r_blade_front", "r_blade_back")
+WATER: tuple[str, ...] = (
+    "handle", "pylon", "mast_foot", "mast_head", "boom_front", "boom_end", "bar_l", "bar_r", "kite",
+    "bow", "stern", "blade_l", "blade_r",
+)  # fmt: skip
+WHEELS: tuple[str, ...] = ("front_axle", "rear_axle", "bar_end_l", "bar_end_r", "pedal_l", "pedal_r", "saddle")
+
+#: How far the ground (``scene_drift``) or a river's water (``water_drift``) around the rider has
+#: moved in the picture since the first frame, in pixels: what the background's flow adds up to.
+#: Taking it away from a landmark gives the path over the ground of a panning, travelling camera.
+DRIFTS: tuple[str, ...] = ("scene_drift", "water_drift")
 SCENE: tuple[str, ...] = (
-    "surface_a", "surface_b", "fall_a", "fall_b", "horizon_a", "horizon_b", "scene_drift",
+    "surface_a", "surface_b", "fall_a", "fall_b", "horizon_a", "horizon_b", "wake_l", "wake_r",
+    "lip", "lip_top", "trough", *DRIFTS,
 )  # fmt: skip
 
-ALL: tuple[str, ...] = BODY + SKIS + SCENE
+GEAR: tuple[str, ...] = SKIS + BOARDS + BLADES + WATER + WHEELS
+ALL: tuple[str, ...] = BODY + GEAR + SCENE
+
+
+def is_scene(name: str) -> bool:
+    """Tell whether a landmark is one of a numbered set in the scene: a gate or a buoy."""
+    return name.startswith(("gate_", "buoy_"))
+
 
 #: Pairs of landmarks that are drawn as a line.
 BONES: tuple[tuple[str, str], ...] = (
@@ -29,8 +46,10 @@ BONES: tuple[tuple[str, str], ...] = (
     *((f"{s}_{a}", f"{s}_{b}") for s in "lr" for a, b in (
         ("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip", "knee"),
         ("knee", "ankle"), ("ankle", "heel"), ("heel", "toe"), ("ankle", "toe"),
-        ("ski_tail", "ski_tip"), ("pole_grip", "pole_tip"),
+        ("ski_tail", "ski_tip"), ("pole_grip", "pole_tip"), ("blade_back", "blade_front"),
     )),
+    ("board_tail", "board_nose"), ("mast_foot", "mast_head"), ("boom_front", "boom_end"), ("bar_l", "bar_r"),
+    ("stern", "bow"), ("blade_l", "blade_r"), ("rear_axle", "front_axle"), ("bar_end_l", "bar_end_r"),
 )  # fmt: skip
 
 

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
-from proklisis.core.splitting.turns import SHORTEST_TURN_S, Boundary, moved
+from proklisis.core.splitting.turns import SHORTEST_TURN_S, moved
+from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import SOURCES, Tracks
 
 Array = NDArray[np.float64]

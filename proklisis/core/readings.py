@@ -12,6 +12,7 @@ from proklisis.core.figure import FACTS, Figure
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import Measure, shows
 from proklisis.core.splitting.turns import Turn
+from proklisis.core.splitting.units import Unit
 from proklisis.core.trace import Trace, build_trace
 from proklisis.core.uncertainty import Value
 
@@ -45,11 +46,9 @@ class Refusal:
 
 def refusal(m: Measure, figure: Figure) -> Refusal | None:
     """Say why a measure cannot be read from this figure, or None when it can."""
-    if not shows(m, figure) and m.views:
-        views = " or ".join(v.replace("_", " ") for v in m.views)
+    if not shows(m, figure):
+        views = " or ".join(v.replace("_", " ") for v in m.seen_from(figure.front_foot is not None))
         return Refusal(m.id, "view", f"{m.title} shows from {views}.")
-    if not m.views and figure.view is not None and m.series is not None:
-        return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
         return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
     lacking = [p for p in m.points if p not in figure.points or not _seen(figure, p)]
@@ -114,9 +113,9 @@ class SideMean:
     u: float
 
 
-def side_means(readings: Iterable[Reading], turns: Iterable[Turn]) -> list[SideMean]:
+def side_means(readings: Iterable[Reading], units: Iterable[Unit]) -> list[SideMean]:
     """Mean per side, phase and limb. The units share camera and model, so their u does not average out."""
-    side = {t.n: t.side for t in turns}
+    side = {u.n: u.finest_side for u in units if u.finest_side}
     groups: dict[tuple[str, str, str | None, str | None], list[Reading]] = {}
     for r in readings:
         if r.segment in side and np.isfinite(r.value) and np.isfinite(r.u):
@@ -127,6 +126,6 @@ def side_means(readings: Iterable[Reading], turns: Iterable[Turn]) -> list[SideM
     ]
 
 
-def reading(measure_id: str, v: Value, turn: Turn | None = None, t: float | None = None) -> Reading:
+def reading(measure_id: str, v: Value, turn: Unit | None = None, t: float | None = None) -> Reading:
     """A reading that belongs to a unit (or the run) and not to one of its phases."""
     return Reading(measure_id, v.value, v.u, turn.n if turn else None, None, None, t)

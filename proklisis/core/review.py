@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -12,6 +12,7 @@ import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
+from proklisis.core.measures import library
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
 from proklisis.core.playbook.check import load_playbook, nearest
@@ -26,17 +27,17 @@ from proklisis.core.readings import (
 )
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import (
-    Boundary,
-    TiltSignal,
-    Turn,
-    find_boundaries,
-    make_turns,
-    side_per_frame,
-)
+from proklisis.core.sampling import DRAWS, Plan, drawn, sampled
+from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns
+from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps
+
+
+#: The way of splitting whose uncertainties come in closed form.
+CARVE = "carve"
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class Review:
     tracks: Tracks
     tilt: TiltSignal
     boundaries: list[Boundary]
-    turns: list[Turn]
+    turns: Sequence[Unit]
     traces: dict[tuple[str, str], Trace]
     readings: list[Reading]
     refusals: list[Refusal]
@@ -69,7 +70,7 @@ def _text(discipline: str) -> str:
     return (files("proklisis.playbooks") / f"{discipline}.yaml").read_text("utf-8")
 
 
-def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None) -> Review:
+def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None, draws: int = DRAWS) -> Review:
     """Split and measure a run.
 
     Parameters
@@ -77,13 +78,14 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     tracks : landmarks of the run, pixels with a known view, or metres
     discipline : a discipline id with a playbook
     boundaries : a coach's boundaries in place of the found ones
+    draws : how often the run is drawn anew for its uncertainties (not used for carved turns)
 
     Raises
     ------
     InputError : when the view is not known or no person can be followed
     """
     book = playbook(discipline)
-    if not book.from_tracks:
+    if book.split is None:
         able = ", ".join(i for i in playbook_ids() if playbook(i).from_tracks)
         raise InputError(
             f"{book.title.lower()} cannot be split from pictures yet", f"discipline {discipline}",
@@ -93,7 +95,13 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
         raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
     if len(tracks) < 10:
         raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
+    if "slope_deg" not in book.conditions:
+        tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
+    return _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)
 
+
+def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -> Review:
+    """Turns on two skis: uncertainties in closed form, fast enough for a whole morning's film."""
     smooth, cutoff = smoothed(fill_short_gaps(tracks))
     figure = build(smooth, cutoff)
     tilt = tilt_signal(figure)
@@ -103,7 +111,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     )
     turns = make_turns(tilt, found, heading)
 
-    side = side_per_frame(tracks.t, turns)
+    side = side_per_frame(tracks.t, list(turns))
     facts, facts_u = scene_facts(smooth)
     figure = unlean(replace(figure, side=side), turns)
     # Only the camera moves points; the other facts are looked up as a measure is read.
@@ -117,19 +125,41 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units)
 
 
+def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, draws: int) -> Review:
+    """Every other family: split and measured again and again from drawn landmarks."""
+    how = splitter(book.split or "")
+    smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
+    figure = build(smooth, cutoff)
+    needed = [p for p in ("mid_hip", "mid_ankle", "mid_shoulder") if p not in figure.points]
+    if needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any():
+        raise InputError(
+            f"no person can be followed on this clip, so it cannot be split into {book.unit}s", "",
+            "film closer, so that the rider is at least a third of the picture's height",
+        )  # fmt: skip
+    plan = Plan(book, library.ALL, figure)
+    found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
+    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused)
+
+
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:
     """Write a review as a run sheet; ``about`` adds rider, level, intention and the like."""
     facts = done.tracks.facts
     book = playbook(discipline)
+    about = about or {}
+    rider = {"name": "", "stance": facts.stance, "height_cm": facts.height_cm}
+    known = {
+        **about,
+        "rider": {**{k: v for k, v in rider.items() if v is not None}, **about.get("rider", {})},
+        "conditions": {**facts.conditions, **about.get("conditions", {})},
+    }
     sheet = parse_sheet(
         {
             "format": "run-sheet/1",
             "discipline": discipline,
-            "rider": {"name": ""},
-            **(about or {}),
+            **known,
             "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg},
             "segments": [
-                {"n": t.n, "kind": book.unit, "side": t.side, "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
+                {"n": t.n, "kind": book.unit, **t.sides(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
                 for t in done.turns
             ],
             "measures": [

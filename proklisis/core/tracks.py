@@ -47,6 +47,10 @@ class ClipFacts(BaseModel):
     px_per_m_rel_u: float = 0.04
     #: Correlation time of the landmark errors; 0 where frames are independent.
     error_corr_s: float = Field(default=0.0, ge=0)
+    #: The rider and the run, where they are known: a run sheet takes them over.
+    stance: Literal["regular", "goofy"] | None = None
+    height_cm: float | None = Field(default=None, gt=50, lt=260)
+    conditions: dict[str, str | bool | float] = {}
 
 
 @dataclass(frozen=True)

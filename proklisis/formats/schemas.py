@@ -23,7 +23,7 @@ def _list(items: dict[str, Any]) -> dict[str, Any]:
 def _tracks() -> dict[str, Any]:
     number = {"type": "number"}
     kinds: dict[str, dict[str, Any]] = {
-        "frame": {"type": "integer"}, "landmark": {"enum": list(ALL)}, "source": {"enum": list(SOURCES)},
+        "frame": {"type": "integer"}, "landmark": {"anyOf": [{"enum": list(ALL)}, {"pattern": "^(gate|buoy)_"}]}, "source": {"enum": list(SOURCES)},
     }  # fmt: skip
     clip = ClipFacts.model_json_schema()
     return {

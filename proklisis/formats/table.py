@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import ALL
+from proklisis.core.landmarks import ALL, is_scene
 from proklisis.core.playbook.check import first_problem, nearest
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
 
@@ -64,7 +64,7 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
         return out
 
     names = tuple(dict.fromkeys(columns["landmark"]))
-    unknown = next((n for n in names if n not in ALL), None)
+    unknown = next((n for n in names if n not in ALL and not is_scene(n)), None)
     if unknown is not None:
         row = list(columns["landmark"]).index(unknown) + 1
         raise InputError(f"the landmark {unknown!r} is not known", f"{where}: landmark row {row}", nearest(str(unknown), ALL))

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core import camera
-from proklisis.core.landmarks import BODY, SKIS
+from proklisis.core.landmarks import ALL, is_scene
 from proklisis.core.signals import lowpass
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks, View
-from proklisis.simulate.skier import Motion
+from proklisis.simulate.motion import Motion
 
 Array = NDArray[np.float64]
 #: How far off a stated fact usually is (one standard deviation): the sheet's ± must cover it.
@@ -85,10 +85,10 @@ def mean_pitch(shot: Shot) -> float:
 
 def exact_tracks(motion: Motion, shot: Shot, fps: float) -> Tracks:
     """Where every landmark is, in pixels and in metres, without any noise."""
-    names = tuple(n for n in (*BODY, *SKIS) if n in motion.points)
+    names = (*(n for n in ALL if n in motion.points), *(n for n in motion.points if is_scene(n)))
     world = np.stack([motion.points[n] for n in names], axis=1)
     xy = shot.project(world)
-    feet = (motion.points["l_ankle"] + motion.points["r_ankle"]) / 2
+    feet = motion.ground()
     slope = np.radians(motion.slope_deg)
     down = np.array([0.0, np.cos(slope), -np.sin(slope)])
     lines = [feet - 1.5 * down, feet + 1.5 * down]
@@ -102,26 +102,32 @@ def exact_tracks(motion: Motion, shot: Shot, fps: float) -> Tracks:
         roll_deg=shot.roll_deg, pitch_deg=mean_pitch(shot), slope_deg=motion.slope_deg, k1=shot.k1,
         focal_px=float(shot.width), px_per_m=scale,
     )  # fmt: skip
-    all_names = (*names, "surface_a", "surface_b", "scene_drift")
     n = len(motion.t)
-    drift_world = np.zeros((n, 1, 3))
+    flows = {name: _drift(shot, feet, gone) for name, gone in motion.flow.items()}
+    all_names = (*names, "surface_a", "surface_b", "scene_drift", *flows)
+    drift_world = np.stack([np.zeros((n, 3)), *motion.flow.values()], axis=1)
+    drifts = np.stack([drift, *flows.values()], axis=1)
     surface_world = np.stack(lines, axis=1)
     return Tracks(
-        np.arange(n), motion.t.copy(), all_names, np.concatenate([xy, surface, drift[:, None]], axis=1),
+        np.arange(n), motion.t.copy(), all_names, np.concatenate([xy, surface, drifts], axis=1),
         np.zeros((n, len(all_names))), np.full((n, len(all_names)), SOURCES.index("simulated"), np.uint8), facts,
         np.concatenate([world, surface_world, drift_world], axis=1),
     )  # fmt: skip
 
 
-def _drift(shot: Shot, feet: Array) -> Array:
-    """Summed motion of the snow under the rider in the picture, as the background's flow would give."""
+def _drift(shot: Shot, feet: Array, gone: Array | None = None) -> Array:
+    """Summed motion of the ground under the rider in the picture, as the background's flow would give.
+
+    ``gone`` is how far a moving surface, such as a river's water, has gone by itself.
+    """
+    moved = np.zeros_like(feet) if gone is None else gone
     n = len(feet)
     later = np.minimum(np.arange(n) + 1, n - 1)
 
     def at(points: Array, index: NDArray[np.int64]) -> Array:
         return camera.project(points, shot.rotation[index], shot.position[index], shot.focal_px, shot.centre)
 
-    flow = at(feet, later) - at(feet, np.arange(n))
+    flow = at(feet + moved[later] - moved, later) - at(feet, np.arange(n))
     return np.concatenate([np.zeros((1, 2)), np.cumsum(flow[:-1], axis=0)])
 
 
@@ -136,10 +142,12 @@ def tracked(exact: Tracks, noise_px: float, seed: int) -> Tracks:
     wrong = {k: rng.standard_normal() * u for k, u in STATED_U.items()}
     xy = exact.xy + noise_px * rng.standard_normal(exact.xy.shape)
     u = np.full(exact.u.shape, float(noise_px))
-    k = exact.index["scene_drift"]
     step = 0.04 * noise_px
-    xy[:, k] = exact.xy[:, k] + np.cumsum(step * rng.standard_normal((len(exact), 2)), axis=0)
-    u[:, k] = step
+    for name in ("scene_drift", "water_drift"):
+        if name in exact.index:
+            k = exact.index[name]
+            xy[:, k] = exact.xy[:, k] + np.cumsum(step * rng.standard_normal((len(exact), 2)), axis=0)
+            u[:, k] = step
     # The surface line is drawn once and carried: its error is one of the level, not of each frame.
     for name in ("surface_a", "surface_b"):
         i = exact.index[name]

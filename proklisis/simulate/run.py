@@ -2,19 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from typing import Any
+
+import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.schema import Level
-from proklisis.core.review import Review, playbook, review, run_sheet
-from proklisis.core.splitting.turns import Boundary
+from proklisis.core.readings import Reading
+from proklisis.core.review import CARVE, Review, playbook, review, run_sheet
+from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import Tracks, View
+from proklisis.simulate import inject
 from proklisis.simulate.filming import Shot, exact_tracks, film, tracked
-from proklisis.simulate.skier import Motion, ski
+from proklisis.simulate.motion import Motion
+from proklisis.simulate.riders import RIDERS
+from proklisis.simulate.score import Rider, Score
+from proklisis.simulate.skier import ski
 from proklisis.simulate.style import styled
 
-SIMULATED = ("alpine_carve",)
+#: Rounds of moving the wishes until the exact run measures what was wanted.
+TUNING_ROUNDS = 4
+#: How much a value differs from unit to unit, in scales of its band.
+SPREAD = 0.10
 
 
 @dataclass(frozen=True)
@@ -28,19 +39,20 @@ class Simulated:
     shot: Shot
     exact: Tracks
     tracks: Tracks
+    known: dict[str, Any] = field(default_factory=dict)
 
     def about(self) -> dict[str, Any]:
         return {
             "level": self.level,
-            "rider": {"name": "Simulated rider", "height_cm": round(100 * self.motion.stature_m, 1)},
-            "conditions": {"slope_deg": self.motion.slope_deg},
+            "rider": {"name": "Simulated rider", "height_cm": round(100 * self.motion.stature_m, 1), **self.known.get("rider", {})},
+            "conditions": self.known.get("conditions", {"slope_deg": self.motion.slope_deg}),
+            "schools": self.known.get("schools", {}),
         }
 
     def truth(self) -> Review:
         """The run measured on its exact 3-D positions, split at its exact boundaries."""
-        world = replace(self.exact, facts=self.exact.facts.model_copy(update={"view": None}))
         cuts = [Boundary(float(t), 0.0) for t in self.motion.boundaries]
-        return review(world, self.discipline, cuts)
+        return review(_world(self.exact), self.discipline, cuts)
 
     def truth_sheet(self) -> dict[str, Any]:
         sheet = run_sheet(self.truth(), self.discipline, self.about())
@@ -48,28 +60,117 @@ class Simulated:
         return sheet.model_dump(mode="json", exclude_none=True)
 
 
+def _world(exact: Tracks) -> Tracks:
+    return replace(exact, facts=exact.facts.model_copy(update={"view": None}))
+
+
 def simulate(
     discipline: str, faults: dict[str, float] | None = None, *, level: Level = "intermediate", units: int = 8,
     view: View | None = None, fps: float = 60.0, noise_px: float = 2.0, seed: int = 0, figure_px: float = 300.0,
     offset_deg: float = 0.0, roll_deg: float = 0.0, k1: float = 0.0, stature_m: float = 1.75,
-    width: int = 1280, height: int = 720,
+    width: int = 1280, height: int = 720, given: dict[str, Any] | None = None,
 ) -> Simulated:  # fmt: skip
-    """Simulate one run. Without a view, the first fault's best view is filmed.
+    """Simulate one run. Without a view, one is filmed that shows every fault put in.
 
-    Raises InputError for a discipline, fault or number that cannot be simulated.
+    ``given`` changes conditions of the run. Raises InputError for a discipline, fault or number
+    that cannot be simulated.
     """
-    if discipline not in SIMULATED:
-        playbook(discipline)
-        raise InputError(f"{discipline!r} cannot be simulated yet", "--discipline", f"choose {', '.join(SIMULATED)}")
+    book = playbook(discipline)
     for value, name, lo, hi in (
         (units, "--units", 2, 500), (fps, "--fps", 15, 1000), (noise_px, "--noise", 0, 50), (figure_px, "--figure", 60, 4000),
         (stature_m, "--height", 0.9, 2.3), (abs(offset_deg), "--offset", 0, 60), (abs(roll_deg), "--roll", 0, 45),
     ):  # fmt: skip
         if not lo <= value <= hi:
             raise InputError(f"{value:g} is out of range", name, f"give a number from {lo} to {hi}")
-    style = styled(playbook(discipline), level, faults or {})
-    motion = ski(style, units, fps, seed, stature_m)
-    shot = film(motion, view or style.view, figure_px=figure_px, offset_deg=offset_deg, roll_deg=roll_deg, k1=k1,
-                width=width, height=height)  # type: ignore[arg-type]  # fmt: skip
-    exact = exact_tracks(motion, shot, fps)
-    return Simulated(discipline, level, dict(faults or {}), motion, shot, exact, tracked(exact, noise_px, seed))
+    faults = faults or {}
+    camera = {"figure_px": figure_px, "offset_deg": offset_deg, "roll_deg": roll_deg, "k1": k1, "width": width, "height": height}
+    if book.split == CARVE and discipline not in RIDERS:
+        style = styled(book, level, faults)
+        motion = ski(style, units, fps, seed, stature_m)
+        known: dict[str, Any] = {}
+        seen_from: Any = view or style.view
+    else:
+        if discipline not in RIDERS:
+            raise InputError(f"{discipline!r} cannot be simulated yet", "--discipline", f"choose {', '.join(sorted(RIDERS))}")
+        rider = RIDERS[discipline]
+        wanted = inject.wanted(book, rider, level, faults)
+        conditions = {**rider.given, **wanted.given, **(given or {})}
+        known = {
+            "conditions": conditions, "schools": wanted.schools, "rider": {"stance": rider.stance} if rider.stance else {},
+        }  # fmt: skip
+        clean = rider.clean(level)
+        spread = {k: SPREAD * s for k, s in inject.scales(book, level).items() if k in clean}
+        score = Score({**clean, **wanted.wishes}, spread, units, fps, seed, stature_m, level, conditions, rider.stance)
+        motion = tuned(rider, score, lambda m: _exact(m, discipline, fps, known))
+        seen_from = view or inject.view_for(wanted.measures, rider)
+    shot = film(motion, seen_from, **camera)  # type: ignore[arg-type]
+    exact = _known(exact_tracks(motion, shot, fps), known, motion)
+    return Simulated(discipline, level, dict(faults), motion, shot, exact, tracked(exact, noise_px, seed), known)
+
+
+def _known(tracks: Tracks, known: dict[str, Any], motion: Motion) -> Tracks:
+    """Tracks that carry what is known of rider and run."""
+    if not known:
+        return tracks
+    update = {
+        "conditions": known["conditions"], "stance": known["rider"].get("stance"), "height_cm": round(100 * motion.stature_m, 1),
+    }  # fmt: skip
+    return replace(tracks, facts=tracks.facts.model_copy(update=update))
+
+
+def _exact(motion: Motion, discipline: str, fps: float, known: dict[str, Any]) -> Review:
+    shot = film(motion, "front")
+    return review(_world(_known(exact_tracks(motion, shot, fps), known, motion)), discipline, draws=0)
+
+
+def tuned(rider: Rider, score: Score, measured: Callable[[Motion], Review]) -> Motion:
+    """Move the wishes until the run, measured exactly, is what was wished for; settle its boundaries."""
+    asked = {k: v for k, v in score.wishes.items() if k not in rider.rough}
+    wishes = dict(score.wishes)
+    gain = dict.fromkeys(asked, 1.0)
+    before: dict[str, tuple[float, float]] = {}
+    motion = rider.move(score)
+    done = measured(motion)
+    for _ in range(TUNING_ROUNDS):
+        got = means(done)
+        for key, target in asked.items():
+            if key not in got or not np.isfinite(got[key]):
+                continue
+            off = target - got[key]
+            if key in before:
+                moved, seen = wishes[key] - before[key][0], got[key] - before[key][1]
+                # A secant step where the last one was told apart, held to sensible sizes.
+                if abs(moved) > 1e-9 and seen / moved > 0.2:
+                    gain[key] = float(np.clip(moved / seen, 0.4, 2.5))
+                elif abs(moved) > 1e-9:
+                    gain[key] *= 0.7
+            before[key] = (wishes[key], got[key])
+            wishes[key] += gain[key] * off
+        motion = rider.move(replace(score, wishes=wishes))
+        done = measured(motion)
+    return replace(motion, boundaries=np.array([b.t for b in done.boundaries]))
+
+
+def means(done: Review) -> dict[str, float]:
+    """Key → mean over the run's units, with every way of naming a value: by phase, side and limb."""
+    side = {u.n: u.finest_side for u in done.turns}
+    values: dict[tuple[str, str | None, str | None, str | None], list[float]] = {}
+
+    def note(r: Reading, where: str | None) -> None:
+        values.setdefault((r.id, r.phase, where, r.limb), []).append(r.value)
+
+    for r in done.readings:
+        note(r, None)
+        if r.segment in side and side[r.segment]:
+            note(r, side[r.segment])
+    mean = {k: float(np.mean(v)) for k, v in values.items()}
+    out: dict[str, float] = {}
+    for (m, phase, where, limb), v in mean.items():
+        tail = (f"@{phase}" if phase else "") + (f"#{where}" if where else "") + (f".{limb}" if limb else "")
+        out[m + tail] = v
+        for (other, phase2, where2, limb2), w in mean.items():
+            if other != m and (phase2, where2, limb2) == (phase, where, limb):
+                out[f"{m}-{other}{tail}"] = v - w
+                if w:
+                    out[f"{m}/{other}{tail}"] = v / w
+    return out

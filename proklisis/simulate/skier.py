@@ -8,8 +8,6 @@ acceleration is the one that puts the load where the style wants it between the 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline, PchipInterpolator
@@ -17,6 +15,7 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 from proklisis.core.body import centre_of_mass
 from proklisis.core.physics.flight import GRAVITY
 from proklisis.core.signals import lowpass
+from proklisis.simulate.motion import Motion
 from proklisis.simulate.style import Style
 
 Array = NDArray[np.float64]
@@ -28,27 +27,6 @@ PROPORTION = {
 }  # fmt: skip
 ANKLE_HEIGHT, BOOT_BACK, BOOT_FRONT = 0.11, 0.09, 0.23
 SKI_FRONT, SKI_BACK = 0.95, 0.75
-
-
-@dataclass(frozen=True)
-class Motion:
-    """Exact positions of one run.
-
-    Attributes
-    ----------
-    t : (n,) seconds
-    points : landmark → (n, 3) metres in the world
-    boundaries : (turns + 1,) seconds at which the edges change
-    slope_deg : fall of the ground along the course
-    edges : foot → (n,) edge of that ski, degrees, + to the rider's right
-    """
-
-    t: Array
-    points: dict[str, Array]
-    boundaries: Array
-    slope_deg: float
-    edges: dict[str, Array]
-    stature_m: float
 
 
 def ski(style: Style, turns: int, fps: float, seed: int, stature_m: float = 1.75, slope_deg: float = 17.0) -> Motion:

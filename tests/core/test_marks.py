@@ -7,7 +7,7 @@ import pytest
 
 from proklisis.core.errors import InputError
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
-from proklisis.core.splitting.turns import Boundary
+from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import SOURCES
 
 

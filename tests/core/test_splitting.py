@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from proklisis.core.review import review
-from proklisis.core.splitting.turns import Boundary, find_boundaries, make_turns, prepare
+from proklisis.core.splitting.turns import find_boundaries, make_turns, prepare
+from proklisis.core.splitting.units import Boundary
 
 FPS = 60.0
 

@@ -7,7 +7,7 @@ docs, so a measure is described in one place only.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -19,6 +19,9 @@ Array = NDArray[np.float64]
 Stat = Literal["mean", "max", "min", "rise"]
 #: Series per frame, or series and their own standard uncertainty per frame.
 Series = Callable[..., Any]
+#: A figure and a unit (its phase too, or all units), and a limb where there are any, to a number.
+Compute = Callable[..., float]
+Scope = Literal["unit", "phase", "run"]
 
 TURN_PHASES = ("transition", "entry", "belly", "finish")
 TILT_VIEWS = ("front", "rear")
@@ -58,6 +61,15 @@ class Measure:
     model_u: float = 0.0
     series: Series | None = None
     angle: tuple[str, ...] = ()
+    #: Views that show it on a rider who stands sideways on a board, where they differ.
+    board_views: tuple[str, ...] = ()
+    #: Value of one unit, of a phase in it, or of the run, for families measured by repeated draws.
+    compute: Compute | None = None
+    scope: Scope = "unit"
+
+    def seen_from(self, board: bool) -> tuple[str, ...]:
+        """Views that show it; ``board`` for a rider who stands sideways on one."""
+        return self.board_views if board and self.board_views else self.views
 
 
 REGISTRY: dict[str, Measure] = {}
@@ -107,10 +119,35 @@ def measure(**facts: Any) -> Callable[[Series], Series]:
     return register
 
 
+def computed(measure_id: str, scope: Scope = "unit", **facts: Any) -> Callable[[Compute], Compute]:
+    """Attach to a declared measure the function that works it out for one unit, phase or run.
+
+    It is called as ``f(figure, unit)``, ``f(figure, unit, phase)`` or ``f(figure, units)``, with a
+    limb behind where the measure has limbs, and gives NaN where there is nothing to read.
+    """
+
+    def attach(function: Compute) -> Compute:
+        REGISTRY[measure_id] = replace(REGISTRY[measure_id], compute=function, scope=scope, **facts)
+        return function
+
+    return attach
+
+
+def per_frame(measure_id: str, **facts: Any) -> Callable[[Series], Series]:
+    """Attach to a declared measure the function that gives its value in every frame."""
+
+    def attach(function: Series) -> Series:
+        REGISTRY[measure_id] = replace(REGISTRY[measure_id], series=function, **facts)
+        return function
+
+    return attach
+
+
 def get(measure_id: str) -> Measure:
     return REGISTRY[measure_id]
 
 
 def shows(m: Measure, figure: Figure) -> bool:
     """Tell whether this figure's view can show the measure at all."""
-    return figure.view is None or figure.view in m.views
+    views = m.seen_from(figure.front_foot is not None)
+    return figure.view is None or not views or figure.view in views

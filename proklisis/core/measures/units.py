@@ -15,7 +15,8 @@ from proklisis.core.measures.registry import get
 from proklisis.core.measures.rotation import ski_heading
 from proklisis.core.readings import Reading, Refusal, reading, refusal
 from proklisis.core.signals import derivative, lowpass
-from proklisis.core.splitting.turns import Turn, duration
+from proklisis.core.splitting.turns import Turn
+from proklisis.core.splitting.units import duration
 from proklisis.core.trace import Trace, difference, ratio
 from proklisis.core.uncertainty import Value, frame_time_u
 

@@ -181,8 +181,8 @@ class Playbook(Strict):
     family: Literal["turns", "cycles", "flights", "trace", "gybe", "wave", "drop", "wheels"]
     unit: str
     edge_sides: bool = False
-    #: Whether runs can be split and measured from tracks; else they come on run sheets.
-    from_tracks: bool = False
+    #: How runs are split from tracks (see ``core/splitting``); without it they come on run sheets.
+    split: str | None = None
     phases: tuple[str, ...]
     measures: tuple[str, ...]
     conditions: tuple[str, ...] = ()
@@ -195,3 +195,8 @@ class Playbook(Strict):
     strengths: dict[str, Strength] = {}
     gear: tuple[GearAdvice, ...] = ()
     cautions: tuple[str, ...]
+
+    @property
+    def from_tracks(self) -> bool:
+        """Whether clips and tracks of it can be split and measured."""
+        return self.split is not None

@@ -8,49 +8,27 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.signals import lowpass, residual_cutoff
-from proklisis.core.uncertainty import Value, frame_time_u, normal_cdf
+from proklisis.core.splitting.units import Boundary, Interval, Unit
+from proklisis.core.uncertainty import frame_time_u, normal_cdf
 
 Array = NDArray[np.float64]
 SHORTEST_TURN_S = 0.25
 TRANSITION_SHARE = 0.30
 #: Share of a turn on either side of a boundary where a half-sine tilt is under 30 % of its peak.
 SINE_SHARE = float(np.arcsin(TRANSITION_SHARE) / np.pi)
-Interval = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class Boundary:
-    """A change of edges: time in seconds, its standard uncertainty, confidence 0–1, origin."""
+class Turn(Unit):
+    """A turn: a unit with the peak of its tilt and the time it reaches the fall line."""
 
-    t: float
-    u: float
-    confidence: float = 1.0
-    source: Literal["auto", "coach"] = "auto"
-    #: Part of ``u`` from a wrong level or view: it moves left and right changes opposite ways.
-    shared_u: float = 0.0
-
-
-@dataclass(frozen=True)
-class Turn:
-    """One unit. Times in seconds from the first frame; ``phases`` maps phase → (start, end)."""
-
-    n: int
-    side: Literal["left", "right"]
-    start: Boundary
-    end: Boundary
-    peak_deg: float
-    phases: dict[str, Interval]
+    peak_deg: float = 0.0
     fall_line_s: float | None = None
-
-    @property
-    def outside_foot(self) -> Literal["l", "r"]:
-        return "l" if self.side == "right" else "r"
 
 
 @dataclass(frozen=True)
@@ -89,11 +67,6 @@ def _states(signal: Array, hysteresis: float) -> NDArray[np.int8]:
     state = np.where(signal > hysteresis, 1, np.where(signal < -hysteresis, -1, 0)).astype(np.int8)
     held = np.maximum.accumulate(np.where(state != 0, np.arange(len(state)), -1))
     return np.where(held >= 0, state[np.maximum(held, 0)], 0).astype(np.int8)
-
-
-def duration(a: Boundary, b: Boundary) -> Value:
-    """Time from one edge change to the next; what they share adds up, since it moves them apart."""
-    return Value(b.t - a.t, float(np.sqrt(a.u**2 + b.u**2 + 2 * a.shared_u * b.shared_u)))
 
 
 def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
@@ -257,16 +230,6 @@ def _phases(first: Interval, last: Interval, fall_line: float | None) -> dict[st
         "belly": (belly, b - third),
         "finish": (b - third, b),
     }
-
-
-def side_per_frame(t: Array, turns: list[Turn]) -> Array:
-    """(n,) +1 in right turns, −1 in left ones, 0 outside any turn. A transition belongs to the turn
-    it opens, from its first frame on."""
-    side = np.zeros(len(t))
-    for turn in turns:
-        a, b = np.searchsorted(t, [min(turn.phases["transition"][0], turn.start.t), turn.end.t])
-        side[a:b] = 1.0 if turn.side == "right" else -1.0
-    return side
 
 
 def moved(boundary: Boundary, when: float, fps: float) -> Boundary:

@@ -16,7 +16,7 @@ from proklisis.simulate.filming import DISTANCE_M, Shot
 from proklisis.simulate.render import shaders
 from proklisis.simulate.render.body import FLOATS, Parts, skier_parts
 from proklisis.simulate.render.outfit import Outfit
-from proklisis.simulate.skier import Motion
+from proklisis.simulate.motion import Motion
 
 Array = NDArray[np.float64]
 SUN = np.array([-0.42, -0.30, 0.86]) / np.linalg.norm([-0.42, -0.30, 0.86])

@@ -1,0 +1,210 @@
+"""Readings by repeated draws (JCGM 101:2008): every family but the carved turn is measured this way.
+
+Landmarks and the facts of the clip are drawn again and again from their uncertainties, the run is
+split and measured afresh each time, and the spread of a number is its standard uncertainty. A
+measure is then a plain function of a figure and a unit, however crooked its formula.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import FACTS, Figure, build, scene_facts
+from proklisis.core.landmarks import DRIFTS
+from proklisis.core.measures.registry import TURN_PHASES, Measure
+from proklisis.core.playbook.schema import Condition, Playbook
+from proklisis.core.readings import Reading, Refusal, refusal
+from proklisis.core.signals import lowpass
+from proklisis.core.splitting.library import Splitter
+from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
+from proklisis.core.tracks import Tracks
+from proklisis.core.uncertainty import frame_time_u
+
+Array = NDArray[np.float64]
+DRAWS = 20
+#: Keys of a value: measure, unit number (0: the run), phase, limb.
+Key = tuple[str, int, str | None, str | None]
+
+
+def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -> list[Figure]:
+    """Figures of the smoothed ``tracks`` with landmarks and facts moved as their ± allows."""
+    if tracks.xyz is not None:
+        return []
+    facts, facts_u = scene_facts(tracks)
+    rng = np.random.default_rng(seed)
+    out = []
+    for _ in range(draws):
+        noise = tracks.u[..., None] * rng.standard_normal(tracks.xy.shape)
+        for name in DRIFTS:
+            if name in tracks.index:
+                noise[:, tracks.index[name]] = np.cumsum(noise[:, tracks.index[name]], axis=0)
+        moved = np.where(np.isfinite(noise), noise, 0.0)
+        moved = lowpass(moved, tracks.facts.fps, min(cutoff_hz, _slowest(tracks, cutoff_hz)))
+        if tracks.facts.error_corr_s > 0:
+            moved *= _kept(tracks, cutoff_hz)
+        changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
+        out.append(build(replace(tracks, xy=tracks.xy + moved), cutoff_hz, facts=changed))
+    return out
+
+
+def _slowest(tracks: Tracks, cutoff_hz: float) -> float:
+    """Cut-off that gives drawn errors the correlation time of the tracker's."""
+    tau = tracks.facts.error_corr_s
+    return cutoff_hz if tau <= 0 else 1.0 / (2 * np.pi * tau)
+
+
+def _kept(tracks: Tracks, cutoff_hz: float) -> float:
+    """Slow errors pass the smoothing whole: undo what the low-pass took from the drawn ones."""
+    slow = min(cutoff_hz, _slowest(tracks, cutoff_hz))
+    return float(np.sqrt(max(1.0, tracks.facts.fps / (2 * slow))))
+
+
+def wanted_places(book: Playbook) -> dict[str, set[tuple[str | None, str | None]]]:
+    """Measure → the (phase, limb) pairs that the playbook's bands ask for."""
+    places: dict[str, set[tuple[str | None, str | None]]] = {m: set() for m in book.measures}
+    conditions: Iterable[Condition] = (*(f.when for f in book.faults.values()), *(s.when for s in book.strengths.values()))
+    for condition in conditions:
+        for leaf in condition.leaves():
+            for name in (leaf.measure, leaf.over, leaf.minus):
+                if name in places:
+                    places[name].add((leaf.phase, leaf.limb))
+    return places
+
+
+class Plan:
+    """Which values are read for a discipline, and which a figure cannot give."""
+
+    def __init__(self, book: Playbook, measures: Iterable[Measure], figure: Figure) -> None:
+        self.refused: list[Refusal] = []
+        self.measures: list[tuple[Measure, list[tuple[str | None, str | None]]]] = []
+        board = figure.front_foot is not None
+        places = wanted_places(book)
+        for m in measures:
+            if m.id not in places or (m.series is None and m.compute is None):
+                continue
+            why = refusal(m, figure)
+            if why:
+                self.refused.append(why)
+                continue
+            pairs = places[m.id] or {(None, None)}
+            self.measures.append((m, sorted({p for pair in pairs for p in _spread(m, *pair, board)}, key=str)))
+
+    def values(self, figure: Figure, units: list[Unit]) -> dict[Key, float]:
+        """Every value of one figure."""
+        out: dict[Key, float] = {}
+        for m, pairs in self.measures:
+            series: dict[str | None, Array] = {}
+            for phase, limb in pairs:
+                more = () if limb is None else (limb,)
+                if m.compute is not None and m.scope == "run":
+                    out[m.id, 0, None, limb] = float(m.compute(figure, units, *more))
+                    continue
+                if m.series is not None and limb not in series:
+                    series[limb] = _series(m, figure, more)
+                for u in units:
+                    out[m.id, u.n, phase, limb] = _value(m, figure, u, phase, more, series.get(limb))
+        return out
+
+
+def _spread(m: Measure, phase: str | None, limb: str | None, board: bool) -> list[tuple[str | None, str | None]]:
+    """The pairs to read where a band names no limb, or names a phase that the measure has not."""
+    if m.compute is not None and m.scope == "unit":
+        phase = m.phases[0] if len(m.phases) == 1 else None
+    elif m.phases and m.phases != TURN_PHASES and phase is None:
+        return [p for own in m.phases for p in _spread(m, own, limb, board)]
+    if limb is None and m.limbs:
+        return [(phase, x) for x in (("front", "back") if board else ("l", "r")) if x in m.limbs] or [(phase, m.limbs[0])]
+    return [(phase, limb)]
+
+
+def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
+    assert m.series is not None
+    result = m.series(figure, *more)
+    value = result[0] if isinstance(result, tuple) else result
+    return np.asarray(value * figure.side if m.signed else value)
+
+
+def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tuple[str, ...], series: Array | None) -> float:
+    if m.compute is not None:
+        return float(m.compute(figure, unit, phase, *more) if m.scope == "phase" else m.compute(figure, unit, *more))
+    assert series is not None
+    if phase is not None and phase not in unit.phases:
+        return float("nan")
+    a, b = unit.phases[phase] if phase is not None else (unit.start.t, unit.end.t)
+    i, j = np.searchsorted(figure.t, [a - 1e-9, b + 1e-9])
+    piece = series[i : max(j, i + 1)]
+    seen = piece[np.isfinite(piece)]
+    if len(seen) * 2 < len(piece) or not len(seen):
+        return float("nan")
+    return float({"max": np.max, "min": np.min, "mean": np.mean, "rise": np.ptp}[m.stat](seen))
+
+
+def sampled(
+    figure: Figure, draws: list[Figure], splitter: Splitter, plan: Plan, boundaries: list[Boundary] | None
+) -> tuple[list[Boundary], list[Unit], list[Reading]]:
+    """Split and measure a figure; the draws give every boundary and value its uncertainty."""
+    signal = splitter.signal(figure)
+    found = splitter.cuts(figure, signal) if boundaries is None else boundaries
+    units = splitter.units(figure, found)
+    figure = replace(figure, side=side_per_frame(figure.t, units))
+    base = plan.values(figure, units)
+    spread: dict[Key, list[float]] = {key: [] for key in base}
+    times: list[list[float]] = [[] for _ in found]
+    for moved in draws:
+        cuts = splitter.cuts(moved, splitter.signal(moved)) if boundaries is None else boundaries
+        if len(cuts) != len(found):
+            # This draw sees another number of units: take the found ones, moved by nothing.
+            cuts = found
+        else:
+            for k, b in enumerate(cuts):
+                times[k].append(b.t)
+        its = splitter.units(moved, cuts)
+        if len(its) != len(units):
+            continue
+        for key, v in plan.values(replace(moved, side=side_per_frame(moved.t, its)), its).items():
+            if key in spread and np.isfinite(v):
+                spread[key].append(v)
+    if boundaries is None:
+        found = [_timed(b, times[k], figure.fps, len(draws)) for k, b in enumerate(found)]
+        units = splitter.units(figure, found)
+    by_id = {m.id: m for m, _ in plan.measures}
+    number = {u.n: u for u in units}
+    readings = []
+    for (measure_id, n, phase, limb), v in base.items():
+        m, unit = by_id[measure_id], number.get(n)
+        if not np.isfinite(v):
+            continue
+        values = spread[measure_id, n, phase, limb]
+        if draws and len(values) < len(draws) / 2:
+            continue  # too seldom there to be believed
+        u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps))) if draws else 0.0
+        a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
+        readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
+                                phase, limb, (a + b) / 2 if unit else None))  # fmt: skip
+    return found, units, readings
+
+
+def _timed(b: Boundary, times: list[float], fps: float, draws: int) -> Boundary:
+    """A boundary with the spread of its time; one that few draws find is not to be trusted."""
+    if not draws or b.source == "coach":
+        return replace(b, u=frame_time_u(fps) if not b.u else b.u)
+    u = float(np.hypot(_robust_sd(times), frame_time_u(fps)))
+    return replace(b, u=u, confidence=min(b.confidence, max(len(times) / draws, 0.05)))
+
+
+def _robust_sd(values: list[float]) -> float:
+    """Standard deviation that one odd draw cannot blow up: the mean of it and the quartile's."""
+    if len(values) < 3:
+        return 0.0
+    x = np.asarray(values)
+    quartile = float(np.subtract(*np.percentile(x, [75, 25]))) / 1.349
+    return float(np.clip(x.std(ddof=1), quartile, 3 * quartile)) if quartile > 0 else float(x.std(ddof=1))
+
+
+def _clock_u(m: Measure, fps: float) -> float:
+    """What the frame rate alone leaves open of a time that is read off frames."""
+    return 2**0.5 * frame_time_u(fps) if m.unit == "s" else 0.0

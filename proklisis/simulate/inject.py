@@ -1,0 +1,120 @@
+"""Faults put in on purpose: each becomes wishes at the playbook's own band edge plus so many scales."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from proklisis.core.errors import InputError
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.check import nearest
+from proklisis.core.playbook.schema import Condition, Level, Playbook, Range
+from proklisis.simulate.score import Rider, key_of
+
+
+@dataclass
+class Wanted:
+    """Wishes that faults bring, and what of the run they need: conditions, schools, a view."""
+
+    wishes: dict[str, float] = field(default_factory=dict)
+    given: dict[str, str | bool | float] = field(default_factory=dict)
+    schools: dict[str, str] = field(default_factory=dict)
+    measures: list[str] = field(default_factory=list)
+
+
+def measurable(book: Playbook, rider: Rider) -> list[str]:
+    """Ids of the faults that can be put in: those with a band on something that is measured."""
+    return [i for i, f in book.faults.items() if _leaves(f.when, rider)]
+
+
+def _computed(leaf: Condition) -> bool:
+    names = [n for n in (leaf.measure, leaf.over, leaf.minus) if n]
+    return bool(names) and all(REGISTRY[n].compute or REGISTRY[n].series for n in names)
+
+
+def _fits(leaf: Condition, rider: Rider) -> bool:
+    return all(_holds(wanted, rider.given.get(key)) for key, wanted in leaf.given.items())
+
+
+def _holds(wanted: Range | tuple[str | bool, ...], value: object) -> bool:
+    return wanted.holds(value) if isinstance(wanted, Range) else value in wanted
+
+
+def _leaves(c: Condition, rider: Rider) -> list[Condition]:
+    """The measured leaves that, missed together, make a condition fire; none when there are none."""
+    if c.all:
+        parts = [_leaves(x, rider) for x in c.all]
+        return [leaf for part in parts for leaf in part] if all(parts) else []
+    if c.any:
+        options = [found for x in c.any if (found := _leaves(x, rider))]
+        # Every side or phase that has its own band is missed; else the first band that this run has.
+        fitting = [o for o in options if all(_fits(leaf, rider) for leaf in o)] or options[:1]
+        if len(fitting) > 1 and all(len(o) == 1 and o[0].measure == fitting[0][0].measure for o in fitting):
+            schools = [tuple(o[0].school.items()) for o in fitting]
+            return [o[0] for o in fitting if tuple(o[0].school.items()) == schools[0]]
+        return fitting[0] if fitting else []
+    return [c] if c.measure and _computed(c) else []
+
+
+def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float]) -> Wanted:
+    """What a run with ``faults`` (id → strength in scales) is wished to be.
+
+    Raises InputError for a fault that is not known, rests on the eye, or is not judged at the level.
+    """
+    out = Wanted()
+    able = measurable(book, rider)
+    for fault, strength in faults.items():
+        if fault not in book.faults:
+            raise InputError(f"the fault {fault!r} is not known in {book.discipline}", "--fault", nearest(fault, book.faults))
+        if fault not in able:
+            raise InputError(
+                f"the fault {fault!r} rests on the coach's eye and cannot be simulated", "--fault", f"choose one of {', '.join(able)}"
+            )
+        if level not in book.faults[fault].levels:
+            raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
+        for leaf in _leaves(book.faults[fault].when, rider):
+            band = leaf.band_for(level)
+            if band is None:
+                raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
+            out.wishes[key_of(leaf)] = _missed(leaf, band, strength, leaf.scale_for(level) if not leaf.inside else 0.0, rider)
+            out.schools.update(leaf.school)
+            out.measures += [n for n in (leaf.measure, leaf.over, leaf.minus) if n]
+            for key, choice in leaf.given.items():
+                if not _holds(choice, rider.given.get(key)):
+                    out.given[key] = _example(choice)
+    return out
+
+
+def _missed(leaf: Condition, band: tuple[float | None, float | None], strength: float, scale: float, rider: Rider) -> float:
+    lo, hi = band
+    if leaf.inside:
+        return ((lo or 0.0) + (hi if hi is not None else (lo or 0.0) + 1.0)) / 2
+    if lo is None or (hi is not None and leaf.measure in rider.high):
+        return (hi or 0.0) + strength * scale
+    return lo - strength * scale
+
+
+def _example(choice: Range | tuple[str | bool, ...]) -> str | bool | float:
+    if not isinstance(choice, Range):
+        return choice[0]
+    if choice.min is not None and choice.max is not None:
+        return (choice.min + choice.max) / 2
+    return choice.min if choice.min is not None else (choice.max or 1.0) * 0.9
+
+
+def view_for(measures: list[str], rider: Rider) -> str:
+    """A view from which every one of ``measures`` shows, the rider's usual one if it does."""
+    board = rider.stance is not None
+    for view in (rider.view, *rider.views):
+        if all(not REGISTRY[m].seen_from(board) or view in REGISTRY[m].seen_from(board) for m in measures):
+            return view
+    return rider.view
+
+
+def scales(book: Playbook, level: Level) -> dict[str, float]:
+    """Key → scale of the band that stands behind it."""
+    out: dict[str, float] = {}
+    for fault in book.faults.values():
+        for leaf in fault.when.leaves():
+            if leaf.measure and not leaf.inside and leaf.band_for(level) is not None:
+                out[key_of(leaf)] = min(leaf.scale_for(level), out.get(key_of(leaf), float("inf")))
+    return out
