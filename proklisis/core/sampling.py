@@ -106,6 +106,8 @@ class Plan:
                 if m.series is not None and limb not in series:
                     series[limb] = _series(m, figure, more)
                 for u in units:
+                    if u.limb is not None and limb in ("l", "r") and limb != u.limb:
+                        continue
                     out[m.id, u.n, phase, limb] = _value(m, figure, u, phase, more, series.get(limb))
         return out
 
@@ -117,7 +119,7 @@ def _spread(m: Measure, phase: str | None, limb: str | None, board: bool) -> lis
     elif m.phases and m.phases != TURN_PHASES and phase is None:
         return [p for own in m.phases for p in _spread(m, own, limb, board)]
     if limb is None and m.limbs:
-        return [(phase, x) for x in (("front", "back") if board else ("l", "r")) if x in m.limbs] or [(phase, m.limbs[0])]
+        return [(phase, x) for x in (("front", "back") if board else ("l", "r"))]
     return [(phase, limb)]
 
 
@@ -181,7 +183,7 @@ def sampled(
         values = spread[measure_id, n, phase, limb]
         if draws and len(values) < len(draws) / 2:
             continue  # too seldom there to be believed
-        u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps))) if draws else 0.0
+        u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
         a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
         readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
                                 phase, limb, (a + b) / 2 if unit else None))  # fmt: skip
@@ -205,6 +207,7 @@ def _robust_sd(values: list[float]) -> float:
     return float(np.clip(x.std(ddof=1), quartile, 3 * quartile)) if quartile > 0 else float(x.std(ddof=1))
 
 
-def _clock_u(m: Measure, fps: float) -> float:
-    """What the frame rate alone leaves open of a time that is read off frames."""
-    return 2**0.5 * frame_time_u(fps) if m.unit == "s" else 0.0
+def _clock_u(m: Measure, fps: float, value: float) -> float:
+    """What the frame rate alone leaves open of a time, or a rate, that is read off frames."""
+    u = 2**0.5 * frame_time_u(fps)
+    return u if m.unit == "s" else u * value**2 if m.unit == "hz" else 0.0

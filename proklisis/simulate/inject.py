@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
@@ -117,4 +119,15 @@ def scales(book: Playbook, level: Level) -> dict[str, float]:
         for leaf in fault.when.leaves():
             if leaf.measure and not leaf.inside and leaf.band_for(level) is not None:
                 out[key_of(leaf)] = min(leaf.scale_for(level), out.get(key_of(leaf), float("inf")))
+    return out
+
+
+def worst_limb(book: Playbook, level: Level) -> dict[str, Callable[[Any], float]]:
+    """Measure → which of several limbs misses its band first: the least or the greatest."""
+    out: dict[str, Callable[[Any], float]] = {}
+    for fault in book.faults.values():
+        for leaf in fault.when.leaves():
+            band = leaf.band_for(level) if leaf.measure else None
+            if leaf.measure and not leaf.inside and band is not None:
+                out[leaf.measure] = max if band[0] is None else min
     return out

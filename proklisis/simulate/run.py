@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -26,6 +26,8 @@ from proklisis.simulate.style import styled
 TUNING_ROUNDS = 4
 #: How much a value differs from unit to unit, in scales of its band.
 SPREAD = 0.10
+#: A wish may go so many spreads beyond what is wanted, for its value to get there.
+FARTHEST = 25.0
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,7 @@ def simulate(
         clean = rider.clean(level)
         spread = {k: SPREAD * s for k, s in inject.scales(book, level).items() if k in clean}
         score = Score({**clean, **wanted.wishes}, spread, units, fps, seed, stature_m, level, conditions, rider.stance)
-        motion = tuned(rider, score, lambda m: _exact(m, discipline, fps, known))
+        motion = tuned(discipline, rider, score, lambda m: _exact(m, discipline, fps, known))
         seen_from = view or inject.view_for(wanted.measures, rider)
     shot = film(motion, seen_from, **camera)  # type: ignore[arg-type]
     exact = _known(exact_tracks(motion, shot, fps), known, motion)
@@ -123,36 +125,37 @@ def _exact(motion: Motion, discipline: str, fps: float, known: dict[str, Any]) -
     return review(_world(_known(exact_tracks(motion, shot, fps), known, motion)), discipline, draws=0)
 
 
-def tuned(rider: Rider, score: Score, measured: Callable[[Motion], Review]) -> Motion:
+def tuned(discipline: str, rider: Rider, score: Score, measured: Callable[[Motion], Review]) -> Motion:
     """Move the wishes until the run, measured exactly, is what was wished for; settle its boundaries."""
     asked = {k: v for k, v in score.wishes.items() if k not in rider.rough}
     wishes = dict(score.wishes)
     gain = dict.fromkeys(asked, 1.0)
-    before: dict[str, tuple[float, float]] = {}
+    before: dict[str, float] = {}
     motion = rider.move(score)
     done = measured(motion)
+    worst = inject.worst_limb(playbook(discipline), score.level)
     for _ in range(TUNING_ROUNDS):
-        got = means(done)
+        got = means(done, worst)
         for key, target in asked.items():
             if key not in got or not np.isfinite(got[key]):
                 continue
             off = target - got[key]
-            if key in before:
-                moved, seen = wishes[key] - before[key][0], got[key] - before[key][1]
-                # A secant step where the last one was told apart, held to sensible sizes.
-                if abs(moved) > 1e-9 and seen / moved > 0.2:
-                    gain[key] = float(np.clip(moved / seen, 0.4, 2.5))
-                elif abs(moved) > 1e-9:
-                    gain[key] *= 0.7
-            before[key] = (wishes[key], got[key])
-            wishes[key] += gain[key] * off
+            if abs(off) > 0.9 * abs(before.get(key, np.inf)):
+                gain[key] *= 0.5  # it does not come closer: another wish pulls at it
+            before[key] = off
+            room = FARTHEST * score.spread[key] if key in score.spread else np.inf
+            wishes[key] = float(np.clip(wishes[key] + gain[key] * off, target - room, target + room))
         motion = rider.move(replace(score, wishes=wishes))
         done = measured(motion)
     return replace(motion, boundaries=np.array([b.t for b in done.boundaries]))
 
 
-def means(done: Review) -> dict[str, float]:
-    """Key → mean over the run's units, with every way of naming a value: by phase, side and limb."""
+def means(done: Review, worst: Mapping[str, Callable[[Any], float]] | None = None) -> dict[str, float]:
+    """Key → mean over the run's units, with every way of naming a value: by phase, side and limb.
+
+    Where limbs are measured and none is named, ``worst`` says which of them speaks for the unit.
+    """
+    worst = worst or {}
     side = {u.n: u.finest_side for u in done.turns}
     values: dict[tuple[str, str | None, str | None, str | None], list[float]] = {}
 
@@ -163,6 +166,14 @@ def means(done: Review) -> dict[str, float]:
         note(r, None)
         if r.segment in side and side[r.segment]:
             note(r, side[r.segment])
+    limbs: dict[tuple[str, str | None, str | None], list[list[float]]] = {}
+    for (m, phase, where, limb), v in values.items():
+        if limb is not None:
+            limbs.setdefault((m, phase, where), []).append(v)
+    for (m, phase, where), each in limbs.items():
+        pick = worst.get(m, np.mean)
+        shortest = min(map(len, each))
+        values[m, phase, where, None] = [float(pick(v)) for v in zip(*(x[:shortest] for x in each), strict=True)]
     mean = {k: float(np.mean(v)) for k, v in values.items()}
     out: dict[str, float] = {}
     for (m, phase, where, limb), v in mean.items():

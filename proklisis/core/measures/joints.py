@@ -36,13 +36,13 @@ def hip_flex(f: Figure, limb: str = "outside") -> Array:
 
 
 @measure(
-    id="elbow_flex", unit="deg", title="Elbow flexion", views=(), phases=TURN_PHASES,
-    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=3.0,
+    id="elbow_flex", unit="deg", title="Elbow flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=4.0,
     points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     angle=("l_shoulder", "l_elbow", "l_wrist"),
 )  # fmt: skip
 def elbow_flex(f: Figure, limb: str = "l") -> Array:
-    """How far the elbow is bent; a skier's arm points at the camera, so only 3-D shows it."""
+    """How far the elbow is bent."""
     return flexion(f.limb(limb, "shoulder"), f.limb(limb, "elbow"), f.limb(limb, "wrist"))
 
 

@@ -7,6 +7,10 @@ from proklisis.core.measures import (
     fore_aft,
     joints,
     load,
+    inline,
+    poling,
+    skating,
+    wheels,
     rotation,
     stance,
     tilt,
@@ -18,19 +22,16 @@ from proklisis.core.measures.declared import (
     jumps,
     kites,
     loops,
-    poling,
     rope,
     sails,
     shared,
-    skating,
     snowboarding,
     waves,
-    wheels,
 )
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (drops, gates, jumps, kites, loops, poling, rope, sails, shared, skating, snowboarding, waves, wheels)
+DECLARED = (drops, gates, jumps, kites, loops, rope, sails, shared, snowboarding, waves)
 #: Modules that declare measures as they load.
-MODULES = (edge, fore_aft, joints, load, rotation, stance, tilt, timing, *DECLARED)
+MODULES = (edge, fore_aft, joints, load, inline, poling, skating, wheels, rotation, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

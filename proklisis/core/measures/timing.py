@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures.registry import declare
+import numpy as np
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.registry import computed, declare
+from proklisis.core.splitting.units import Unit
 
 declare(
     id="turn_time", unit="s", title="Turn time", views=(), doc="How long the turn takes.",
@@ -17,3 +21,23 @@ declare(
     doc="How much the turns differ in length; 0 is a metronome.",
     formula="standard deviation ÷ mean of turn_time, percent",
 )  # fmt: skip
+declare(
+    id="cadence", unit="hz", title="Cadence", views=(), doc="Cycles per second.",
+    formula="1 ÷ time of the cycle",
+)  # fmt: skip
+
+
+@computed("turn_time")
+def time_of(f: Figure, unit: Unit) -> float:
+    return unit.end.t - unit.start.t
+
+
+@computed("rhythm_cv", "run", model_u=1.5)
+def rhythm(f: Figure, units: list[Unit]) -> float:
+    times = np.array([u.end.t - u.start.t for u in units])
+    return float(100 * times.std(ddof=1) / times.mean()) if len(times) > 2 else float("nan")
+
+
+@computed("cadence", model_u=0.03)
+def cadence(f: Figure, unit: Unit) -> float:
+    return 1.0 / (unit.end.t - unit.start.t)

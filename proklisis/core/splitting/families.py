@@ -1,0 +1,13 @@
+"""Fills the table of splitters. A new one is a module here and a line below."""
+
+from __future__ import annotations
+
+from proklisis.core.splitting import poling, steps
+from proklisis.core.splitting.library import SPLITTERS, Splitter
+
+SPLITTERS["poling"] = Splitter(
+    "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
+)  # fmt: skip
+SPLITTERS["steps"] = Splitter(
+    "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2,
+)  # fmt: skip

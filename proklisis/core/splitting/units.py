@@ -46,6 +46,8 @@ class Unit:
     hand_side: Literal["onside", "offside"] | None = None
     face: Literal["front_hand", "back_hand"] | None = None
     events: dict[str, float] = field(default_factory=dict)
+    #: The limb that carries this unit; readings of the other one are left out.
+    limb: str | None = None
 
     @property
     def sign(self) -> float:

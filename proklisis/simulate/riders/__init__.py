@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from importlib import import_module
+
 from proklisis.simulate.score import Rider
 
-RIDERS: dict[str, Rider] = {}
+_MODULES = ("double_pole", "inline_start", "speed_skate")
+RIDERS: dict[str, Rider] = {name: import_module(f"{__name__}.{name}").RIDER for name in _MODULES}

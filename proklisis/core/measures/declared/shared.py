@@ -14,6 +14,5 @@ axis_tilt | deg | Axis tilt | mid_ankle → mid_shoulder off the vertical in fli
 rotation_period | s | Rotation period | shortest time of one full turn in the air | |
 rotations | ratio | Rotations | turns in the air, from the take-off heading to the landing heading | |
 shortfall | deg | Shortfall | planned − landed rotation | |
-cadence | hz | Cadence | cycles per second | |
 side_gap | ratio | Side gap | mean of left − mean of right | |
 """)

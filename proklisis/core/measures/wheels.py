@@ -1,16 +1,10 @@
-"""On wheels."""
+"""Dirt bikes and mountain bikes."""
 
 from __future__ import annotations
 
 from proklisis.core.measures.registry import declare_table
 
 declare_table("""
-v_angle | deg | V of the feet | angle between the feet while stepping, toes out | front |
-v_angle_glide | deg | V in the glide | angle between the feet while rolling | front |
-step_width | ratio | Step width | distance of the feet ÷ hip width | front |
-single_support | s | Time on one foot | touch-down of one foot to touch-down of the other | |
-step_forward | ratio | Step forward | landing foot ahead of the other ÷ foot length | side_left, side_right |
-shoulder_over_hip | ratio | Shoulder over hip | shoulder ahead of the hip ÷ trunk length | side_left, side_right |
 seat_fore | ratio | Seat forward | hip ahead of the peg ÷ leg length when seated | side_left, side_right | *
 head_over_bars | ratio | Head over the bars | nose ahead of the bar clamp ÷ arm length | side_left, side_right | *
 hip_back_standing | ratio | Hips back when standing | hip behind the peg ÷ leg length | side_left, side_right | *

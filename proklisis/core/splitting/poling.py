@@ -1,0 +1,54 @@
+"""Double-poling cycles, from pole plant to pole plant, by the height of the pole tips over the snow."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.splitting.events import boundary, crossings, ground_level, leg, signal_of
+from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.units import Boundary, Unit
+
+Array = NDArray[np.float64]
+#: A tip this close to the snow, in leg lengths, is on it (house choice).
+TOUCH = 0.05
+#: The plant and the release are read over this long after and around the event, seconds (house choice).
+AROUND_S = 0.04
+
+
+def tip_height(figure: Figure) -> Array:
+    """(n,) mean height of both pole tips over the snow, leg lengths."""
+    tips = (figure["l_pole_tip"][:, 2] + figure["r_pole_tip"][:, 2]) / 2
+    return np.asarray((tips - ground_level(figure)) / leg(figure))
+
+
+def poling_signal(figure: Figure) -> TiltSignal:
+    if "l_pole_tip" not in figure.points or "r_pole_tip" not in figure.points:
+        return signal_of(figure, np.full(len(figure.t), np.nan))
+    return signal_of(figure, tip_height(figure))
+
+
+def contacts(figure: Figure) -> list[tuple[float, int]]:
+    """Times at which the tips leave (+1) and touch (−1) the snow."""
+    return crossings(figure.t, poling_signal(figure).deg, TOUCH, 0.3 * TOUCH)
+
+
+def poling_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+    return [boundary(when, figure.fps) for when, way in crossings(figure.t, signal.deg, TOUCH, 0.3 * TOUCH) if way < 0]
+
+
+def poling_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
+    releases = [when for when, way in contacts(figure) if way > 0]
+    out = []
+    for n, (a, b) in enumerate(itertools.pairwise(sorted(boundaries, key=lambda x: x.t)), start=1):
+        inside = [r for r in releases if a.t < r < b.t]
+        release = inside[0] if inside else a.t + 0.35 * (b.t - a.t)
+        phases = {
+            "plant": (a.t, a.t + AROUND_S), "drive": (a.t + AROUND_S, release - AROUND_S),
+            "release": (release - AROUND_S, release + AROUND_S / 2), "reposition": (release + AROUND_S / 2, b.t),
+        }  # fmt: skip
+        out.append(Unit(n, a, b, phases, events={"plant": a.t, "release": release}))
+    return out
