@@ -15,7 +15,7 @@ ARMS = ("l_shoulder", "r_shoulder", "l_hip", "r_hip")
 
 #: Upper arm ÷ (hip to shoulder), Drillis & Contini's proportions 0.186/0.288 (value from
 #: memory): from the side an arm is foreshortened, so the trunk carries its length.
-UPPER_ARM_TO_TRUNK = 0.646
+UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = 0.646, 0.507
 
 
 @measure(

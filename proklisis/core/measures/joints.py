@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion
+from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
+from proklisis.core.measures.geometry import flexion, length
 from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
@@ -37,13 +38,23 @@ def hip_flex(f: Figure, limb: str = "outside") -> Array:
 
 @measure(
     id="elbow_flex", unit="deg", title="Elbow flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
-    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=4.0,
+    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=7.0,
     points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     angle=("l_shoulder", "l_elbow", "l_wrist"),
 )  # fmt: skip
 def elbow_flex(f: Figure, limb: str = "l") -> Array:
     """How far the elbow is bent."""
-    return flexion(f.limb(limb, "shoulder"), f.limb(limb, "elbow"), f.limb(limb, "wrist"))
+    shoulder, elbow, wrist = (f.limb(limb, p) for p in ("shoulder", "elbow", "wrist"))
+    seen = flexion(shoulder, elbow, wrist)
+    if f.view is None:
+        return seen
+    # An elbow held out points at the camera: there the distance from shoulder to hand tells the bend.
+    trunk = float(np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90))
+    upper, fore = UPPER_ARM_TO_TRUNK * trunk, FOREARM_TO_TRUNK * trunk
+    cos = (length(wrist - shoulder) ** 2 - upper**2 - fore**2) / (2 * upper * fore)
+    by_reach = np.degrees(np.arccos(np.clip(cos, -1, 1)))
+    out = np.clip((0.9 - length(elbow - shoulder) / upper) / 0.2, 0, 1)
+    return np.asarray(seen + out * (by_reach - seen))
 
 
 def _pitch(up: Array, ahead: Array) -> Array:

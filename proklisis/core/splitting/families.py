@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import poling, steps
+from proklisis.core.splitting import poling, steps, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -10,4 +10,10 @@ SPLITTERS["poling"] = Splitter(
 )  # fmt: skip
 SPLITTERS["steps"] = Splitter(
     "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2,
+)  # fmt: skip
+SPLITTERS["corners"] = Splitter(
+    "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3,
+)  # fmt: skip
+SPLITTERS["features"] = Splitter(
+    "Height over the trail", "leg lengths", wheels.trail_signal, wheels.feature_cuts, wheels.feature_units, 4.0, 6.0, 0.2,
 )  # fmt: skip

@@ -6,7 +6,6 @@ from proklisis.core.measures.registry import declare_table
 
 declare_table("""
 alignment | deg | Alignment | angle of the shoulder axis to the board's long axis, unsigned | above | *
-elbow_lift | deg | Elbow lift | shoulder → elbow above (+) or below the line that hangs 45° down from the shoulder | front, side_left, side_right | *
 ankle_flex | deg | Ankle flexion | bend of the ankle, 0 where the shin stands square to the foot | side_left, side_right | *
 air_time | s | Air time | last contact → first contact | |
 flight_height | m | Flight height | g·t²/8 from the air time | |
