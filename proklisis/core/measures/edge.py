@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import heading_of
+from proklisis.core.measures.geometry import board_heading, heading_of, length
 from proklisis.core.measures.registry import TILT_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
@@ -47,14 +47,31 @@ def shin_edge(f: Figure, limb: str) -> Array:
     return np.asarray(np.degrees(np.arctan2(a, b)))
 
 
+def base_edge(f: Figure) -> Array:
+    """Edge of a board from two points across its base, left and right; degrees, + to the right.
+
+    At heading h on a slope θ the line across the base is cos ε·c − sin ε·n, with c the level-most
+    direction across the board and n the snow's normal; the ratio of its two seen parts gives ε.
+    """
+    d = f["base_out"] - f["base_in"]
+    if f.view is None or f.view in ("side_left", "side_right"):
+        wide = length(d) if f.view is None else np.full(len(f.t), np.nanpercentile(length(d), 98))
+        return np.asarray(np.degrees(np.arcsin(np.clip(-f.normal(d) / wide, -0.98, 0.98))))
+    h, slope = np.radians(board_heading(f)), np.radians(f.facts["slope"])
+    rise = d[:, 2] * np.cos(h) - d[:, 0] * np.sin(h) * np.sin(slope)
+    return np.asarray(np.degrees(np.arctan2(-rise, np.abs(d[:, 0]) * np.cos(slope))))
+
+
 @measure(
     id="edge", unit="deg", title="Edge", views=TILT_VIEWS, phases=TURN_PHASES, signed=True,
     formula="outside shin, taken as square to the base, against the snow across the ski",
     model_u=1.6, points=("l_knee", "r_knee", "l_ankle", "r_ankle"),
-    angle=("outside_ankle", "outside_knee"),
+    angle=("outside_ankle", "outside_knee"), board_points=("base_in", "base_out", "board_nose", "board_tail"),
 )  # fmt: skip
 def edge(f: Figure) -> tuple[Array, Array]:
     """How far the outside ski is tipped against the snow."""
+    if f.front_foot is not None:
+        return base_edge(f), np.zeros(len(f.t))
     blind = 0.0 if f.view is None or "l_ski_tip" in f.points else UNKNOWN_HEADING_U
     return shin_edge(f, "outside"), np.full(len(f.t), blind)
 

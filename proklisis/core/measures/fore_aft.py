@@ -18,6 +18,11 @@ ARMS = ("l_shoulder", "r_shoulder", "l_hip", "r_hip")
 UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = 0.646, 0.507
 
 
+def support(f: Figure) -> Array:
+    """The foot that carries: the outside ankle in a turn on skis, the middle of both otherwise."""
+    return f["outside_ankle"] if f.front_foot is None and f.side.any() else f["mid_ankle"]
+
+
 @measure(
     id="hip_fore_aft", unit="ratio", title="Hip fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="(mid_hip − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
@@ -25,7 +30,7 @@ UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = 0.646, 0.507
 )  # fmt: skip
 def hip_fore_aft(f: Figure) -> Array:
     """How far the hips are ahead of the supporting foot, in leg lengths."""
-    return f.travel(f["mid_hip"] - f["outside_ankle"]) / leg_length(f, "outside")
+    return f.travel(f["mid_hip"] - support(f)) / leg_length(f, "outside")
 
 
 @measure(
@@ -35,7 +40,7 @@ def hip_fore_aft(f: Figure) -> Array:
 )  # fmt: skip
 def com_fore_aft(f: Figure) -> Array:
     """How far the centre of mass is ahead of the supporting foot, in leg lengths."""
-    return f.travel(f["com"] - f["outside_ankle"]) / leg_length(f, "outside")
+    return f.travel(f["com"] - support(f)) / leg_length(f, "outside")
 
 
 @measure(
@@ -45,7 +50,7 @@ def com_fore_aft(f: Figure) -> Array:
 )  # fmt: skip
 def head_fore(f: Figure) -> Array:
     """How far the head is ahead of the supporting foot, in leg lengths."""
-    return f.travel(f["nose"] - f["outside_ankle"]) / leg_length(f, "outside")
+    return f.travel(f["nose"] - support(f)) / leg_length(f, "outside")
 
 
 def _ahead_of_trunk(f: Figure, part: str) -> Array:

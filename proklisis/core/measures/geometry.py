@@ -35,6 +35,33 @@ def flexion(a: Array, joint: Array, b: Array) -> Array:
     return np.asarray(180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))))
 
 
+def deepened(d: Array, full: float) -> Array:
+    """A segment's (n, 3) vectors with the unseen axis filled in from what lacks of its ``full`` length."""
+    unseen = np.isnan(d).any(axis=0)
+    if not unseen.any():
+        return d
+    out = np.nan_to_num(d)
+    out[:, int(np.argmax(unseen))] = np.sqrt(np.maximum(full**2 - np.nansum(d**2, axis=1), 0.0))
+    return out
+
+
+#: Thigh and shank ÷ trunk (Drillis & Contini, as given by Winter; values from memory).
+THIGH_TO_TRUNK, SHANK_TO_TRUNK = 0.245 / 0.288, 0.246 / 0.288
+
+
+def knee_flexion(figure: Figure, limb: str) -> Array:
+    """Bend of a knee whose thigh and shank both lean the same way out of the picture, degrees.
+
+    What they lack of their length, known from the trunk, is their depth. In 3-D it is the plain bend.
+    """
+    hip, knee, ankle = (figure.limb(limb, p) for p in ("hip", "knee", "ankle"))
+    if figure.view is None:
+        return flexion(hip, knee, ankle)
+    trunk = float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), 75))
+    thigh, shank = deepened(hip - knee, THIGH_TO_TRUNK * trunk), deepened(knee - ankle, SHANK_TO_TRUNK * trunk)
+    return flexion(thigh, np.zeros_like(thigh), -shank)
+
+
 def length(d: Array) -> Array:
     """Length of (n, 3) vectors over the axes that are seen."""
     return np.asarray(np.sqrt(np.nansum(d**2, axis=1)))
@@ -73,6 +100,17 @@ def ground(figure: Figure, d: Array) -> tuple[Array, Array]:
     down = -d[:, 2] * np.cos(pitch) / np.sin(grazing)
     across = d[:, 0] - down * np.cos(slope) * np.tan(figure.psi) * _toward(figure)
     return across, down
+
+
+def board_heading(figure: Figure) -> Array:
+    """Direction of a board on the slope, degrees from the fall line, + to the rider's right."""
+    across, down = ground(figure, figure["board_nose"] - figure["board_tail"])
+    return np.asarray(np.degrees(np.arctan2(across, down)))
+
+
+def toe_sign(figure: Figure) -> float:
+    """+1 where the toes of a board rider point to the right of travel (left foot in front), else −1."""
+    return 1.0 if figure.front_foot == "l" else -1.0
 
 
 def heading_of(figure: Figure, limb: str) -> Array:

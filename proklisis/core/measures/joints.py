@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.measures.geometry import flexion, length
-from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.measures.geometry import flexion, knee_flexion, length
+from proklisis.core.measures.registry import ONLY_3D, SIDE_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
@@ -17,18 +17,20 @@ LIMBS = ("outside", "inside")
 
 @measure(
     id="knee_flex", unit="deg", title="Knee flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
-    limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=3.0,
+    limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=3.0, board_views=("front", "rear"),
     angle=("outside_hip", "outside_knee", "outside_ankle"),
 )  # fmt: skip
 def knee_flex(f: Figure, limb: str = "outside") -> Array:
     """How far the knee is bent."""
+    if f.front_foot is not None:
+        return knee_flexion(f, limb)
     return flexion(f.limb(limb, "hip"), f.limb(limb, "knee"), f.limb(limb, "ankle"))
 
 
 @measure(
     id="hip_flex", unit="deg", title="Hip flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
     limbs=LIMBS, formula="180° − angle shoulder–hip–knee; 0 = straight",
-    points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.0,
+    points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.0, board_views=(ONLY_3D,),
     angle=("outside_shoulder", "outside_hip", "outside_knee"),
 )  # fmt: skip
 def hip_flex(f: Figure, limb: str = "outside") -> Array:
@@ -108,8 +110,8 @@ def gaze_drop(f: Figure) -> Array:
 declare(
     id="flex_range", unit="deg", title="Flexion range",
     doc="How much the outside knee bends and stretches within one turn.",
-    formula="largest − smallest knee flexion of the outside leg within the turn",
-    views=SIDE_VIEWS, points=LEGS,
+    formula="largest − smallest knee flexion of the outside leg (on a board: of both) within the turn",
+    views=SIDE_VIEWS, points=LEGS, board_views=("front", "rear"),
 )  # fmt: skip
 declare(
     id="hip_rise", unit="ratio", title="Hip rise",

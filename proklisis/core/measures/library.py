@@ -12,6 +12,8 @@ from proklisis.core.measures import (
     skating,
     wheels,
     rotation,
+    shared,
+    snowboarding,
     stance,
     tilt,
     timing,
@@ -24,14 +26,12 @@ from proklisis.core.measures.declared import (
     loops,
     rope,
     sails,
-    shared,
-    snowboarding,
     waves,
 )
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (drops, gates, jumps, kites, loops, rope, sails, shared, snowboarding, waves)
+DECLARED = (drops, gates, jumps, kites, loops, rope, sails, waves)
 #: Modules that declare measures as they load.
-MODULES = (edge, fore_aft, joints, load, inline, poling, skating, wheels, rotation, stance, tilt, timing, *DECLARED)
+MODULES = (edge, fore_aft, joints, load, inline, poling, skating, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

@@ -24,6 +24,8 @@ Compute = Callable[..., float]
 Scope = Literal["unit", "phase", "run"]
 
 TURN_PHASES = ("transition", "entry", "belly", "finish")
+#: In place of a view: no single camera shows it.
+ONLY_3D = "3d"
 TILT_VIEWS = ("front", "rear")
 SIDE_VIEWS = ("side_left", "side_right")
 HEADING_VIEWS = ("front", "rear", "above")
@@ -63,6 +65,8 @@ class Measure:
     angle: tuple[str, ...] = ()
     #: Views that show it on a rider who stands sideways on a board, where they differ.
     board_views: tuple[str, ...] = ()
+    #: Landmarks that it needs on such a rider.
+    board_points: tuple[str, ...] = ()
     #: Value of one unit, of a phase in it, or of the run, for families measured by repeated draws.
     compute: Compute | None = None
     scope: Scope = "unit"
@@ -70,6 +74,10 @@ class Measure:
     def seen_from(self, board: bool) -> tuple[str, ...]:
         """Views that show it; ``board`` for a rider who stands sideways on one."""
         return self.board_views if board and self.board_views else self.views
+
+    def needs(self, board: bool) -> tuple[str, ...]:
+        """Landmarks it is read from."""
+        return self.board_points if board and self.board_points else self.points
 
 
 REGISTRY: dict[str, Measure] = {}

@@ -92,6 +92,7 @@ declare(
     id="time_to_fall_line", unit="s", title="Time to the fall line",
     doc="How long the skis take from the change of edges until they point down the hill.",
     formula="time from the zero crossing to heading = 0", views=HEADING_VIEWS, points=SKI_POINTS,
+    board_points=("board_nose", "board_tail"),
 )  # fmt: skip
 declare(
     id="swing_in_half_second", unit="deg", title="Swing in half a second",

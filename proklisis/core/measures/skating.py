@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion, length
+from proklisis.core.measures.geometry import knee_flexion, length
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_height, foot_of
@@ -24,8 +24,6 @@ BLADE_HEIGHT_M = 0.055
 HELD_DEG = 3.0
 #: The end of a push, over which its direction is read (house choice).
 LAST_SHARE = 0.4
-#: Drillis & Contini, as given by Winter (values from memory).
-THIGH_TO_TRUNK, SHANK_TO_TRUNK = 0.245 / 0.288, 0.246 / 0.288
 
 declare_table("""
 blade_lean | deg | Blade lean | shank and blade off the vertical at the middle of the push | front, rear |
@@ -67,7 +65,7 @@ def extension(f: Figure, s: str) -> Array:
     hip, ankle = f[f"{s}_hip"], f[f"{s}_ankle"]
     if f.view not in ("side_left", "side_right"):
         return length(hip - ankle) / leg(f)
-    return np.asarray(np.cos(np.radians(knee_bend(f, s)) / 2))
+    return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
 
 
 @computed("late_share", points=LEGS, model_u=1.5)
@@ -106,33 +104,12 @@ def knee_drive(f: Figure, unit: Unit) -> float:
     return at(f, (f[f"{s}_knee"] - f[f"{other}_ankle"])[:, 1] / thigh, unit.start.t)
 
 
-def knee_bend(f: Figure, s: str) -> Array:
-    """Knee flexion in degrees.
-
-    From the side a leg that leans toward the camera or away looks short: what its thigh and shank
-    lack of their length, known from the trunk, is their depth, and both lean the same way.
-    """
-    hip, knee, ankle = f[f"{s}_hip"], f[f"{s}_knee"], f[f"{s}_ankle"]
-    if f.view is None:
-        return flexion(hip, knee, ankle)
-    trunk = float(np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75))
-    thigh, shank = _deepened(hip - knee, THIGH_TO_TRUNK * trunk), _deepened(knee - ankle, SHANK_TO_TRUNK * trunk)
-    return flexion(thigh, np.zeros_like(thigh), -shank)
-
-
-def _deepened(d: Array, full: float) -> Array:
-    out = np.nan_to_num(d)
-    hidden = int(np.argmax(np.isnan(d).any(axis=0))) if np.isnan(d).any() else 0
-    out[:, hidden] = np.sqrt(np.maximum(full**2 - np.nansum(d**2, axis=1), 0.0))
-    return out
-
-
 @computed("pause", points=LEGS, model_u=0.012)
 def pause(f: Figure, unit: Unit) -> float:
     if "pressure" not in unit.phases:
         return float("nan")
     a, b = unit.phases["pressure"]
-    t, x = between(f, f.t, a, b), between(f, knee_bend(f, foot_of(unit)[0]), a, b)
+    t, x = between(f, f.t, a, b), between(f, knee_flexion(f, foot_of(unit)[0]), a, b)
     longest, i = 0.0, 0
     for j in range(len(x)):
         while x[i : j + 1].max() - x[i : j + 1].min() > 2 * HELD_DEG:
@@ -146,7 +123,7 @@ def sit(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
         return float("nan")
-    return float(np.nanmean(between(f, knee_bend(f, foot_of(unit)[0]), a + 0.05 * (b - a), a + 0.3 * (b - a))))
+    return float(np.nanmean(between(f, knee_flexion(f, foot_of(unit)[0]), a + 0.05 * (b - a), a + 0.3 * (b - a))))
 
 
 def _blade_heading(f: Figure, s: str) -> Array:

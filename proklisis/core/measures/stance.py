@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import heading_of, span
+from proklisis.core.measures.geometry import heading_of, length, span
 from proklisis.core.measures.registry import (
     HEADING_VIEWS,
     TILT_VIEWS,
@@ -21,20 +21,24 @@ Array = NDArray[np.float64]
 @measure(
     id="stance_width", unit="ratio", title="Stance width", views=TILT_VIEWS, phases=TURN_PHASES,
     formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.02,
-    points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"),
+    points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"), board_views=("side_left", "side_right"),
 )  # fmt: skip
 def stance_width(f: Figure) -> Array:
     """How far apart the feet are, in hip widths."""
+    if f.front_foot is not None:
+        return length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
     return span(f["r_ankle"] - f["l_ankle"]) / span(f["r_hip"] - f["l_hip"])
 
 
 @measure(
     id="knee_gap", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
     formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.025,
-    points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"),
+    points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"), board_views=("side_left", "side_right"),
 )  # fmt: skip
 def knee_gap(f: Figure) -> Array:
     """How far apart the knees are, against the feet."""
+    if f.front_foot is not None:
+        return length(f["r_knee"] - f["l_knee"]) / length(f["r_ankle"] - f["l_ankle"])
     return span(f["r_knee"] - f["l_knee"]) / span(f["r_ankle"] - f["l_ankle"])
 
 

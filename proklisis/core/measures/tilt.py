@@ -64,10 +64,14 @@ def angulation(f: Figure) -> Array:
     id="shoulder_tilt", unit="deg", title="Shoulder tilt",
     formula="tilt of l_shoulder → r_shoulder against the surface line, + dropped to the inside",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.6,
-    points=("l_shoulder", "r_shoulder"), angle=("l_shoulder", "r_shoulder"),
+    points=("l_shoulder", "r_shoulder"), angle=("l_shoulder", "r_shoulder"), board_views=("side_left", "side_right"),
 )  # fmt: skip
 def shoulder_tilt(f: Figure) -> Array:
     """How far the shoulder line drops toward the inside of the turn."""
+    if f.front_foot is not None:
+        # A board rider stands sideways: the line runs along the board, + is a dropped front shoulder.
+        d = f["front_shoulder"] - f["back_shoulder"]
+        return np.asarray(f.side * np.degrees(np.arctan2(-f.normal(d), np.abs(f.travel(d)))))
     d = f["r_shoulder"] - f["l_shoulder"]
     run = np.abs(d[:, 0]) if f.view is not None else np.hypot(d[:, 0], d[:, 1])
     return np.asarray(np.degrees(np.arctan2(-d[:, 2], run)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import poling, steps, wheels
+from proklisis.core.splitting import board, poling, steps, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -16,4 +16,7 @@ SPLITTERS["corners"] = Splitter(
 )  # fmt: skip
 SPLITTERS["features"] = Splitter(
     "Height over the trail", "leg lengths", wheels.trail_signal, wheels.feature_cuts, wheels.feature_units, 4.0, 6.0, 0.2,
+)  # fmt: skip
+SPLITTERS["board_turns"] = Splitter(
+    "Tilt of the body", "°", board.board_signal, board.board_cuts, board.board_units, 4.0, 8.0, 0.25,
 )  # fmt: skip

@@ -1,0 +1,125 @@
+"""Turns on a board: the rider stands sideways on it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures import joints, rotation, shared  # noqa: F401  (declare what is attached to here)
+from proklisis.core.measures.geometry import board_heading, SHANK_TO_TRUNK, THIGH_TO_TRUNK, ground, knee_flexion, length, tilt, toe_sign, wrap
+from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.rotation import path_direction
+from proklisis.core.signals import lowpass
+from proklisis.core.splitting.events import between
+from proklisis.core.splitting.turns import Turn
+from proklisis.core.splitting.units import Unit
+
+Array = NDArray[np.float64]
+LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
+SHOULDERS = ("l_shoulder", "r_shoulder")
+BOARD = ("board_nose", "board_tail")
+#: Half the time around the fall line over which the hips are read, and the knees' own low-pass.
+FALL_LINE_S, FLEX_HZ = 0.07, 2.5
+#: How far each leg stands out along the board, in leg lengths (house choice).
+SPLAY = 0.15
+
+declare_table("""
+hip_along_board | ratio | Hips along the board | mid_hip from the middle of the feet toward the nose (+) ÷ ankle distance, over the belly | side_left, side_right |
+hinge | deg | Hinge at the hip | trunk pitch across the board − leg lean across the board, + bent over the toes | front, rear | *
+shin_to_boot | deg | Shin to boot | shin pitch toward the toes | front, rear | *
+slip_angle | deg | Slip angle | board heading − direction of its path | above | *
+radius_cv | pct | Radius spread | coefficient of variation of the turns' radii | above |
+hands_height | ratio | Hands' height | height of the hands over the hips ÷ trunk length | front, rear | *
+turn_width | ratio | Turn width | sideways ÷ downhill travel in a turn | front, rear, above |
+""")
+
+
+@per_frame("hinge", points=(*LEGS, *SHOULDERS), model_u=1.5, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+def hinge(f: Figure) -> Array:
+    trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
+    return toe_sign(f) * (tilt(f, trunk) - tilt(f, legs))
+
+
+@per_frame("shin_to_boot", points=LEGS, model_u=2.0, angle=("l_ankle", "l_knee"))
+def shin_to_boot(f: Figure) -> Array:
+    shins = (f["l_knee"] - f["l_ankle"] + f["r_knee"] - f["r_ankle"]) / 2
+    return toe_sign(f) * tilt(f, shins)
+
+
+@computed("hip_along_board", points=LEGS, model_u=0.02, angle=("mid_ankle", "mid_hip"))
+def hip_along_board(f: Figure, unit: Unit) -> float:
+    """Around the fall line, where a side view looks square at the board: it looks longest there."""
+    stance = f["front_ankle"] - f["back_ankle"]
+    d = f["mid_hip"] - f["mid_ankle"]
+    along = (d * stance).sum(axis=1) / (stance**2).sum(axis=1) if f.view is None else f.travel(d) / f.travel(stance)
+    a, b = unit.phases["entry"][0], unit.phases["finish"][1]
+    seen, along = np.abs(between(f, f.travel(stance), a, b)), between(f, along, a, b)
+    if not np.isfinite(seen).any():
+        return float("nan")
+    middle = int(np.nanargmax(lowpass(seen, f.fps, 2.0)))
+    half = max(1, round(FALL_LINE_S * f.fps))
+    return float(np.nanmean(along[max(0, middle - half) : middle + half + 1]))
+
+
+@per_frame("alignment", points=(*SHOULDERS, *BOARD), model_u=1.5, angle=("l_shoulder", "r_shoulder"))
+def alignment(f: Figure) -> Array:
+    axis, board = f["front_shoulder"] - f["back_shoulder"], f["board_nose"] - f["board_tail"]
+    turned = np.degrees(np.arctan2(axis[:, 0], axis[:, 1]) - np.arctan2(board[:, 0], board[:, 1]))
+    return np.abs(wrap(turned))
+
+
+@per_frame("slip_angle", points=(*BOARD, "scene_drift"), signed=True, model_u=0.8, angle=("board_tail", "board_nose"))
+def slip_angle(f: Figure) -> Array:
+    return wrap(board_heading(f) - path_direction(f))
+
+
+@per_frame("hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.03)
+def hands_height(f: Figure) -> Array:
+    hands = (f["l_wrist"] + f["r_wrist"]) / 2
+    return (hands - f["mid_hip"])[:, 2] / np.nanmedian(length(f["mid_shoulder"] - f["mid_hip"]))
+
+
+def _way(f: Figure, unit: Unit) -> tuple[Array, Array]:
+    """Path of the feet over the snow within a unit: across and down the slope."""
+    across, down = ground(f, f.path("mid_ankle"))
+    return between(f, across, unit.start.t, unit.end.t), between(f, down, unit.start.t, unit.end.t)
+
+
+@computed("turn_width", points=("l_ankle", "r_ankle", "scene_drift"), model_u=0.02)
+def turn_width(f: Figure, unit: Unit) -> float:
+    across, down = _way(f, unit)
+    fallen = abs(float(down[-1] - down[0]))
+    return float(np.abs(np.diff(across)).sum()) / fallen if fallen > 0 else float("nan")
+
+
+@computed("radius_cv", "run", points=("l_ankle", "r_ankle", "scene_drift", *BOARD), model_u=3.0)
+def radius_cv(f: Figure, units: list[Unit]) -> float:
+    """Radius of a turn: length of its path ÷ change of direction."""
+    radii, h = [], board_heading(f)
+    for unit in units:
+        across, down = _way(f, unit)
+        turned = np.radians(np.ptp(between(f, h, unit.start.t, unit.end.t)))
+        radii.append(float(np.hypot(np.diff(across), np.diff(down)).sum()) / max(float(turned), 0.05))
+    return float(100 * np.std(radii, ddof=1) / np.mean(radii)) if len(radii) > 2 else float("nan")
+
+
+@computed("time_to_fall_line", model_u=0.01)
+def time_to_fall_line(f: Figure, unit: Unit) -> float:
+    return unit.fall_line_s - unit.start.t if isinstance(unit, Turn) and unit.fall_line_s is not None else float("nan")
+
+
+@computed("flex_range", model_u=4.0)
+def flex_range(f: Figure, unit: Unit) -> float:
+    if f.view is None:
+        both = sum(knee_flexion(f, s) for s in "lr") / 2
+    else:
+        # The knees point now across, now along the picture: the length of the legs tells their bend.
+        full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
+        d = f["mid_hip"] - f["mid_ankle"]
+        # A board that points down the slope pitches the rider toward or away from the camera.
+        pitched = d[:, 2] * np.tan(np.radians(f.facts["slope"])) * np.cos(np.radians(board_heading(f))) ** 2
+        chord = np.sqrt(length(d) ** 2 + pitched**2 + (SPLAY * full) ** 2) / full
+        both = 2 * np.degrees(np.arccos(np.clip(chord, 0, 1)))
+    low, high = np.nanpercentile(between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96])
+    return float(high - low)
