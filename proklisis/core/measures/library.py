@@ -8,6 +8,7 @@ from proklisis.core.measures import (
     joints,
     load,
     inline,
+    jumps,
     poling,
     skating,
     wheels,
@@ -21,7 +22,6 @@ from proklisis.core.measures import (
 from proklisis.core.measures.declared import (
     drops,
     gates,
-    jumps,
     kites,
     loops,
     rope,
@@ -31,7 +31,7 @@ from proklisis.core.measures.declared import (
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (drops, gates, jumps, kites, loops, rope, sails, waves)
+DECLARED = (drops, gates, kites, loops, rope, sails, waves)
 #: Modules that declare measures as they load.
-MODULES = (edge, fore_aft, joints, load, inline, poling, skating, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
+MODULES = (edge, fore_aft, joints, load, inline, jumps, poling, skating, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

@@ -109,7 +109,7 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
     return unit.fall_line_s - unit.start.t if isinstance(unit, Turn) and unit.fall_line_s is not None else float("nan")
 
 
-@computed("flex_range", model_u=4.0)
+@computed("flex_range", model_u=2.5)
 def flex_range(f: Figure, unit: Unit) -> float:
     if f.view is None:
         both = sum(knee_flexion(f, s) for s in "lr") / 2
@@ -117,9 +117,13 @@ def flex_range(f: Figure, unit: Unit) -> float:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
         full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
         d = f["mid_hip"] - f["mid_ankle"]
-        # A board that points down the slope pitches the rider toward or away from the camera.
-        pitched = d[:, 2] * np.tan(np.radians(f.facts["slope"])) * np.cos(np.radians(board_heading(f))) ** 2
-        chord = np.sqrt(length(d) ** 2 + pitched**2 + (SPLAY * full) ** 2) / full
-        both = 2 * np.degrees(np.arccos(np.clip(chord, 0, 1)))
+        # The rider stands square on a board that points down and across: part of that is unseen.
+        h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))
+        across = (d[:, 0] - d[:, 2] * fall * np.cos(h) * np.sin(h)) / np.maximum(np.cos(h), 0.4)
+        along = d[:, 2] * fall * np.cos(h)
+        chord = np.sqrt(across**2 + along**2 + d[:, 2] ** 2 + (SPLAY * full) ** 2) / full
+        # Only its changes: its level would need the rider's bones to a percent.
+        usual = np.radians(np.nanmean(between(f, sum(knee_flexion(f, s) for s in "lr") / 2, unit.start.t, unit.end.t)))
+        both = -2 * np.degrees(chord) / np.sin(max(usual, 0.35) / 2)
     low, high = np.nanpercentile(between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96])
     return float(high - low)

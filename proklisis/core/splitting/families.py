@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, poling, steps, wheels
+from proklisis.core.splitting import board, flights, poling, steps, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -19,4 +19,7 @@ SPLITTERS["features"] = Splitter(
 )  # fmt: skip
 SPLITTERS["board_turns"] = Splitter(
     "Tilt of the body", "°", board.board_signal, board.board_cuts, board.board_units, 4.0, 8.0, 0.25,
+)  # fmt: skip
+SPLITTERS["jumps"] = Splitter(
+    "Lower foot over the ground", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 8.0, 14.0, 0.18,
 )  # fmt: skip

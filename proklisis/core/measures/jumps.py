@@ -1,0 +1,209 @@
+"""Multi-turn jumps on ice."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
+from proklisis.core.measures.geometry import length
+from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.physics import flight as fly
+from proklisis.core.physics.rotation import air_time_needed
+from proklisis.core.splitting.events import at, between
+from proklisis.core.splitting.flights import SET_S
+from proklisis.core.splitting.units import Unit
+
+Array = NDArray[np.float64]
+HIPS, SHOULDERS = ("l_hip", "r_hip"), ("l_shoulder", "r_shoulder")
+ANKLES = ("l_ankle", "r_ankle")
+#: Thigh ÷ trunk (Drillis & Contini; value from memory).
+THIGH_TO_TRUNK = 0.245 / 0.288
+#: What of the flight the tight position is read in.
+TIGHT_FROM, TIGHT_TO = 0.35, 0.75
+
+declare_table("""
+takeoff_tilt | deg | Take-off tilt | take-off foot → mid_shoulder off the vertical away from the landing side at the last contact | front, rear |
+tightness | ratio | Tightness | greatest elbow or ankle distance from the axis ÷ shoulder width while spinning | front, rear |
+free_leg_through | ratio | Free leg through | free knee ahead of the take-off knee at the last contact ÷ thigh length | side_left, side_right |
+spin_up_time | s | Spin-up time | take-off to the tightest position | |
+edge_at_landing | deg | Edge at the landing | blade's edge on touching down, + outside, − inside | front, rear |
+air_margin | s | Air time to spare | air time − what the planned rotations need at this skater's rotation period | |
+""")
+
+
+def landing_sign(f: Figure) -> float:
+    """+1 where the landing side is to the right of the travel, −1 to the left."""
+    return -1.0 if f.given.get("landing_side") == "l" else 1.0
+
+
+def _tilt(d: Array) -> Array:
+    return np.asarray(np.degrees(np.arctan2(d[:, 0], d[:, 2])))
+
+
+def takeoff_foot(f: Figure, unit: Unit) -> str:
+    """The foot that leaves the ice last."""
+    when = unit.events["takeoff"]
+    low = {s: at(f, np.minimum(f[f"{s}_heel"][:, 2], f[f"{s}_toe"][:, 2]), when, 0.03) for s in "lr"}
+    return min(low, key=lambda s: low[s])
+
+
+@computed("takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.8, angle=("l_ankle", "mid_shoulder"))
+def takeoff_tilt(f: Figure, unit: Unit) -> float:
+    d = f["mid_shoulder"] - f[f"{takeoff_foot(f, unit)}_ankle"]
+    return -landing_sign(f) * at(f, _tilt(d), unit.events["takeoff"], 0.03)
+
+
+@computed("axis_tilt", "phase", points=(*SHOULDERS, *ANKLES), model_u=0.8, angle=("mid_ankle", "mid_shoulder"))
+def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
+    tilt = landing_sign(f) * _tilt(f["mid_shoulder"] - f["mid_ankle"])
+    if phase == "spin":
+        return float(np.nanmean(between(f, tilt, *unit.phases["spin"])))
+    return at(f, tilt, unit.events["takeoff"] + SET_S, 0.03)
+
+
+@computed("tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.06, angle=("mid_ankle", "mid_shoulder"))
+def tightness(f: Figure, unit: Unit) -> float:
+    a, b = unit.start.t, unit.end.t
+    foot = np.nan_to_num(f["mid_ankle"])
+    axis = np.nan_to_num(f["mid_shoulder"]) - foot
+    axis = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-9)
+    far = []
+    for name in ("l_elbow", "r_elbow", *ANKLES):
+        d = np.nan_to_num(f[name]) - foot
+        far.append(np.linalg.norm(d - (d * axis).sum(axis=1, keepdims=True) * axis, axis=1))
+    wide = np.nanpercentile(length(f["r_shoulder"] - f["l_shoulder"]), 95)
+    spinning = between(f, np.max(far, axis=0), a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a))
+    return float(np.nanpercentile(spinning, 90)) / float(wide)
+
+
+@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.12)
+def spin_up_time(f: Figure, unit: Unit) -> float:
+    """Until the elbows come closest to the axis, as far as the view shows their distance."""
+    wide = length(f["r_elbow"] - f["l_elbow"])
+    t, x = between(f, f.t, unit.start.t, unit.end.t), between(f, wide, unit.start.t, unit.end.t)
+    return float(t[int(np.nanargmin(x))]) - unit.start.t if np.isfinite(x).any() else float("nan")
+
+
+@computed("free_leg_through", points=("l_knee", "r_knee", *HIPS, *SHOULDERS), model_u=0.03, angle=("l_knee", "r_knee"))
+def free_leg_through(f: Figure, unit: Unit) -> float:
+    s = takeoff_foot(f, unit)
+    free = "r" if s == "l" else "l"
+    trunk = np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90)
+    return at(f, (f[f"{free}_knee"] - f[f"{s}_knee"])[:, 1], unit.events["takeoff"], 0.03) / float(THIGH_TO_TRUNK * trunk)
+
+
+@computed("edge_at_landing", points=("l_knee", "r_knee", *ANKLES, *HIPS), model_u=3.5, angle=("r_ankle", "r_knee"))
+def edge_at_landing(f: Figure, unit: Unit) -> float:
+    """From the shank of the landing leg, taken as square to the blade; + toward its outer side."""
+    s = "r" if landing_sign(f) > 0 else "l"
+    out = np.nan_to_num(f["r_hip"] - f["l_hip"]) * (1.0 if s == "r" else -1.0)
+    out[:, 2] = 0.0
+    out = out / np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-9)
+    d = np.nan_to_num(f[f"{s}_knee"] - f[f"{s}_ankle"])
+    when = unit.events["landing"] + 0.01
+    lean = at(f, np.degrees(np.arctan2((d * out).sum(axis=1), d[:, 2])), when, 0.03)
+    if f.view is None:
+        return lean
+    # Seen a little from the side, a tilt across the blade looks smaller than it is.
+    seen = (f["r_hip"] - f["l_hip"])[:, f.axes[0]]
+    square = abs(at(f, seen, when, 0.03)) / float(np.nanpercentile(np.abs(seen), 98))
+    return lean / max(square, 0.5)
+
+
+@computed("air_time", model_u=0.004)
+def air_time(f: Figure, unit: Unit) -> float:
+    return unit.end.t - unit.start.t
+
+
+@computed("flight_height", model_u=0.01)
+def flight_height(f: Figure, unit: Unit) -> float:
+    return fly.flight_height(unit.end.t - unit.start.t)
+
+
+def turned(f: Figure, unit: Unit) -> tuple[Array, Array]:
+    """Times and degrees that the body has turned since the take-off, always forward.
+
+    From above or in 3-D the bearing of shoulders and hips is read as it is. From elsewhere their
+    seen width is the cosine of it: it is nothing at every quarter and three-quarter turn, and
+    what lies before the first and after the last of these is read from the width.
+    """
+    a, b = unit.start.t, unit.end.t
+    t = between(f, f.t, a, b)
+    if f.view in (None, "above"):
+        d = (f["r_shoulder"] - f["l_shoulder"]) / 2 + (f["r_hip"] - f["l_hip"]) / 2
+        yaw = np.degrees(np.unwrap(np.arctan2(-d[:, 1], d[:, 0])))
+        piece = between(f, yaw, a, b)
+        way = 1.0 if piece[-1] >= piece[0] else -1.0
+        ends = [at(f, yaw, x, 0.02) for x in (a, b)]
+        x = np.concatenate([[ends[0]], piece, [ends[1]]]) * way
+        return np.concatenate([[a], t, [b]]), x - x[0]
+    axis = 1 if f.view in ("side_left", "side_right") else 0
+    seen = np.zeros(len(f.t))
+    for part in ("shoulder", "hip"):
+        d = (f[f"r_{part}"] - f[f"l_{part}"])[:, axis]
+        seen += d / np.nanpercentile(np.abs(d), 98) / 2
+    c = np.clip(between(f, seen, a, b), -1, 1)
+    return _from_width(t, c, a, b)
+
+
+def _from_width(t: Array, c: Array, a: float, b: float) -> tuple[Array, Array]:
+    i = np.flatnonzero((c[:-1] * c[1:] < 0))
+    zeros = t[i] + (t[i + 1] - t[i]) * c[i] / (c[i] - c[i + 1])
+    zeros = zeros[np.concatenate([[True], np.diff(zeros) > MIN_HALF_S])] if len(zeros) else zeros
+    if not len(zeros):
+        swing = float(np.degrees(np.abs(np.arccos(c[-1]) - np.arccos(c[0]))))
+        return np.array([a, b]), np.array([0.0, swing])
+    rate = 180.0 / float(np.min(np.diff(zeros))) if len(zeros) > 1 else 0.0
+    before = _past(float(c[0]), rate * (float(zeros[0]) - a))
+    after = _past(float(c[-1]), rate * (b - float(zeros[-1])))
+    angles = before + 180.0 * np.arange(len(zeros))
+    return np.concatenate([[a], zeros, [b]]), np.concatenate([[0.0], angles, [angles[-1] + after]])
+
+
+#: Two quarter turns are never closer than this: 7 turns a second.
+MIN_HALF_S = 0.06
+
+
+#: A skater who opens or closes the position turns at about this share of the full rate (house choice).
+OPENING_SHARE = 0.65
+
+
+def _past(c: float, at_full_rate: float) -> float:
+    """Degrees turned away from a zero of the seen width, which is ``c`` at the other end.
+
+    The same width is seen before a quarter turn and after it; how far the body would have gone
+    at its full rate tells which.
+    """
+    near = float(np.degrees(np.arcsin(min(abs(c), 1.0))))
+    guess = OPENING_SHARE * at_full_rate
+    return near if abs(guess - near) <= abs(guess - (180.0 - near)) else 180.0 - near
+
+
+@computed("rotation_period", points=(*SHOULDERS, *HIPS), model_u=0.004)
+def rotation_period(f: Figure, unit: Unit) -> float:
+    t, x = turned(f, unit)
+    if x[-1] < 360.0:
+        return float("nan")
+    starts = x[x <= x[-1] - 360.0]
+    return float(np.min(np.interp(starts + 360.0, x, t) - np.interp(starts, x, t)))
+
+
+@computed("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)
+def rotations(f: Figure, unit: Unit) -> float:
+    return float(turned(f, unit)[1][-1]) / 360.0
+
+
+@computed("shortfall", points=(*SHOULDERS, *HIPS), model_u=12.0)
+def shortfall(f: Figure, unit: Unit) -> float:
+    planned = f.given.get("planned_rotations")
+    return 360.0 * (float(planned) - rotations(f, unit)) if isinstance(planned, int | float) else float("nan")
+
+
+@computed("air_margin", points=(*SHOULDERS, *HIPS), model_u=0.004)
+def air_margin(f: Figure, unit: Unit) -> float:
+    planned = f.given.get("planned_rotations")
+    if not isinstance(planned, int | float):
+        return float("nan")
+    return air_time(f, unit) - air_time_needed(float(planned), rotation_period(f, unit))

@@ -1,0 +1,75 @@
+"""Flights, from the last contact to the first, by the height of the lower foot over the ground."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.physics.flight import GRAVITY
+from proklisis.core.splitting.events import between, boundary, bridged, crossings, ground_level, leg, signal_of
+from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.units import Boundary, Unit
+from proklisis.core.splitting.wheels import paired
+from proklisis.core.uncertainty import Value
+
+Array = NDArray[np.float64]
+#: A foot this high, in leg lengths, is in the air; a hop shorter than the other is none (house choices).
+AIRBORNE, SHORTEST_S = 0.06, 0.18
+#: The position set after the take-off is read so long after it (common practice on the ice).
+SET_S = 0.20
+OPEN_S, LANDING_S, APPROACH_S = 0.12, 0.40, 0.60
+
+
+def lower_foot(figure: Figure) -> Array:
+    """(n,) height of the lowest point of both feet over the ground, leg lengths."""
+    low = np.min([figure[f"{s}_{p}"][:, 2] for s in "lr" for p in ("heel", "toe")], axis=0)
+    up = (low - ground_level(figure)) / leg(figure)
+    return np.asarray(up - np.nanpercentile(up, 20))
+
+
+def flight_signal(figure: Figure) -> TiltSignal:
+    return signal_of(figure, lower_foot(figure))
+
+
+def flight_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+    found = crossings(figure.t, bridged(signal.deg, figure.t), AIRBORNE, 0.02)
+    out: list[Boundary] = []
+    for (a, way), (b, _) in zip(found, found[1:], strict=False):
+        if way > 0 and b - a >= SHORTEST_S:
+            out += [boundary(a, figure.fps), boundary(b, figure.fps)]
+    return out
+
+
+def flight_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
+    out = []
+    for n, (a, b) in enumerate(paired(boundaries), start=1):
+        set_end = min(a.t + SET_S, b.t)
+        opens = max(b.t - OPEN_S, set_end)
+        phases = {
+            "approach": (a.t - APPROACH_S, a.t - 0.1), "takeoff": (a.t - 0.1, a.t), "set": (a.t, set_end),
+            "spin": (set_end, opens), "open": (opens, b.t), "landing": (b.t, b.t + LANDING_S),
+        }  # fmt: skip
+        out.append(Unit(n, a, b, phases, events={"takeoff": a.t, "landing": b.t}))
+    return out
+
+
+def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
+    """Scale from gravity: the centre of mass falls freely in flight, at 9.80665 m/s².
+
+    Returns the figure's units per metre with its standard uncertainty over the flights, or None
+    where no flight is long enough.
+    """
+    if "com" not in figure.points:
+        return None
+    up = figure.path("com")[:, 2]
+    scales = []
+    for unit in units:
+        a, b = unit.start.t + 0.04, unit.end.t - 0.04
+        t, z = between(figure, figure.t, a, b), between(figure, up, a, b)
+        if b - a > 0.25 and np.isfinite(z).all() and len(t) > 6:
+            scales.append(float(-2 * np.polyfit(t - t[0], z, 2)[0] / GRAVITY))
+    if not scales:
+        return None
+    spread = float(np.std(scales, ddof=1)) if len(scales) > 1 else 0.1 * scales[0]
+    return Value(float(np.mean(scales)), max(spread / len(scales) ** 0.5, 0.02 * abs(scales[0])))
