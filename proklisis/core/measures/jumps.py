@@ -22,6 +22,8 @@ ANKLES = ("l_ankle", "r_ankle")
 THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
+#: How far the shin leans forward as the blade touches down (house choice).
+LANDING_SHIN_DEG = 13.0
 
 declare_table("""
 takeoff_tilt | deg | Take-off tilt | take-off foot → mid_shoulder off the vertical away from the landing side at the last contact | front, rear |
@@ -108,8 +110,11 @@ def edge_at_landing(f: Figure, unit: Unit) -> float:
         return lean
     # Seen a little from the side, a tilt across the blade looks smaller than it is.
     seen = (f["r_hip"] - f["l_hip"])[:, f.axes[0]]
-    square = abs(at(f, seen, when, 0.03)) / float(np.nanpercentile(np.abs(seen), 98))
-    return lean / max(square, 0.5)
+    wide = np.abs(seen) / float(np.nanpercentile(np.abs(seen), 98))
+    square = float(np.clip(at(f, wide, when, 0.03), 0.5, 1.0))
+    # Turned past square, the bend of the landing knee shows as a tilt outward; short of it, inward.
+    past = 1.0 if at(f, wide, when + 0.03, 0.03) < at(f, wide, when - 0.03, 0.03) else -1.0
+    return (lean - past * LANDING_SHIN_DEG * float(np.sqrt(1 - square**2))) / square
 
 
 @computed("air_time", model_u=0.004)
