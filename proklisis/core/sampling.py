@@ -127,7 +127,7 @@ def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
     assert m.series is not None
     result = m.series(figure, *more)
     value = result[0] if isinstance(result, tuple) else result
-    return np.asarray(value * figure.side if m.signed else value)
+    return np.asarray(value * figure.side if m.signed and figure.side.any() else value)
 
 
 def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tuple[str, ...], series: Array | None) -> float:

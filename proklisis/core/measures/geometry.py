@@ -62,6 +62,38 @@ def knee_flexion(figure: Figure, limb: str) -> Array:
     return flexion(thigh, np.zeros_like(thigh), -shank)
 
 
+def trunk_length(figure: Figure, percentile: float = 90.0) -> float:
+    """Hip to shoulder in the figure's unit, as long as the view shows it."""
+    return float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), percentile))
+
+
+#: Trunk ÷ stature (Drillis & Contini, as given by Winter; value from memory).
+TRUNK_TO_STATURE = 0.288
+
+
+def full_trunk(figure: Figure) -> float:
+    """Length of the trunk in the figure's unit, from the rider's height and the scale where both are known."""
+    height, scale = figure.given.get("height_m"), figure.facts["scale"]
+    if figure.view is not None and isinstance(height, float) and np.isfinite(scale):
+        return TRUNK_TO_STATURE * height * scale
+    return trunk_length(figure)
+
+
+def full_leg(figure: Figure) -> float:
+    """Length of a straight leg in the figure's unit, from the trunk: bent legs do not show theirs."""
+    if figure.view is None:
+        return float(np.nanmedian(leg_length(figure, "l") + leg_length(figure, "r"))) / 2
+    return (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * full_trunk(figure)
+
+
+def knee_from_reach(figure: Figure, limb: str) -> Array:
+    """Bend of a knee from how far the hip is from the ankle: it shows however the rider is turned."""
+    hip, knee, ankle = (figure.limb(limb, p) for p in ("hip", "knee", "ankle"))
+    if figure.view is None:
+        return flexion(hip, knee, ankle)
+    return np.asarray(2 * np.degrees(np.arccos(np.clip(length(hip - ankle) / full_leg(figure), 0, 1))))
+
+
 def length(d: Array) -> Array:
     """Length of (n, 3) vectors over the axes that are seen."""
     return np.asarray(np.sqrt(np.nansum(d**2, axis=1)))

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.measures.geometry import flexion, knee_flexion, length
+from proklisis.core.measures.geometry import flexion, knee_flexion, knee_from_reach, length
 from proklisis.core.measures.registry import ONLY_3D, SIDE_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
@@ -23,7 +23,7 @@ LIMBS = ("outside", "inside")
 def knee_flex(f: Figure, limb: str = "outside") -> Array:
     """How far the knee is bent."""
     if f.front_foot is not None:
-        return knee_flexion(f, limb)
+        return knee_from_reach(f, limb) if "trough" in f.points else knee_flexion(f, limb)
     return flexion(f.limb(limb, "hip"), f.limb(limb, "knee"), f.limb(limb, "ankle"))
 
 

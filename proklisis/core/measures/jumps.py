@@ -23,7 +23,7 @@ THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
 #: How far the shin leans forward as the blade touches down (house choice).
-LANDING_SHIN_DEG = 13.0
+LANDING_SHIN_DEG = 8.0
 
 declare_table("""
 takeoff_tilt | deg | Take-off tilt | take-off foot → mid_shoulder off the vertical away from the landing side at the last contact | front, rear |
@@ -136,6 +136,8 @@ def turned(f: Figure, unit: Unit) -> tuple[Array, Array]:
     """
     a, b = unit.start.t, unit.end.t
     t = between(f, f.t, a, b)
+    if f.front_foot is not None:
+        return _rolled(f, t, a, b)
     if f.view in (None, "above"):
         d = (f["r_shoulder"] - f["l_shoulder"]) / 2 + (f["r_hip"] - f["l_hip"]) / 2
         yaw = np.degrees(np.unwrap(np.arctan2(-d[:, 1], d[:, 0])))
@@ -151,6 +153,21 @@ def turned(f: Figure, unit: Unit) -> tuple[Array, Array]:
         seen += d / np.nanpercentile(np.abs(d), 98) / 2
     c = np.clip(between(f, seen, a, b), -1, 1)
     return _from_width(t, c, a, b)
+
+
+def _rolled(f: Figure, t: Array, a: float, b: float) -> tuple[Array, Array]:
+    """A board rider rolls head over heels: the line feet → shoulders, in the plane along travel."""
+    d = f["mid_shoulder"] - f["mid_ankle"]
+    roll = np.degrees(np.unwrap(np.arctan2(d[:, 1], d[:, 2])))
+    ends = [at(f, roll, x, 0.02) for x in (a, b)]
+    x = np.concatenate([[ends[0]], between(f, roll, a, b), [ends[1]]])
+    return np.concatenate([[a], t, [b]]), x - x[0]
+
+
+def planned_rotations(f: Figure) -> float:
+    """Turns that were meant: as the run says; one for a board rider's roll."""
+    planned = f.given.get("planned_rotations", 1.0 if f.front_foot is not None else None)
+    return float(planned) if isinstance(planned, int | float) else float("nan")
 
 
 def _from_width(t: Array, c: Array, a: float, b: float) -> tuple[Array, Array]:
@@ -202,13 +219,10 @@ def rotations(f: Figure, unit: Unit) -> float:
 
 @computed("shortfall", points=(*SHOULDERS, *HIPS), model_u=12.0)
 def shortfall(f: Figure, unit: Unit) -> float:
-    planned = f.given.get("planned_rotations")
-    return 360.0 * (float(planned) - rotations(f, unit)) if isinstance(planned, int | float) else float("nan")
+    return 360.0 * (planned_rotations(f) - rotations(f, unit))
 
 
 @computed("air_margin", points=(*SHOULDERS, *HIPS), model_u=0.004)
 def air_margin(f: Figure, unit: Unit) -> float:
-    planned = f.given.get("planned_rotations")
-    if not isinstance(planned, int | float):
-        return float("nan")
-    return air_time(f, unit) - air_time_needed(float(planned), rotation_period(f, unit))
+    planned = planned_rotations(f)
+    return air_time(f, unit) - air_time_needed(planned, rotation_period(f, unit)) if np.isfinite(planned) else planned

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from proklisis.core.measures import (
+    drops,
     edge,
     fore_aft,
     joints,
     load,
     inline,
     jumps,
+    kites,
     poling,
     skating,
+    waves,
     wheels,
     rotation,
     shared,
@@ -20,18 +23,15 @@ from proklisis.core.measures import (
     timing,
 )
 from proklisis.core.measures.declared import (
-    drops,
     gates,
-    kites,
     loops,
     rope,
     sails,
-    waves,
 )
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (drops, gates, kites, loops, rope, sails, waves)
+DECLARED = (gates, loops, rope, sails)
 #: Modules that declare measures as they load.
-MODULES = (edge, fore_aft, joints, load, inline, jumps, poling, skating, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
+MODULES = (drops, edge, fore_aft, joints, load, inline, jumps, kites, poling, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

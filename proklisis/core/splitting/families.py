@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, flights, poling, steps, wheels
+from proklisis.core.splitting import board, flights, poling, steps, waves, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -22,4 +22,10 @@ SPLITTERS["board_turns"] = Splitter(
 )  # fmt: skip
 SPLITTERS["jumps"] = Splitter(
     "Lower foot over the ground", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 8.0, 14.0, 0.18,
+)  # fmt: skip
+SPLITTERS["rolls"] = Splitter(
+    "Lower foot over the water", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 6.0, 10.0, 0.18,
+)  # fmt: skip
+SPLITTERS["waves"] = Splitter(
+    "Height on the face", "of the face", waves.wave_signal, waves.wave_cuts, waves.wave_units, 4.0, 8.0, 0.4,
 )  # fmt: skip

@@ -42,13 +42,14 @@ def seat_signal(figure: Figure) -> TiltSignal:
     return signal_of(figure, (figure["mid_hip"] - figure["mid_ankle"])[:, 2] / leg(figure))
 
 
-def _middle(x: Array) -> tuple[float, float]:
+def middle_of(x: Array) -> tuple[float, float]:
+    """Middle level of a signal and its swing, without its odd ends."""
     low, high = np.percentile(x, [5, 95])
     return float((low + high) / 2), float(high - low)
 
 
 def corner_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    level, swing = _middle(signal.deg)
+    level, swing = middle_of(signal.deg)
     if swing < 0.08:
         return []
     return pairs_from(figure, crossings(figure.t, signal.deg, level, 0.2 * swing), -1)
@@ -88,7 +89,7 @@ def trail_signal(figure: Figure) -> TiltSignal:
 
 
 def feature_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    level, swing = _middle(signal.deg)
+    level, swing = middle_of(signal.deg)
     if swing < 0.15:
         return []
     return pairs_from(figure, crossings(figure.t, signal.deg, level, 0.15 * swing), -1)
