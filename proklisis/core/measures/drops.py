@@ -2,15 +2,106 @@
 
 from __future__ import annotations
 
-from proklisis.core.measures.registry import declare_table
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
+from proklisis.core.measures.geometry import full_trunk
+from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.signals import derivative, lowpass
+from proklisis.core.splitting.drops import boat_middle, strokes_between
+from proklisis.core.splitting.events import at, between, ground_level
+from proklisis.core.splitting.units import Unit
+
+Array = NDArray[np.float64]
+BOAT, BLADES = ("bow", "stern"), ("blade_l", "blade_r")
+#: Length of a short boat and of a blade, metres; the blade ÷ trunk; strokes in the lead-in are
+#: counted over so long; speeds over the ground have their own low-pass (house choices).
+BOAT_M, BLADE_TO_TRUNK, COUNT_S, SPEED_HZ = 2.7, 0.91, 3.0, 1.5
+#: The last stroke is the one whose catch is nearest to the lip, within this, seconds.
+NEAR_LIP_S = 0.6
 
 declare_table("""
-lead_speed | ratio | Boat speed | boat speed ÷ water speed | | *
+lead_speed | ratio | Boat speed | boat speed ÷ water speed | side_left, side_right, above | *
 boat_angle | deg | Boat angle | boat off the drop's line, + right | above, front, rear | *
 catch_at_lip | s | Catch at the lip | catch of the last stroke relative to the bow over the lip, − early | side_left, side_right |
 reach | ratio | Reach | blade ahead of the feet ÷ arm length | side_left, side_right |
 stroke_depth | ratio | Stroke depth | share of the blade under water | side_left, side_right |
-missed_strokes | ratio | Missed strokes | beats without a stroke in the lead-in | |
-landing_stroke | s | Landing stroke | first stroke after touch-down | |
+missed_strokes | ratio | Missed strokes | beats without a stroke in the lead-in | side_left, side_right |
+landing_stroke | s | Landing stroke | first stroke after touch-down | side_left, side_right |
 boat_pitch | deg | Boat pitch | 0 flat, + nose up | side_left, side_right | *
 """)
+
+
+@per_frame("lead_speed", points=(*BOAT, "scene_drift", "water_drift"), model_u=0.03)
+def lead_speed(f: Figure) -> Array:
+    def speed(x: Array) -> Array:
+        return lowpass(derivative(np.asarray(x[:, 1]), f.t), f.fps, SPEED_HZ)
+
+    boat = speed(boat_middle(f) - f["scene_drift"])
+    if f.view is None:
+        return boat / speed(f["water_drift"])
+    return boat / speed(f["water_drift"] - f["scene_drift"])
+
+
+@per_frame("boat_angle", points=BOAT, model_u=2.0, angle=("stern", "bow"))
+def boat_angle(f: Figure) -> Array:
+    d = f["bow"] - f["stern"]
+    if f.view in ("front", "rear"):
+        return np.degrees(np.arcsin(np.clip(d[:, 0] / (BOAT_M * f.facts["scale"]), -0.98, 0.98)))
+    return np.degrees(np.arctan2(d[:, 0], d[:, 1]))
+
+
+def _last_stroke(f: Figure, unit: Unit) -> tuple[float, float, str] | None:
+    lip = unit.events["lip"]
+    near = strokes_between(f, lip - NEAR_LIP_S, lip + NEAR_LIP_S)
+    return min(near, key=lambda s: abs(s[0] - lip)) if near else None
+
+
+@computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.015)
+def catch_at_lip(f: Figure, unit: Unit) -> float:
+    stroke = _last_stroke(f, unit)
+    return stroke[0] - unit.events["lip"] if stroke else float("nan")
+
+
+@computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.03, angle=("l_ankle", "blade_r"))
+def reach(f: Figure, unit: Unit) -> float:
+    stroke = _last_stroke(f, unit)
+    if stroke is None:
+        return float("nan")
+    ahead = (f[f"blade_{stroke[2]}"] - f["mid_ankle"])[:, 1]
+    return at(f, ahead, stroke[0], 0.03) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+
+
+@computed("stroke_depth", points=BLADES, model_u=0.04)
+def stroke_depth(f: Figure, unit: Unit) -> float:
+    stroke = _last_stroke(f, unit)
+    if stroke is None:
+        return float("nan")
+    deep = ground_level(f) - f[f"blade_{stroke[2]}"][:, 2]
+    return float(np.nanmax(between(f, deep, stroke[0], stroke[1]))) / (BLADE_TO_TRUNK * full_trunk(f))
+
+
+@computed("missed_strokes", points=BLADES, model_u=0.1)
+def missed_strokes(f: Figure, unit: Unit) -> float:
+    """Beats left out, by the usual time from catch to catch."""
+    lip = unit.events["lip"]
+    when = [s[0] for s in strokes_between(f, lip - COUNT_S, lip + 0.3)]
+    if len(when) < 3:
+        return float("nan")
+    gaps = np.diff(when)
+    return float(np.sum(np.maximum(np.round(gaps / np.median(gaps)) - 1, 0)))
+
+
+@computed("landing_stroke", points=BLADES, model_u=0.02)
+def landing_stroke(f: Figure, unit: Unit) -> float:
+    after = strokes_between(f, unit.events["landing"] - 0.05, unit.events["landing"] + 1.6)
+    return after[0][0] - unit.events["landing"] if after else float("nan")
+
+
+@per_frame("boat_pitch", points=BOAT, model_u=1.0, angle=("stern", "bow"))
+def boat_pitch(f: Figure) -> Array:
+    d = f["bow"] - f["stern"]
+    flat = np.abs(d[:, 1]) if f.view is not None else np.hypot(d[:, 0], d[:, 1])
+    return np.degrees(np.arctan2(d[:, 2], flat))

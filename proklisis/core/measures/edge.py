@@ -72,6 +72,10 @@ def edge(f: Figure) -> tuple[Array, Array]:
     """How far the outside ski is tipped against the snow."""
     if f.front_foot is not None:
         return base_edge(f), np.zeros(len(f.t))
+    if "bow" in f.points and "base_in" in f.points:
+        d = f["base_out"] - f["base_in"]
+        wide = np.abs(d[:, 0]) if f.view is not None else np.hypot(d[:, 0], d[:, 1])
+        return np.degrees(np.arctan2(-d[:, 2], wide)), np.zeros(len(f.t))
     blind = 0.0 if f.view is None or "l_ski_tip" in f.points else UNKNOWN_HEADING_U
     return shin_edge(f, "outside"), np.full(len(f.t), blind)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, flights, poling, steps, waves, wheels
+from proklisis.core.splitting import board, drops, flights, poling, steps, waves, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -28,4 +28,7 @@ SPLITTERS["rolls"] = Splitter(
 )  # fmt: skip
 SPLITTERS["waves"] = Splitter(
     "Height on the face", "of the face", waves.wave_signal, waves.wave_cuts, waves.wave_units, 4.0, 8.0, 0.4,
+)  # fmt: skip
+SPLITTERS["drops"] = Splitter(
+    "Speed of the fall", "trunk lengths a second", drops.drop_signal, drops.drop_cuts, drops.drop_units, 6.0, 8.0, 0.1,
 )  # fmt: skip

@@ -1,0 +1,76 @@
+"""River drops, from where the boat begins to fall to where it lands, and the strokes around them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.figure import Figure
+from proklisis.core.measures.geometry import full_trunk
+from proklisis.core.signals import derivative, lowpass
+from proklisis.core.splitting.events import bridged, crossings, ground_level, signal_of
+from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.units import Boundary, Unit
+from proklisis.core.splitting.wheels import pairs_from, paired
+
+Array = NDArray[np.float64]
+#: A boat falls when it goes down faster than this, trunk lengths a second (house choice).
+FALLING, FALL_HZ = 2.2, 5.0
+#: Where the phases lie around the lip and the landing, seconds (house choices).
+LEAD_S, APPROACH_S, LIP_S, LANDING_S, RUN_OUT_S = 2.2, 1.0, 0.12, 0.30, 1.2
+#: A blade this deep in the water, trunk lengths, has caught it.
+CAUGHT = 0.12
+
+
+def boat_middle(figure: Figure) -> Array:
+    return (figure["bow"] + figure["stern"]) / 2
+
+
+def drop_signal(figure: Figure) -> TiltSignal:
+    """Speed of the boat downward, trunk lengths a second."""
+    if "bow" not in figure.points or "stern" not in figure.points:
+        return signal_of(figure, np.full(len(figure.t), np.nan))
+    z = bridged((boat_middle(figure) - figure["scene_drift"] if "scene_drift" in figure.points else boat_middle(figure))[:, 2], figure.t)
+    down = -derivative(lowpass(z, figure.fps, FALL_HZ), figure.t)
+    return signal_of(figure, down / full_trunk(figure))
+
+
+def drop_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+    return pairs_from(figure, crossings(figure.t, signal.deg, FALLING, 0.3 * FALLING), +1)
+
+
+def catches(figure: Figure) -> list[tuple[float, float, str]]:
+    """(catch, exit, blade) of every stroke: while a blade is under the water's surface."""
+    if "blade_l" not in figure.points or "blade_r" not in figure.points:
+        return []
+    out = []
+    for side in ("l", "r"):
+        deep = bridged((ground_level(figure) - figure[f"blade_{side}"][:, 2]) / full_trunk(figure), figure.t)
+        found = crossings(figure.t, deep, CAUGHT, 0.05)
+        out += [(a, b, side) for (a, way), (b, _) in zip(found, found[1:], strict=False) if way > 0]
+    return sorted(out)
+
+
+def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
+    out = []
+    ahead = None
+    if "lip" in figure.points and figure.view in (None, "side_left", "side_right", "above"):
+        ahead = bridged((figure["bow"] - figure["lip"])[:, 1], figure.t)
+    for n, (a, b) in enumerate(paired(boundaries), start=1):
+        lip = a.t
+        if ahead is not None:
+            passed = [t for t, way in crossings(figure.t, ahead, 0.0, 1e-6) if way > 0 and a.t - 1.0 < t < b.t]
+            lip = passed[-1] if passed else lip
+        phases = {
+            "lead_in": (lip - LEAD_S, lip - APPROACH_S), "approach": (lip - APPROACH_S, lip - 2 * LIP_S),
+            "lip": (lip - LIP_S, lip + LIP_S), "fall": (a.t, b.t), "landing": (b.t, b.t + LANDING_S),
+            "run_out": (b.t + LANDING_S, b.t + RUN_OUT_S),
+        }  # fmt: skip
+        out.append(Unit(n, a, b, phases, events={"lip": lip, "landing": b.t}))
+    return out
+
+
+def strokes_between(figure: Figure, a: float, b: float) -> list[tuple[float, float, str]]:
+    """Strokes whose catch lies within [a, b]."""
+    return [s for s in catches(figure) if a <= s[0] <= b]
+
