@@ -9,7 +9,7 @@ from 3-D tracks: every measure is an angle or a ratio of lengths.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -68,6 +68,8 @@ class Figure:
     front_foot: str | None = None
     #: Conditions of the run (rope, planned rotations, …) and the rider's height in metres.
     given: Mapping[str, object] = field(default_factory=dict, repr=False)
+    #: Signals that several measures of this figure share, worked out once.
+    memo: dict[str, Array] = field(default_factory=dict, repr=False, compare=False)
 
     def __getitem__(self, name: str) -> Array:
         """Return a point, or raise KeyError when it is not tracked."""
@@ -97,6 +99,11 @@ class Figure:
         return self[f"{limb}_{part}"]
 
     @property
+    def sideways(self) -> bool:
+        """Whether the rider stands sideways on a board: legs and trunk then show from other views."""
+        return self.front_foot is not None and "board_nose" in self.points
+
+    @property
     def axes(self) -> tuple[int, ...]:
         return (0, 1, 2) if self.view is None else AXES[self.view]
 
@@ -123,13 +130,19 @@ class Figure:
         s = np.radians(self.facts["slope"])
         return np.asarray(d[:, 1] * np.sin(s) + d[:, 2] * np.cos(s))
 
+    def once(self, name: str, work: Callable[[], Array]) -> Array:
+        """The signal of that name, worked out at its first use."""
+        if name not in self.memo:
+            self.memo[name] = work()
+        return self.memo[name]
+
     def nudges(self, names: set[str]) -> Iterator[Figure]:
         """Yield this figure with one seen coordinate of one of ``names`` moved by its u."""
         for name in sorted(names & self.points.keys()):
             for axis in self.axes:
                 moved = self.points[name].copy()
                 moved[:, axis] += self.u[name]
-                yield replace(self, points={**self.points, name: moved}, touched=set())
+                yield replace(self, points={**self.points, name: moved}, touched=set(), memo={})
 
 
 def smoothed(tracks: Tracks, lowest: float = 4.0, highest: float = 8.0) -> tuple[Tracks, float]:

@@ -47,14 +47,14 @@ class Refusal:
 def refusal(m: Measure, figure: Figure) -> Refusal | None:
     """Say why a measure cannot be read from this figure, or None when it can."""
     if not shows(m, figure):
-        wanted = m.seen_from(figure.front_foot is not None)
+        wanted = m.seen_from(figure.sideways)
         if ONLY_3D in wanted:
             return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
         views = " or ".join(v.replace("_", " ") for v in wanted)
         return Refusal(m.id, "view", f"{m.title} shows from {views}.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
         return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
-    lacking = [p for p in m.needs(figure.front_foot is not None) if p not in figure.points or not _seen(figure, p)]
+    lacking = [p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)]
     if lacking:
         return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(lacking)}, not tracked here.")
     if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):

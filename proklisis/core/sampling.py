@@ -81,7 +81,7 @@ class Plan:
     def __init__(self, book: Playbook, measures: Iterable[Measure], figure: Figure) -> None:
         self.refused: list[Refusal] = []
         self.measures: list[tuple[Measure, list[tuple[str | None, str | None]]]] = []
-        board = figure.front_foot is not None
+        board = figure.sideways
         places = wanted_places(book)
         for m in measures:
             if m.id not in places or (m.series is None and m.compute is None):

@@ -70,7 +70,7 @@ def base_edge(f: Figure) -> Array:
 )  # fmt: skip
 def edge(f: Figure) -> tuple[Array, Array]:
     """How far the outside ski is tipped against the snow."""
-    if f.front_foot is not None:
+    if f.sideways:
         return base_edge(f), np.zeros(len(f.t))
     if "bow" in f.points and "base_in" in f.points:
         d = f["base_out"] - f["base_in"]

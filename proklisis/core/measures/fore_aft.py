@@ -20,7 +20,7 @@ UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = 0.646, 0.507
 
 def support(f: Figure) -> Array:
     """The foot that carries: the outside ankle in a turn on skis, the middle of both otherwise."""
-    return f["outside_ankle"] if f.front_foot is None and f.side.any() else f["mid_ankle"]
+    return f["outside_ankle"] if not f.sideways and f.side.any() else f["mid_ankle"]
 
 
 @measure(

@@ -22,7 +22,7 @@ LIMBS = ("outside", "inside")
 )  # fmt: skip
 def knee_flex(f: Figure, limb: str = "outside") -> Array:
     """How far the knee is bent."""
-    if f.front_foot is not None:
+    if f.sideways:
         return knee_from_reach(f, limb) if "trough" in f.points else knee_flexion(f, limb)
     return flexion(f.limb(limb, "hip"), f.limb(limb, "knee"), f.limb(limb, "ankle"))
 

@@ -136,7 +136,7 @@ def turned(f: Figure, unit: Unit) -> tuple[Array, Array]:
     """
     a, b = unit.start.t, unit.end.t
     t = between(f, f.t, a, b)
-    if f.front_foot is not None:
+    if f.sideways:
         return _rolled(f, t, a, b)
     if f.view in (None, "above"):
         d = (f["r_shoulder"] - f["l_shoulder"]) / 2 + (f["r_hip"] - f["l_hip"]) / 2
@@ -166,7 +166,7 @@ def _rolled(f: Figure, t: Array, a: float, b: float) -> tuple[Array, Array]:
 
 def planned_rotations(f: Figure) -> float:
     """Turns that were meant: as the run says; one for a board rider's roll."""
-    planned = f.given.get("planned_rotations", 1.0 if f.front_foot is not None else None)
+    planned = f.given.get("planned_rotations", 1.0 if f.sideways else None)
     return float(planned) if isinstance(planned, int | float) else float("nan")
 
 

@@ -157,5 +157,5 @@ def get(measure_id: str) -> Measure:
 
 def shows(m: Measure, figure: Figure) -> bool:
     """Tell whether this figure's view can show the measure at all."""
-    views = m.seen_from(figure.front_foot is not None)
+    views = m.seen_from(figure.sideways)
     return figure.view is None or not views or figure.view in views

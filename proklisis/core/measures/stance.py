@@ -25,7 +25,7 @@ Array = NDArray[np.float64]
 )  # fmt: skip
 def stance_width(f: Figure) -> Array:
     """How far apart the feet are, in hip widths."""
-    if f.front_foot is not None:
+    if f.sideways:
         return length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
     return span(f["r_ankle"] - f["l_ankle"]) / span(f["r_hip"] - f["l_hip"])
 
@@ -37,7 +37,7 @@ def stance_width(f: Figure) -> Array:
 )  # fmt: skip
 def knee_gap(f: Figure) -> Array:
     """How far apart the knees are, against the feet."""
-    if f.front_foot is not None:
+    if f.sideways:
         return length(f["r_knee"] - f["l_knee"]) / length(f["r_ankle"] - f["l_ankle"])
     return span(f["r_knee"] - f["l_knee"]) / span(f["r_ankle"] - f["l_ankle"])
 

@@ -68,7 +68,7 @@ def angulation(f: Figure) -> Array:
 )  # fmt: skip
 def shoulder_tilt(f: Figure) -> Array:
     """How far the shoulder line drops toward the inside of the turn."""
-    if f.front_foot is not None:
+    if f.sideways:
         # A board rider stands sideways: the line runs along the board, + is a dropped front shoulder.
         d = f["front_shoulder"] - f["back_shoulder"]
         return np.asarray(f.side * np.degrees(np.arctan2(-f.normal(d), np.abs(f.travel(d)))))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, drops, flights, poling, steps, waves, wheels
+from proklisis.core.splitting import board, drops, flights, poling, rope, steps, waves, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -31,4 +31,7 @@ SPLITTERS["waves"] = Splitter(
 )  # fmt: skip
 SPLITTERS["drops"] = Splitter(
     "Speed of the fall", "trunk lengths a second", drops.drop_signal, drops.drop_cuts, drops.drop_units, 6.0, 8.0, 0.1,
+)  # fmt: skip
+SPLITTERS["crossings"] = Splitter(
+    "Lateral position", "wakes", rope.rope_signal, rope.rope_cuts, rope.rope_units, 6.0, 8.0, 0.6,
 )  # fmt: skip

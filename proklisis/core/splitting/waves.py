@@ -64,7 +64,7 @@ def wave_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
         if figure.view in (None, "front", "rear", "above") and "board_nose" in figure.points:
             board = between(figure, figure["board_nose"] - figure["board_tail"], a.t, b.t)
             side = "right" if float(np.nanmean(board[:, 0])) > 0 else "left"
-            if figure.front_foot is not None:
+            if figure.sideways:
                 # Toes to the wave: a left foot in front and going right, or the other way round.
                 face = "front_hand" if (figure.front_foot == "l") == (side == "right") else "back_hand"
         out.append(Unit(n, a, b, phases, side=side, face=face, events={"bottom": bottom, "top": top}))
