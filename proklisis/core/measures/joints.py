@@ -104,6 +104,10 @@ def trunk_shin_gap(f: Figure) -> Array:
 def gaze_drop(f: Figure) -> Array:
     """How far the face points below the way ahead."""
     d = f["nose"] - f["mid_ear"]
+    if "l_blade_front" in f.points:
+        # Who turns on the spot is seen from all around: the head's length, as long as it ever looks, stays.
+        size = length(d) if f.view is None else np.full(len(f.t), np.nanpercentile(length(d), 95))
+        return np.asarray(np.degrees(np.arcsin(np.clip(-d[:, 2] / size, -1, 1))))
     return np.asarray(np.degrees(np.arctan2(-f.normal(d), f.travel(d))))
 
 

@@ -8,6 +8,7 @@ from proklisis.core.measures import (
     fore_aft,
     joints,
     load,
+    loops,
     inline,
     jumps,
     kites,
@@ -25,13 +26,12 @@ from proklisis.core.measures import (
 )
 from proklisis.core.measures.declared import (
     gates,
-    loops,
     sails,
 )
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (gates, loops, sails)
+DECLARED = (gates, sails)
 #: Modules that declare measures as they load.
-MODULES = (drops, edge, fore_aft, joints, load, inline, jumps, kites, poling, rope, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
+MODULES = (drops, edge, fore_aft, joints, load, loops, inline, jumps, kites, poling, rope, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, drops, flights, poling, rope, steps, waves, wheels
+from proklisis.core.splitting import board, drops, flights, loops, poling, rope, steps, waves, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -34,4 +34,7 @@ SPLITTERS["drops"] = Splitter(
 )  # fmt: skip
 SPLITTERS["crossings"] = Splitter(
     "Lateral position", "wakes", rope.rope_signal, rope.rope_cuts, rope.rope_units, 6.0, 8.0, 0.6,
+)  # fmt: skip
+SPLITTERS["loops"] = Splitter(
+    "Turning of the trace", "°/s", loops.loop_signal, loops.loop_cuts, loops.loop_units, 6.0, 8.0, 0.35,
 )  # fmt: skip
