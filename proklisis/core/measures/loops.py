@@ -75,10 +75,10 @@ def _bends(p: Array) -> Array:
     return turn * (1.0 if turn.sum() >= 0 else -1.0)
 
 
-@computed("curvature_peak_at", points=BLADES, model_u=0.02)
+@computed("curvature_peak_at", points=BLADES, model_u=0.012)
 def curvature_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the tightest stretch, so that one noisy place does not decide."""
-    bends = np.convolve(_bends(_closed(f, unit)), np.hanning(25) / np.hanning(25).sum(), mode="same")
+    bends = np.convolve(_bends(_closed(f, unit)), np.hanning(19) / np.hanning(19).sum(), mode="same")
     tight = np.flatnonzero(bends >= 0.85 * bends.max())
     return float((tight[0] + tight[-1]) / 2 + 1) / (PLACES - 1)
 

@@ -18,7 +18,7 @@ from proklisis.core.splitting.wheels import paired
 
 Array = NDArray[np.float64]
 #: A loop takes between these, seconds; its trace's low-pass; what is read before and after it.
-SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.2, 6.0, 0.5
+SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 6.0, 0.5
 #: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
 BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
