@@ -14,6 +14,7 @@ from proklisis.core.measures import (
     kites,
     poling,
     rope,
+    sails,
     skating,
     waves,
     wheels,
@@ -24,14 +25,11 @@ from proklisis.core.measures import (
     tilt,
     timing,
 )
-from proklisis.core.measures.declared import (
-    gates,
-    sails,
-)
+from proklisis.core.measures.declared import gates
 from proklisis.core.measures.registry import REGISTRY, Measure
 
 #: Handed in on run sheets, not read from tracks.
-DECLARED = (gates, sails)
+DECLARED = (gates,)
 #: Modules that declare measures as they load.
-MODULES = (drops, edge, fore_aft, joints, load, loops, inline, jumps, kites, poling, rope, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
+MODULES = (drops, edge, fore_aft, joints, load, loops, inline, jumps, kites, poling, rope, sails, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

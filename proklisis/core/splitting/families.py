@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, drops, flights, loops, poling, rope, steps, waves, wheels
+from proklisis.core.splitting import board, drops, flights, loops, poling, rope, sails, steps, waves, wheels
 from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
@@ -37,4 +37,7 @@ SPLITTERS["crossings"] = Splitter(
 )  # fmt: skip
 SPLITTERS["loops"] = Splitter(
     "Turning of the trace", "°/s", loops.loop_signal, loops.loop_cuts, loops.loop_units, 6.0, 8.0, 0.35,
+)  # fmt: skip
+SPLITTERS["gybes"] = Splitter(
+    "Course off straight downwind", "°", sails.gybe_signal, sails.gybe_cuts, sails.gybe_units, 5.0, 8.0, 0.5,
 )  # fmt: skip
