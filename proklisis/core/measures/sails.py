@@ -45,7 +45,7 @@ def front_arm(f: Figure) -> Array:
     return np.where(near["l"] <= near["r"], bend["l"], bend["r"])
 
 
-@per_frame("rig_room", points=("mast_foot", "mast_head", "nose", "l_ear", "r_ear"), model_u=0.10, angle=("mid_ear", "mast_foot"))
+@per_frame("rig_room", points=("mast_foot", "mast_head", "nose", "l_ear", "r_ear"), model_u=0.07, angle=("mid_ear", "mast_foot"))
 def rig_room(f: Figure) -> Array:
     mast = np.nan_to_num(f["mast_head"] - f["mast_foot"])
     mast = mast / np.maximum(np.linalg.norm(mast, axis=1, keepdims=True), 1e-9)

@@ -88,8 +88,7 @@ def move(score: Score) -> Motion:
     rig.pelvis(p, flat_ankles + inside + np.sqrt(np.maximum(chord**2 - 0.24**2 - (want * width) ** 2, 0.1))[:, None] * rig.UP, h + face, zero, seg)
     rig.legs(p, seg, dict.fromkeys("lr", rig.bearing(h + 0.7 * face)))
     room = over("rig_room@open", [(-0.3, 0.6), (0.05, 1.0), (0.5, 1.0), (1.0, 0.6)], 1.05)
-    # Less room is a trunk that hangs toward the mast, more is one that leans away from it.
-    pitch = np.clip(70 * (1.05 - room), -30, 65)
+    pitch = np.clip(12 + 34 * (1.12 - room), -10, 42)
     axis = rig.unit(rig.UP + np.tan(np.radians(pitch))[:, None] * along + 0.05 * rig.bearing(h + face))
     rig.trunk(p, seg, zero, zero, h + face, axis=axis)
     rig.head(p, seg, axis, h + 0.3 * face, 4.0)
@@ -118,8 +117,8 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     front_l = hand > 0
     shoulder = np.where(front_l[:, None], p["l_shoulder"], p["r_shoulder"])
     far = rig.reach(seg["upper_arm"], seg["forearm"], np.clip(bend, 0, 130))
-    # Less room: the hand is low and near, and the mast comes back over the rider.
-    low = np.radians(np.clip(110 * (1.12 - room), -10, 78))[:, None]
+    # Less room: the hand stays up and near, and the mast comes back over the rider.
+    low = np.radians(np.clip(-120 * (1.12 - room), -88, 15))[:, None]
     push = rig.unit(np.cos(low) * along + (0.10 - np.sin(low)) * rig.UP)
     grip = shoulder + far[:, None] * push
     p["boom_front"] = grip - 0.28 * line
