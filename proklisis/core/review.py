@@ -25,19 +25,20 @@ from proklisis.core.readings import (
     phase_readings,
     uncertain_facts,
 )
+from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
-from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.sampling import DRAWS, Plan, drawn, sampled
 from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps
 
-
 #: The way of splitting whose uncertainties come in closed form.
 CARVE = "carve"
+#: Measures of a turn that need the gates.
+OF_GATES = frozenset({"rise_room", "gate_gap", "gate_time", "direction_done_at_gate", "belly_peaks"})
 
 
 @dataclass(frozen=True)
@@ -122,7 +123,10 @@ def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -
     traces, refused = build_traces(figure, shifted, book.measures)
     per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
     readings = phase_readings(traces, turns) + per_unit
-    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units)
+    plan = Plan(book, [m for m in library.ALL if m.compute is not None and m.id in OF_GATES], figure)
+    if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
+        readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
+    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused)
 
 
 def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, draws: int) -> Review:

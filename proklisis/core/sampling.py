@@ -142,7 +142,16 @@ def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tupl
     seen = piece[np.isfinite(piece)]
     if len(seen) * 2 < len(piece) or not len(seen):
         return float("nan")
-    return float({"max": np.max, "min": np.min, "mean": np.mean, "rise": np.ptp}[m.stat](seen))
+    if m.stat == "max":
+        return float(seen.max())
+    return float(seen.min() if m.stat == "min" else seen.mean())
+
+
+def with_u(figure: Figure, draws: list[Figure], plan: Plan, units: list[Unit]) -> list[Reading]:
+    """Readings of units whose boundaries are already known."""
+    base = plan.values(figure, units)
+    spread = [plan.values(replace(moved, side=figure.side), units) for moved in draws]
+    return _readings(figure, plan, units, base, {k: [s[k] for s in spread if np.isfinite(s[k])] for k in base}, len(draws))
 
 
 def sampled(
@@ -173,6 +182,12 @@ def sampled(
     if boundaries is None:
         found = [_timed(b, times[k], figure.fps, len(draws)) for k, b in enumerate(found)]
         units = splitter.units(figure, found)
+    return found, units, _readings(figure, plan, units, base, spread, len(draws))
+
+
+def _readings(
+    figure: Figure, plan: Plan, units: list[Unit], base: dict[Key, float], spread: dict[Key, list[float]], draws: int
+) -> list[Reading]:
     by_id = {m.id: m for m, _ in plan.measures}
     number = {u.n: u for u in units}
     readings = []
@@ -181,13 +196,13 @@ def sampled(
         if not np.isfinite(v):
             continue
         values = spread[measure_id, n, phase, limb]
-        if draws and len(values) < len(draws) / 2:
+        if draws and len(values) < draws / 2:
             continue  # too seldom there to be believed
         u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
         a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
         readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
                                 phase, limb, (a + b) / 2 if unit else None))  # fmt: skip
-    return found, units, readings
+    return readings
 
 
 def _timed(b: Boundary, times: list[float], fps: float, draws: int) -> Boundary:

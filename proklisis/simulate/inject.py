@@ -69,7 +69,9 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
             raise InputError(f"the fault {fault!r} is not known in {book.discipline}", "--fault", nearest(fault, book.faults))
         if fault not in able:
             raise InputError(
-                f"the fault {fault!r} rests on the coach's eye and cannot be simulated", "--fault", f"choose one of {', '.join(able)}"
+                f"the fault {fault!r} rests on the coach's eye and cannot be simulated",
+                "--fault",
+                f"choose one of {', '.join(able)}",
             )
         if level not in book.faults[fault].levels:
             raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")

@@ -90,7 +90,11 @@ def legs(p: Points, seg: dict[str, float], hints: dict[str, Array]) -> None:
         d = p[f"{s}_hip"] - p[f"{s}_ankle"]
         length = np.linalg.norm(d, axis=1, keepdims=True)
         over = np.maximum(length - 0.9995 * (seg["shank"] + seg["thigh"]), 0.0)
-        lack = np.minimum(lack, -over * d / length) if s == "l" else np.where(over > np.linalg.norm(lack, axis=1, keepdims=True), -over * d / length, lack)
+        lack = (
+            np.minimum(lack, -over * d / length)
+            if s == "l"
+            else np.where(over > np.linalg.norm(lack, axis=1, keepdims=True), -over * d / length, lack)
+        )
     for s in "lr":
         p[f"{s}_hip"] = p[f"{s}_hip"] + lack
     for s in "lr":

@@ -15,6 +15,7 @@ from proklisis.core.review import CARVE, Review, playbook, review, run_sheet
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import Tracks, View
 from proklisis.simulate import inject
+from proklisis.simulate.course import with_gates
 from proklisis.simulate.filming import Shot, exact_tracks, film, tracked
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.riders import RIDERS
@@ -46,7 +47,11 @@ class Simulated:
     def about(self) -> dict[str, Any]:
         return {
             "level": self.level,
-            "rider": {"name": "Simulated rider", "height_cm": round(100 * self.motion.stature_m, 1), **self.known.get("rider", {})},
+            "rider": {
+                "name": "Simulated rider",
+                "height_cm": round(100 * self.motion.stature_m, 1),
+                **self.known.get("rider", {}),
+            },
             "conditions": self.known.get("conditions", {"slope_deg": self.motion.slope_deg}),
             "schools": self.known.get("schools", {}),
         }
@@ -90,6 +95,9 @@ def simulate(
         style = styled(book, level, faults)
         motion = ski(style, units, fps, seed, stature_m)
         known: dict[str, Any] = {}
+        if "set" in book.conditions:
+            motion = with_gates(motion, style, seed)
+            known = {"conditions": {"set": "giant_slalom", "slope_deg": motion.slope_deg}, "schools": {}, "rider": {}}
         seen_from: Any = view or style.view
     else:
         if discipline not in RIDERS:
@@ -164,7 +172,7 @@ def means(done: Review, worst: Mapping[str, Callable[[Any], float]] | None = Non
 
     for r in done.readings:
         note(r, None)
-        if r.segment in side and side[r.segment]:
+        if side.get(r.segment):
             note(r, side[r.segment])
     limbs: dict[tuple[str, str | None, str | None], list[list[float]]] = {}
     for (m, phase, where, limb), v in values.items():

@@ -25,7 +25,12 @@ def key_of(leaf: Condition) -> str:
     """The key under which a condition's measure is wished for."""
     name = leaf.measure or ""
     name += f"/{leaf.over}" if leaf.over else f"-{leaf.minus}" if leaf.minus else ""
-    return name + (f"@{leaf.phase}" if leaf.phase else "") + (f"#{leaf.side}" if leaf.side else "") + (f".{leaf.limb}" if leaf.limb else "")
+    return (
+        name
+        + (f"@{leaf.phase}" if leaf.phase else "")
+        + (f"#{leaf.side}" if leaf.side else "")
+        + (f".{leaf.limb}" if leaf.limb else "")
+    )
 
 
 @dataclass(frozen=True)

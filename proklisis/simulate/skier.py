@@ -69,6 +69,8 @@ class _Shape:
         self.jitter = jitter
         k = style.sharpness
         self.tilt = np.sign(self.s) * np.abs(self.s) if k <= 1.05 else np.tanh(k * self.s) / np.tanh(k)
+        if style.twice:
+            self.tilt = self.tilt * (1.12 - 0.62 * np.exp(-(((self.tau - 0.5) / 0.13) ** 2)))
         #: 1 through transition and entry, 0 from the belly on.
         self.early = 0.5 - 0.5 * np.tanh((np.minimum(self.tau, 1 - self.tau + 0.28) - 0.43) / 0.06)
         self.early = np.where(self.tau > 0.72, 0.5 + 0.5 * np.tanh((self.tau - 0.86) / 0.05), self.early)
@@ -322,10 +324,16 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
 
     elbow_fore = np.full(len(lean), style.elbow_fore)
     hand_more = (style.hand_fore - style.elbow_fore) * upper / fore
-    a1 = angle(elbow_fore, np.cos(spread))
-    a2 = angle(np.full(len(lean), hand_more), np.cos(spread))
+    both = {s: (angle(elbow_fore, np.cos(spread)), angle(np.full(len(lean), hand_more), np.cos(spread))) for s in "lr"}
+    if style.hand_inside is not None:
+        for s, sign in (("l", -1.0), ("r", 1.0)):
+            w = np.clip(1.6 * sign * shape.tilt, 0, 1)
+            back_elbow = elbow_fore + w * (0.35 * style.hand_inside - elbow_fore)
+            back_more = hand_more + w * (0.65 * style.hand_inside * upper / fore - hand_more)
+            both[s] = (angle(back_elbow, np.cos(spread)), angle(back_more, np.cos(spread)))
     for s, sign in (("l", -1.0), ("r", 1.0)):
         out = np.full(len(lean), sign * np.sin(spread))
+        a1, a2 = both[s]
 
         def limb(a: Array, out: Array = out) -> Array:
             return basis.world(out, np.sin(a) * np.cos(spread), -np.cos(a) * np.cos(spread))

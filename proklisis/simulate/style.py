@@ -47,6 +47,10 @@ class Style:
     hand_fore: float = 1.15
     elbow_fore: float = 0.62
     plant_fore: float = 1.5
+    hand_inside: float | None = None  # the inside hand, where it is not as the other
+    twice: bool = False  # the edge is let go and set again in the belly
+    rise_room: float = 0.55  # through gates
+    gate_at: float = 0.60  # share of the change of direction that is done at the gate
     view: str = field(default="front")
 
 
@@ -156,6 +160,20 @@ INJECT: dict[str, Inject] = {
 }
 
 
+#: What gates add.
+INJECT_GATES: dict[str, Inject] = {
+    "too_much_room": _simple("rise_room", "rise_room", view="front"),
+    "turn_twice": lambda s, v: replace(s, twice=True, view="front"),
+    "late_line": _simple("gate_at", "direction_done_at_gate", view="front"),
+    "inside_hand_back": _simple("hand_inside", "hand_fore", view="side_left"),
+}
+
+
+def injectable(discipline: str) -> dict[str, Inject]:
+    """Fault → how it is put in, for a discipline of turns on skis."""
+    return {**INJECT, **INJECT_GATES} if discipline == "alpine_gates" else INJECT
+
+
 def styled(book: Playbook, level: Level, faults: dict[str, float]) -> Style:
     """Return a clean style of a level with ``faults`` (id → strength in scales) put in."""
     style = CLEAN[level]
@@ -163,13 +181,14 @@ def styled(book: Playbook, level: Level, faults: dict[str, float]) -> Style:
         if fault not in book.faults:
             raise InputError(f"the fault {fault!r} is not known in {book.discipline}", "--fault",
                              nearest(fault, book.faults))  # fmt: skip
-        if fault not in INJECT:
+        able = injectable(book.discipline)
+        if fault not in able:
             raise InputError(f"the fault {fault!r} rests on the coach's eye and cannot be simulated", "--fault",
-                             f"choose one of {', '.join(INJECT)}")  # fmt: skip
+                             f"choose one of {', '.join(able)}")  # fmt: skip
         condition = book.faults[fault].when
 
         def value(measure: str, condition: Condition = condition, strength: float = strength) -> float:
             return missed(condition, measure, level, strength)
 
-        style = INJECT[fault](style, value)
+        style = able[fault](style, value)
     return style

@@ -83,7 +83,7 @@ def stroke_depth(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(between(f, deep, stroke[0], stroke[1]))) / (BLADE_TO_TRUNK * full_trunk(f))
 
 
-@computed("missed_strokes", points=BLADES, model_u=0.1)
+@computed("missed_strokes", points=BLADES, model_u=0.0)
 def missed_strokes(f: Figure, unit: Unit) -> float:
     """Beats left out, by the usual time from catch to catch."""
     lip = unit.events["lip"]

@@ -53,27 +53,27 @@ def head_fore(f: Figure) -> Array:
     return f.travel(f["nose"] - support(f)) / leg_length(f, "outside")
 
 
-def _ahead_of_trunk(f: Figure, part: str) -> Array:
-    """Lesser of both sides' distance ahead of the trunk line, in upper-arm lengths."""
+def _ahead_of_trunk(f: Figure, part: str, limb: str = "") -> Array:
+    """Distance ahead of the trunk line in upper-arm lengths: a limb's, or the lesser of both."""
     hip, shoulder = f["mid_hip"], f["mid_shoulder"]
     axis = shoulder - hip
     arm = UPPER_ARM_TO_TRUNK * length(axis)
     ahead = []
-    for side in "lr":
-        p = f[f"{side}_{part}"]
+    for side in (limb,) if limb else ("l", "r"):
+        p = f.limb(side, part)
         rise = f.normal(p - hip) / f.normal(axis)
         ahead.append(f.travel(p - (hip + rise[:, None] * axis)) / arm)
-    return np.minimum(*ahead)
+    return ahead[0] if limb else np.minimum(*ahead)
 
 
 @measure(
     id="hand_fore", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="wrist ahead of the trunk line along travel ÷ upper-arm length, the lesser hand",
-    points=("l_wrist", "r_wrist", *ARMS), model_u=0.025, angle=("mid_shoulder", "l_wrist"),
+    limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.025, angle=("mid_shoulder", "l_wrist"),
 )  # fmt: skip
-def hand_fore(f: Figure) -> Array:
+def hand_fore(f: Figure, limb: str = "") -> Array:
     """How far the hands are held in front of the trunk, the further-back hand counting."""
-    return _ahead_of_trunk(f, "wrist")
+    return _ahead_of_trunk(f, "wrist", limb)
 
 
 @measure(

@@ -84,7 +84,9 @@ def step_forward(f: Figure, unit: Unit) -> float:
     return at(f, (f[f"{s}_ankle"] - f[f"{other}_ankle"])[:, 1], unit.start.t) / foot_length(f)
 
 
-@computed("shoulder_over_hip", points=("l_shoulder", "r_shoulder", "l_hip", "r_hip"), model_u=0.02, angle=("mid_hip", "mid_shoulder"))
+@computed(
+    "shoulder_over_hip", points=("l_shoulder", "r_shoulder", "l_hip", "r_hip"), model_u=0.02, angle=("mid_hip", "mid_shoulder")
+)
 def shoulder_over_hip(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f["mid_hip"]
     ahead = d[:, 1] / length(d)

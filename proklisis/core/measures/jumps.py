@@ -65,7 +65,9 @@ def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
     return at(f, tilt, unit.events["takeoff"] + SET_S, 0.03)
 
 
-@computed("tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.06, angle=("mid_ankle", "mid_shoulder"))
+@computed(
+    "tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.06, angle=("mid_ankle", "mid_shoulder")
+)
 def tightness(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t
     foot = np.nan_to_num(f["mid_ankle"])
@@ -171,7 +173,7 @@ def planned_rotations(f: Figure) -> float:
 
 
 def _from_width(t: Array, c: Array, a: float, b: float) -> tuple[Array, Array]:
-    i = np.flatnonzero((c[:-1] * c[1:] < 0))
+    i = np.flatnonzero(c[:-1] * c[1:] < 0)
     zeros = t[i] + (t[i + 1] - t[i]) * c[i] / (c[i] - c[i + 1])
     zeros = zeros[np.concatenate([[True], np.diff(zeros) > MIN_HALF_S])] if len(zeros) else zeros
     if not len(zeros):

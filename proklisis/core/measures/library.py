@@ -6,6 +6,34 @@ from proklisis.core.measures import (
     drops,
     edge,
     fore_aft,
+    gates,
+    inline,
+    joints,
+    jumps,
+    kites,
+    load,
+    loops,
+    poling,
+    rope,
+    rotation,
+    sails,
+    shared,
+    skating,
+    snowboarding,
+    stance,
+    tilt,
+    timing,
+    waves,
+    wheels,
+)
+from proklisis.core.measures.registry import REGISTRY, Measure
+
+#: Modules that declare measures as they load.
+MODULES = (
+    drops,
+    edge,
+    fore_aft,
+    gates,
     joints,
     load,
     loops,
@@ -25,11 +53,4 @@ from proklisis.core.measures import (
     tilt,
     timing,
 )
-from proklisis.core.measures.declared import gates
-from proklisis.core.measures.registry import REGISTRY, Measure
-
-#: Handed in on run sheets, not read from tracks.
-DECLARED = (gates,)
-#: Modules that declare measures as they load.
-MODULES = (drops, edge, fore_aft, joints, load, loops, inline, jumps, kites, poling, rope, sails, skating, waves, wheels, rotation, shared, snowboarding, stance, tilt, timing, *DECLARED)
 ALL: list[Measure] = list(REGISTRY.values())

@@ -83,13 +83,13 @@ def curvature_peak_at(f: Figure, unit: Unit) -> float:
     return float((tight[0] + tight[-1]) / 2 + 1) / (PLACES - 1)
 
 
-@computed("curvature_jumps", points=BLADES, model_u=0.05)
+@computed("curvature_jumps", points=BLADES, model_u=0.0)
 def curvature_jumps(f: Figure, unit: Unit) -> float:
     sharp = np.abs(_bends(_closed(f, unit))) > CUSP_DEG
     return float(np.sum(np.diff(np.concatenate([[0], sharp.astype(int)])) == 1))
 
 
-@computed("edge_changes", points=BLADES, model_u=0.05)
+@computed("edge_changes", points=BLADES, model_u=0.0)
 def edge_changes(f: Figure, unit: Unit) -> float:
     """Stretches that bend the other way."""
     bends = np.convolve(_bends(_closed(f, unit)), np.hanning(15) / np.hanning(15).sum(), mode="same")

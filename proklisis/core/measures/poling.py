@@ -114,7 +114,9 @@ def heel_at_plant(f: Figure, unit: Unit) -> float:
     return at(f, foot_pitch(f), unit.events["plant"])
 
 
-@computed("forefoot_at_release", points=(*TRUNK, "l_knee", "r_knee", "l_ankle", "r_ankle"), model_u=0.012, angle=("mid_ankle", "com"))
+@computed(
+    "forefoot_at_release", points=(*TRUNK, "l_knee", "r_knee", "l_ankle", "r_ankle"), model_u=0.012, angle=("mid_ankle", "com")
+)
 def forefoot_at_release(f: Figure, unit: Unit) -> float:
     return at(f, (f["com"] - f["mid_ankle"])[:, 1] / leg(f), unit.events["release"])
 

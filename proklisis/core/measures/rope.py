@@ -116,7 +116,7 @@ def preset_share(f: Figure, unit: Unit) -> float:
     return at(f, -_lean(f, unit), float(t[0] + t[-1]) / 2, 0.04) / float(x.max())
 
 
-@computed("lean_reversals", points=BODY, model_u=0.05, angle=("mid_ankle", "com"))
+@computed("lean_reversals", points=BODY, model_u=0.0, angle=("mid_ankle", "com"))
 def lean_reversals(f: Figure, unit: Unit) -> float:
     slow = -unit.events["way"] * f.once("lean_even", lambda: lowpass(crossing_lean(f), f.fps, REVERSAL_HZ))
     x = between(f, slow, unit.events.get("edge_end", unit.events["centre"] + 0.25), unit.end.t)
@@ -138,7 +138,11 @@ def body_open(f: Figure, unit: Unit) -> float:
 
 
 def _bend(f: Figure, a: str, b: str, c: str) -> Array:
-    return f.once(f"bend_{b}", lambda: lowpass(sum(flexion(f[f"{s}_{a}"], f[f"{s}_{b}"], f[f"{s}_{c}"]) for s in "lr") / 2, f.fps, BEND_HZ))
+    def work() -> Array:
+        left, right = (flexion(f[f"{s}_{a}"], f[f"{s}_{b}"], f[f"{s}_{c}"]) for s in "lr")
+        return lowpass((left + right) / 2, f.fps, BEND_HZ)
+
+    return f.once(f"bend_{b}", work)
 
 
 def _give(f: Figure, unit: Unit, bend: Array) -> float:

@@ -52,7 +52,7 @@ def rig_room(f: Figure) -> Array:
     d = np.nan_to_num(f["mid_ear"] - f["mast_foot"])
     off = d - (d * mast).sum(axis=1, keepdims=True) * mast
     room = np.linalg.norm(off, axis=1)
-    return room / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    return np.asarray(room) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
 
 
 @computed("hips_inside", "phase", points=("l_hip", "r_hip", "l_ankle", "r_ankle"), model_u=0.04, angle=("mid_ankle", "mid_hip"))
@@ -114,7 +114,7 @@ def _from_boom(f: Figure, s: str) -> Array:
     line = np.nan_to_num(f["boom_end"] - f["boom_front"])
     d = np.nan_to_num(f[f"{s}_wrist"] - f["boom_front"])
     w = np.clip((d * line).sum(axis=1) / np.maximum((line**2).sum(axis=1), 1e-9), 0, 1)
-    return np.linalg.norm(d - w[:, None] * line, axis=1) / full_trunk(f)
+    return np.asarray(np.linalg.norm(d - w[:, None] * line, axis=1)) / full_trunk(f)
 
 
 @computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.06)
@@ -123,7 +123,10 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
     rig = unit.events.get("rig", float("nan"))
     if not np.isfinite(rig):
         return float("nan")
-    t, x = between(f, f.t, rig - RIG_S, rig + RIG_S), between(f, np.maximum(_from_boom(f, "l"), _from_boom(f, "r")), rig - RIG_S, rig + RIG_S)
+    t, x = (
+        between(f, f.t, rig - RIG_S, rig + RIG_S),
+        between(f, np.maximum(_from_boom(f, "l"), _from_boom(f, "r")), rig - RIG_S, rig + RIG_S),
+    )
     free = np.concatenate([[0], (x > FREE).astype(int), [0]])
     edges = np.diff(free)
     runs = [float(t[j - 1] - t[i]) for i, j in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True)]

@@ -7,7 +7,17 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures import joints, rotation, shared  # noqa: F401  (declare what is attached to here)
-from proklisis.core.measures.geometry import board_heading, SHANK_TO_TRUNK, THIGH_TO_TRUNK, ground, knee_flexion, length, tilt, toe_sign, wrap
+from proklisis.core.measures.geometry import (
+    SHANK_TO_TRUNK,
+    THIGH_TO_TRUNK,
+    board_heading,
+    ground,
+    knee_flexion,
+    length,
+    tilt,
+    toe_sign,
+    wrap,
+)
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.measures.rotation import path_direction
 from proklisis.core.signals import lowpass
@@ -111,8 +121,9 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
 
 @computed("flex_range", model_u=2.5)
 def flex_range(f: Figure, unit: Unit) -> float:
+    knees = (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2
     if f.view is None:
-        both = sum(knee_flexion(f, s) for s in "lr") / 2
+        both = knees
     else:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
         full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
@@ -123,7 +134,7 @@ def flex_range(f: Figure, unit: Unit) -> float:
         along = d[:, 2] * fall * np.cos(h)
         chord = np.sqrt(across**2 + along**2 + d[:, 2] ** 2 + (SPLAY * full) ** 2) / full
         # Only its changes: its level would need the rider's bones to a percent.
-        usual = np.radians(np.nanmean(between(f, sum(knee_flexion(f, s) for s in "lr") / 2, unit.start.t, unit.end.t)))
+        usual = np.radians(np.nanmean(between(f, knees, unit.start.t, unit.end.t)))
         both = -2 * np.degrees(chord) / np.sin(max(usual, 0.35) / 2)
     low, high = np.nanpercentile(between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96])
     return float(high - low)

@@ -97,7 +97,7 @@ def _edges(run: Run) -> Iterator[Reading]:
             yield reading("edge_gain", v, turn, turn.phases["transition"][1])
         a, b = turn.phases["transition"]
         i, j = np.searchsorted(trace.t, [a, b])
-        rate = rates[turn.outside_foot]
+        rate = rates[turn.outside_foot or "l"]
         if j > i and np.isfinite(rate[i:j]).any():
             k = i + int(np.nanargmax(np.abs(rate[i:j])))
             noise = trace.noise[k] * np.sqrt(2 * trace.cutoff_hz / trace.fps)

@@ -84,7 +84,7 @@ def toe_out(f: Figure, limb: str) -> Array:
     if f.view in ("front", "rear"):
         return sign * np.degrees(np.arcsin(np.clip(d[:, 0] / foot_length(f), -0.98, 0.98)))
     axis = f["front_axle"] - f["rear_axle"] if "front_axle" in f.points else np.array([[0.0, 1.0, 0.0]])
-    return sign * np.degrees(np.arctan2(d[:, 0], d[:, 1]) - np.arctan2(axis[:, 0], axis[:, 1]))
+    return np.asarray(sign * np.degrees(np.arctan2(d[:, 0], d[:, 1]) - np.arctan2(axis[:, 0], axis[:, 1])))
 
 
 @computed("stand_shift", points=("nose", *BARS, *SHOULDERS, *HIPS), model_u=0.02, angle=("bar_end_l", "nose"))
@@ -113,7 +113,7 @@ def heel_drop(f: Figure, limb: str) -> Array:
     """Against the line of the axles where they are followed: the ground the machine stands on."""
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
     ground = f["front_axle"] - f["rear_axle"] if "front_axle" in f.points else np.array([[0.0, 1.0, 0.0]])
-    return np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1]))
+    return np.asarray(np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1])))
 
 
 @per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.02, angle=("l_knee", "r_knee"))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,7 +13,7 @@ from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import bridged, crossings, ground_level, signal_of
 from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
-from proklisis.core.splitting.wheels import pairs_from, paired
+from proklisis.core.splitting.wheels import paired, pairs_from
 
 Array = NDArray[np.float64]
 #: A boat falls when it goes down faster than this, trunk lengths a second (house choice).
@@ -30,7 +32,9 @@ def drop_signal(figure: Figure) -> TiltSignal:
     """Speed of the boat downward, trunk lengths a second."""
     if "bow" not in figure.points or "stern" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
-    z = bridged((boat_middle(figure) - figure["scene_drift"] if "scene_drift" in figure.points else boat_middle(figure))[:, 2], figure.t)
+    z = bridged(
+        (boat_middle(figure) - figure["scene_drift"] if "scene_drift" in figure.points else boat_middle(figure))[:, 2], figure.t
+    )
     down = -derivative(lowpass(z, figure.fps, FALL_HZ), figure.t)
     return signal_of(figure, down / full_trunk(figure))
 
@@ -47,7 +51,7 @@ def catches(figure: Figure) -> list[tuple[float, float, str]]:
     for side in ("l", "r"):
         deep = bridged((ground_level(figure) - figure[f"blade_{side}"][:, 2]) / full_trunk(figure), figure.t)
         found = crossings(figure.t, deep, CAUGHT, 0.05)
-        out += [(a, b, side) for (a, way), (b, _) in zip(found, found[1:], strict=False) if way > 0]
+        out += [(a, b, side) for (a, way), (b, _) in itertools.pairwise(found) if way > 0]
     return sorted(out)
 
 
@@ -73,4 +77,3 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
 def strokes_between(figure: Figure, a: float, b: float) -> list[tuple[float, float, str]]:
     """Strokes whose catch lies within [a, b]."""
     return [s for s in catches(figure) if a <= s[0] <= b]
-

@@ -79,7 +79,7 @@ def at(figure: Figure, x: Array, when: float, half_s: float = 0.02) -> float:
     seen = np.isfinite(piece)
     if seen.sum() < 2:
         return float(piece[seen][0]) if seen.any() else float("nan")
-    slope, middle = np.polyfit(when_t[seen] - when, piece[seen], 1)
+    _slope, middle = np.polyfit(when_t[seen] - when, piece[seen], 1)
     return float(middle)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -35,7 +37,7 @@ def flight_signal(figure: Figure) -> TiltSignal:
 def flight_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
     found = crossings(figure.t, bridged(signal.deg, figure.t), AIRBORNE, 0.02)
     out: list[Boundary] = []
-    for (a, way), (b, _) in zip(found, found[1:], strict=False):
+    for (a, way), (b, _) in itertools.pairwise(found):
         if way > 0 and b - a >= SHORTEST_S:
             out += [boundary(a, figure.fps), boundary(b, figure.fps)]
     return out

@@ -113,7 +113,10 @@ def _level_pass(t: Array, x: Array, top: int, level: float) -> tuple[float, floa
     if not len(below) or not len(after):
         return None
     i, j = int(below[-1]), top + int(after[0])
-    return (float(np.interp(level, [x[i], x[i + 1]], [t[i], t[i + 1]])), float(np.interp(-level, [-x[j - 1], -x[j]], [t[j - 1], t[j]])))
+    return (
+        float(np.interp(level, [x[i], x[i + 1]], [t[i], t[i + 1]])),
+        float(np.interp(-level, [-x[j - 1], -x[j]], [t[j - 1], t[j]])),
+    )
 
 
 def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:

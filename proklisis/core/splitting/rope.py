@@ -25,7 +25,14 @@ FLANK, SHORE_FLANK = 0.92, 0.97
 #: Low-pass of the lean, hertz; the load is looked for from this share of the crossing on.
 LEAN_HZ, LOAD_FROM = 6.0, 0.3
 #: Where the phases lie in the time of a crossing when the lean cannot be seen.
-SHARES = {"turn_in": (0.0, 0.15), "load": (0.15, 0.48), "edge_change": (0.48, 0.62), "reach": (0.62, 0.78), "pre_turn": (0.78, 0.9), "ball": (0.9, 1.0)}
+SHARES = {
+    "turn_in": (0.0, 0.15),
+    "load": (0.15, 0.48),
+    "edge_change": (0.48, 0.62),
+    "reach": (0.62, 0.78),
+    "pre_turn": (0.78, 0.9),
+    "ball": (0.9, 1.0),
+}
 
 
 def wakes(figure: Figure) -> Array:
@@ -70,9 +77,9 @@ def _from_shore(figure: Figure) -> Array:
         lowest = np.flatnonzero(out[a:b] < out[a:b].min() + 0.15)
         middle = a + int(lowest[0] + lowest[-1]) // 2
         # The skier leans the way the crossing goes: that side's shoulder is the lower one.
-        way = 1.0 if drop[a:b].mean() > 0 else -1.0
-        sign[start:middle] = np.where(sign[start:middle] == 0, -way, sign[start:middle])
-        sign[middle:] = way
+        going = 1.0 if drop[a:b].mean() > 0 else -1.0
+        sign[start:middle] = np.where(sign[start:middle] == 0, -going, sign[start:middle])
+        sign[middle:] = going
         start = middle
     return np.asarray(sign * out)
 
@@ -162,4 +169,3 @@ def rope_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
             hand = "onside" if (side == "right") == front_left else "offside"
         out.append(Unit(n, a, b, phases, side=side, hand_side=hand, events=events))
     return out
-

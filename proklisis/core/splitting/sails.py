@@ -7,6 +7,7 @@ looks, which tells the angle but not to which side.
 
 from __future__ import annotations
 
+import itertools
 from typing import Literal
 
 import numpy as np
@@ -69,7 +70,7 @@ def gybe_signal(figure: Figure) -> TiltSignal:
 def gybe_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
     found = crossings(figure.t, np.abs(signal.deg), ZONE_DEG, 3.0)
     out: list[Boundary] = []
-    for (a, way), (b, _) in zip(found, found[1:], strict=False):
+    for (a, way), (b, _) in itertools.pairwise(found):
         if way < 0 and b - a > 0.5:
             out += [boundary(a, figure.fps), boundary(b, figure.fps)]
     return out
@@ -154,4 +155,3 @@ def gybe_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
                 phases[name] = (events[event] - (0.05 if name == "open" else CHANGE_S / 2), events[event] + CHANGE_S)
         out.append(Unit(n, a, b, phases, side=side, events=events))
     return out
-

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Literal
 
 import numpy as np
@@ -31,7 +32,7 @@ def paired(cuts: list[Boundary]) -> list[tuple[Boundary, Boundary]]:
 def pairs_from(figure: Figure, found: list[tuple[float, int]], opens: int) -> list[Boundary]:
     """Whole pairs of crossings, each opening in the direction ``opens``."""
     out: list[Boundary] = []
-    for (a, way), (b, _) in zip(found, found[1:], strict=False):
+    for (a, way), (b, _) in itertools.pairwise(found):
         if way == opens:
             out += [boundary(a, figure.fps), boundary(b, figure.fps)]
     return out

@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 from proklisis.core.camera import undistort_radial
 from proklisis.core.errors import InputError
 from proklisis.simulate.filming import DISTANCE_M, Shot
+from proklisis.simulate.motion import Motion
 from proklisis.simulate.render import shaders
 from proklisis.simulate.render.body import FLOATS, Parts, skier_parts
 from proklisis.simulate.render.outfit import Outfit
-from proklisis.simulate.motion import Motion
 
 Array = NDArray[np.float64]
 SUN = np.array([-0.42, -0.30, 0.86]) / np.linalg.norm([-0.42, -0.30, 0.86])

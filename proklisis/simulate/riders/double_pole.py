@@ -48,20 +48,58 @@ def move(score: Score) -> Motion:
     # Heels that are down again by the plant were up well before it; early ones sink on the way.
     lead = np.maximum(lead, 0.0041 * (rise - at_plant))
     at_plant = np.minimum(at_plant, rise - 32 * np.maximum(lead - 0.08, 0))
-    heel = over(lambda k, c, d: [(-0.42, 0), (-0.34, 0.0), (-float(lead[k]), float(rise[k])), (-0.012, float(at_plant[k])), (0.02, float(at_plant[k])), (0.14, 0), (d - 0.45, 0)])
+    heel = over(
+        lambda k, c, d: [
+            (-0.42, 0),
+            (-0.34, 0.0),
+            (-float(lead[k]), float(rise[k])),
+            (-0.012, float(at_plant[k])),
+            (0.02, float(at_plant[k])),
+            (0.14, 0),
+            (d - 0.45, 0),
+        ]
+    )
     # Belly, upper arm, forearm: each starts its own while after the plant.
     arm_on = 0.05
     fore_on = arm_on - wish("upper_arm_onset-forearm_onset")
     trunk_on = arm_on + wish("trunk_onset-upper_arm_onset")
-    pitch = over(lambda k, c, d: [(float(trunk_on[k]) - 0.05, 32), (float(trunk_on[k]), 33), (c, 76), (c + 0.08, 79), (d - 0.22, 32)])
+    pitch = over(
+        lambda k, c, d: [(float(trunk_on[k]) - 0.05, 32), (float(trunk_on[k]), 33), (c, 76), (c + 0.08, 79), (d - 0.22, 32)]
+    )
     reach_more = 170 * (wish("plant_fore@plant") - 0.12) - 20
     folded = np.full(len(plants), 98.0)
-    shoulder = over(lambda k, c, d: [(-0.02, 50 + float(reach_more[k])), (arm_on, 49.5 + float(reach_more[k])), (c, -30 + min(float(reach_more[k]), 0.0)), (c + 0.06, -36 + min(float(reach_more[k]), 0.0)), (d - 0.06, 50 + float(reach_more[k]))])
+    shoulder = over(
+        lambda k, c, d: [
+            (-0.02, 50 + float(reach_more[k])),
+            (arm_on, 49.5 + float(reach_more[k])),
+            (c, -30 + min(float(reach_more[k]), 0.0)),
+            (c + 0.06, -36 + min(float(reach_more[k]), 0.0)),
+            (d - 0.06, 50 + float(reach_more[k])),
+        ]
+    )
     dip, finish = wish("elbow_dip"), wish("elbow_flex@release")
-    bend = over(lambda k, c, d: [(-0.03, float(folded[k]) - 1), (0.0, float(folded[k])), (0.075, float(folded[k] + dip[k])), (max(float(fore_on[k]), 0.085), float(folded[k]) - 0.5 + float(dip[k])), (c, float(finish[k])), (c + 0.05, float(finish[k]) - 3), (c + 0.25, 60), (d - 0.08, float(folded[k]) - 2)])
+    bend = over(
+        lambda k, c, d: [
+            (-0.03, float(folded[k]) - 1),
+            (0.0, float(folded[k])),
+            (0.075, float(folded[k] + dip[k])),
+            (max(float(fore_on[k]), 0.085), float(folded[k]) - 0.5 + float(dip[k])),
+            (c, float(finish[k])),
+            (c + 0.05, float(finish[k]) - 3),
+            (c + 0.25, 60),
+            (d - 0.08, float(folded[k]) - 2),
+        ]
+    )
     knee = over(lambda k, c, d: [(0, 22), (c, 44), (c + 0.15, 40), (d - 0.1, 21)])
     fall, end = wish("body_fall@plant"), wish("forefoot_at_release")
-    tilt = over(lambda k, c, d: [(0.0, float(fall[k]) - 8.0), (c, 70 * float(end[k]) - 18), (c + 0.2, 70 * float(end[k]) - 22), (d - 0.16, float(fall[k]) - 11)])
+    tilt = over(
+        lambda k, c, d: [
+            (0.0, float(fall[k]) - 8.0),
+            (c, 70 * float(end[k]) - 18),
+            (c + 0.2, 70 * float(end[k]) - 22),
+            (d - 0.16, float(fall[k]) - 11),
+        ]
+    )
 
     p: rig.Points = {}
     speed = 1.45 / float(held.mean())
@@ -105,7 +143,11 @@ def _tip(t: Array, grip: Array, plants: Array, held: Array, angle: Array, y: Arr
     k = np.clip(np.searchsorted(plants, t, side="right") - 1, 0, len(plants) - 1)
     for i, c in enumerate(k):
         if t[i] <= lifts[c] or c + 1 >= len(plants):
-            out[i] = spots[c] if t[i] <= lifts[c] else spots[c] + [0, y[i] - np.interp(lifts[c], t, y), min(0.2, 2 * (t[i] - lifts[c]))]
+            out[i] = (
+                spots[c]
+                if t[i] <= lifts[c]
+                else spots[c] + [0, y[i] - np.interp(lifts[c], t, y), min(0.2, 2 * (t[i] - lifts[c]))]
+            )
             continue
         w = (t[i] - lifts[c]) / (plants[c + 1] - lifts[c])
         # Carried with the body: from where it was left behind to where it will be put down.

@@ -33,10 +33,28 @@ def move(score: Score) -> Motion:
 
     def shape(values: Array, knots: list[tuple[float, float]], calm: float) -> Array:
         """A value around every lip: knots of (time from the lip, share of the value against the calm one)."""
-        return curve(t, [(0.0, calm)] + [(lip + x, calm + w * (float(v) - calm)) for lip, v in zip(lips, values, strict=True) for x, w in knots])
+        return curve(
+            t,
+            [(0.0, calm)]
+            + [(lip + x, calm + w * (float(v) - calm)) for lip, v in zip(lips, values, strict=True) for x, w in knots],
+        )
 
     lead, fast = score.per_unit("lead_speed@lead_in"), score.per_unit("lead_speed@lip")
-    ratio = curve(t, [(0.0, float(lead[0]))] + [k for lip, a, b in zip(lips, lead, fast, strict=True) for k in ((lip - 2.3, float(a)), (lip - 1.15, float(a)), (lip - 0.35, float(b)), (lip + 0.5, float(b)), (lip + 1.6, 1.1))])
+    ratio = curve(
+        t,
+        [(0.0, float(lead[0]))]
+        + [
+            k
+            for lip, a, b in zip(lips, lead, fast, strict=True)
+            for k in (
+                (lip - 2.3, float(a)),
+                (lip - 1.15, float(a)),
+                (lip - 0.35, float(b)),
+                (lip + 0.5, float(b)),
+                (lip + 1.6, 1.1),
+            )
+        ],
+    )
     speed = WATER * ratio
     y = np.cumsum(speed) * dt
     at_lip = np.interp(lips, t, y) + BOAT_M / 2 - 0.0
@@ -46,8 +64,37 @@ def move(score: Score) -> Motion:
     float_z = level + 0.10
     yaw = shape(score.per_unit("boat_angle@approach"), [(-2.0, 0), (-1.0, 1), (-0.35, 1)], 0.0)
     late = score.per_unit("boat_angle@lip")
-    yaw = curve(t, [(0.0, 0.0)] + [k for lip, a, b in zip(lips, score.per_unit("boat_angle@approach"), late, strict=True) for k in ((lip - 1.7, 0.0), (lip - 1.0, float(a)), (lip - 0.35, float(a)), (lip - 0.14, float(b)), (lip + 0.3, float(b)), (lip + 1.2, 0.0))])
-    pitch = curve(t, [(0.0, 0.0)] + [k for lip, v in zip(lips, score.per_unit("boat_pitch@landing"), strict=True) for k in ((lip - 0.1, 1.0), (lip + 0.25, 4.0), (lip + 0.2 + FALL_S - 0.06, float(v)), (lip + 0.2 + FALL_S + 0.36, float(v)), (lip + 1.7, 0.0))])
+    yaw = curve(
+        t,
+        [(0.0, 0.0)]
+        + [
+            k
+            for lip, a, b in zip(lips, score.per_unit("boat_angle@approach"), late, strict=True)
+            for k in (
+                (lip - 1.7, 0.0),
+                (lip - 1.0, float(a)),
+                (lip - 0.35, float(a)),
+                (lip - 0.14, float(b)),
+                (lip + 0.3, float(b)),
+                (lip + 1.2, 0.0),
+            )
+        ],
+    )
+    pitch = curve(
+        t,
+        [(0.0, 0.0)]
+        + [
+            k
+            for lip, v in zip(lips, score.per_unit("boat_pitch@landing"), strict=True)
+            for k in (
+                (lip - 0.1, 1.0),
+                (lip + 0.25, 4.0),
+                (lip + 0.2 + FALL_S - 0.06, float(v)),
+                (lip + 0.2 + FALL_S + 0.36, float(v)),
+                (lip + 1.7, 0.0),
+            )
+        ],
+    )
     roll = shape(score.per_unit("edge@lip"), [(-0.8, 0), (-0.15, 1), (0.2, 1), (0.9, 0)], 0.0)
     p: rig.Points = {}
     a, b, r = np.radians(yaw), np.radians(pitch), np.radians(roll)
@@ -65,7 +112,22 @@ def move(score: Score) -> Motion:
     rig.pelvis(p, here - 0.12 * along + 0.06 * deck, yaw, roll, seg)
     rig.legs(p, seg, {s: rig.unit(deck + sign * 0.8 * across) for s, sign in (("l", -1.0), ("r", 1.0))})
     lip_pitch, land_pitch = score.per_unit("trunk_pitch@lip"), score.per_unit("trunk_pitch@landing")
-    lean = curve(t, [(0.0, 14.0)] + [k for lip, u, v in zip(lips, lip_pitch, land_pitch, strict=True) for k in ((lip - 0.5, 14.0), (lip - 0.14, float(u)), (lip + 0.15, float(u)), (lip + 0.16 + FALL_S, float(v)), (lip + 0.2 + FALL_S + 0.33, float(v)), (lip + 1.9, 14.0))])
+    lean = curve(
+        t,
+        [(0.0, 14.0)]
+        + [
+            k
+            for lip, u, v in zip(lips, lip_pitch, land_pitch, strict=True)
+            for k in (
+                (lip - 0.5, 14.0),
+                (lip - 0.14, float(u)),
+                (lip + 0.15, float(u)),
+                (lip + 0.16 + FALL_S, float(v)),
+                (lip + 0.2 + FALL_S + 0.33, float(v)),
+                (lip + 1.9, 14.0),
+            )
+        ],
+    )
     strokes = _strokes(lips, score)
     wind = np.zeros_like(t)
     for when, blade, _, _ in strokes:
@@ -83,7 +145,14 @@ def move(score: Score) -> Motion:
 def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]:
     """(catch, blade, depth, reach) of all strokes, in time order."""
     out: list[tuple[float, str, float, float]] = []
-    wishes = zip(lips, score.per_unit("catch_at_lip"), score.per_unit("stroke_depth"), score.per_unit("reach"), score.per_unit("landing_stroke"), strict=True)
+    wishes = zip(
+        lips,
+        score.per_unit("catch_at_lip"),
+        score.per_unit("stroke_depth"),
+        score.per_unit("reach"),
+        score.per_unit("landing_stroke"),
+        strict=True,
+    )
     for k, (lip, catch, deep, far, landing) in enumerate(wishes):
         last = float(lip + catch)
         blade = "lr"[k % 2]
@@ -92,7 +161,14 @@ def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]
             # The beats that are missed are the ones in the middle of the lead-in.
             if j and 2 <= j < 2 + leave_out:
                 continue
-            out.append((last - j * BEAT_S, blade if j % 2 == 0 else "lr"[1 - "lr".index(blade)], float(deep) if j == 0 else 1.1, float(far) if j == 0 else 1.0))
+            out.append(
+                (
+                    last - j * BEAT_S,
+                    blade if j % 2 == 0 else "lr"[1 - "lr".index(blade)],
+                    float(deep) if j == 0 else 1.1,
+                    float(far) if j == 0 else 1.0,
+                )
+            )
         down = float(lip) + 0.2 + FALL_S * 0.87
         out.append((down + float(landing), "lr"[1 - "lr".index(blade)], 1.1, 1.0))
         out.append((down + float(landing) + BEAT_S, blade, 1.1, 1.0))
@@ -109,8 +185,20 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
         ahead, deep = [(0.0, 0.75 * arm + 0.3)], [(0.0, -0.55)]
         for when, blade, depth, far in strokes:
             if blade == s:
-                ahead += [(when - 0.12, feet + far * arm + 0.02), (when, feet + far * arm), (when + 0.30, 0.02), (when + 0.42, -0.12)]
-                deep += [(when - 0.16, -0.42), (when, 0.062), (when + 0.10, depth * BLADE_M), (when + 0.24, depth * BLADE_M), (when + 0.36, -0.02), (when + 0.46, -0.45)]
+                ahead += [
+                    (when - 0.12, feet + far * arm + 0.02),
+                    (when, feet + far * arm),
+                    (when + 0.30, 0.02),
+                    (when + 0.42, -0.12),
+                ]
+                deep += [
+                    (when - 0.16, -0.42),
+                    (when, 0.062),
+                    (when + 0.10, depth * BLADE_M),
+                    (when + 0.24, depth * BLADE_M),
+                    (when + 0.36, -0.02),
+                    (when + 0.46, -0.45),
+                ]
             else:
                 ahead += [(when + 0.1, 0.45)]
                 deep += [(when + 0.1, -0.95)]

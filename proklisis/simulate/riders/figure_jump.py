@@ -30,7 +30,11 @@ def move(score: Score) -> Motion:
     planned = float(score.given.get("planned_rotations", 2.5))  # type: ignore[arg-type]
     sign = -1.0 if score.given.get("landing_side") == "l" else 1.0
     period = np.clip(score.per_unit("rotation_period"), 0.08, 0.6)
-    air = np.clip([air_time_needed(planned, float(p)) + float(m) for p, m in zip(period, score.per_unit("air_margin"), strict=True)], 0.25, 1.2)
+    air = np.clip(
+        [air_time_needed(planned, float(p)) + float(m) for p, m in zip(period, score.per_unit("air_margin"), strict=True)],
+        0.25,
+        1.2,
+    )
     starts, ends, now = [], [], 0.0
     for k in range(n):
         now += GLIDE_S
@@ -48,12 +52,17 @@ def move(score: Score) -> Motion:
 
     def over(knots: list[tuple[float, float]], first: float = 0.0) -> Array:
         """A curve through knots given relative to every take-off (|x| < 10) or landing (10 + x)."""
-        return curve(t, [(0.0, first)] + [((b + x - 10 if x > 5 else a + x), v) for a, b in zip(starts, ends, strict=True) for x, v in knots])
+        return curve(
+            t,
+            [(0.0, first)] + [((b + x - 10 if x > 5 else a + x), v) for a, b in zip(starts, ends, strict=True) for x, v in knots],
+        )
 
     def wished(key: str, places: list[float], rest: list[tuple[float, float]]) -> Array:
         out = [(0.0, rest[0][1])]
         for a, b, v in zip(starts, ends, score.per_unit(key), strict=True):
-            out += [((b + x - 10 if x > 5 else a + x), float(v)) for x in places] + [((b + x - 10 if x > 5 else a + x), r) for x, r in rest]
+            out += [((b + x - 10 if x > 5 else a + x), float(v)) for x in places] + [
+                ((b + x - 10 if x > 5 else a + x), r) for x, r in rest
+            ]
         return curve(t, out)
 
     p: rig.Points = {}
@@ -83,14 +92,20 @@ def move(score: Score) -> Motion:
         x = side * lerp(0.09, 0.05, air_w)
         rig.feet(p, s, rig.stack(x, y, z), zero, lerp(8.0, 55.0, air_w), seg)
     carry = {off: lerp(bend, free_bend, swap), on: lerp(free_bend, bend, swap)}
-    stand = np.where(swap < 0.5, rig.reach(seg["shank"], seg["thigh"], carry[off]), rig.reach(seg["shank"], seg["thigh"], carry[on]))
+    stand = np.where(
+        swap < 0.5, rig.reach(seg["shank"], seg["thigh"], carry[off]), rig.reach(seg["shank"], seg["thigh"], carry[on])
+    )
     hips = rig.stack(0.0, 0.0, ground + np.sqrt(np.maximum(stand**2 - 0.06**2, 0.1)))
     rig.pelvis(p, hips, zero, zero, seg)
     thigh_up = np.clip(free, 0, 1.8)
     hints = {s: rig.unit(facing + 0.02 * across + (1.2 * thigh_up * (s == on) * (1 - air_w))[:, None] * up) for s in "lr"}
     rig.legs(p, seg, hints)
     # The free knee leads by as much as is wished, at the moment the other foot leaves.
-    lead = wished("free_leg_through", [-0.10, 0.04], [(-0.45, -0.2), (0.2, 0.0), (9.9, 0.0), (10.4, -0.2)]) * seg["thigh"] * (1 - air_w)
+    lead = (
+        wished("free_leg_through", [-0.10, 0.04], [(-0.45, -0.2), (0.2, 0.0), (9.9, 0.0), (10.4, -0.2)])
+        * seg["thigh"]
+        * (1 - air_w)
+    )
     drive = np.zeros_like(t)
     for a in starts:
         drive += np.exp(-(((t - a + 0.02) / 0.14) ** 2))
@@ -122,11 +137,15 @@ def move(score: Score) -> Motion:
         x, y = q[:, 0], q[:, 1]
         p[name] = rig.stack(x * np.cos(turn) + y * np.sin(turn), -x * np.sin(turn) + y * np.cos(turn), q[:, 2])
     _edge(p, on, edge, drive, starts, ends, t)
-    pivot = rig.stack(foot[:, 0] * np.cos(turn) + foot[:, 1] * np.sin(turn), -foot[:, 0] * np.sin(turn) + foot[:, 1] * np.cos(turn), foot[:, 2])
+    pivot = rig.stack(
+        foot[:, 0] * np.cos(turn) + foot[:, 1] * np.sin(turn), -foot[:, 0] * np.sin(turn) + foot[:, 1] * np.cos(turn), foot[:, 2]
+    )
     a = np.radians(tilt)
     for name, q in p.items():
         r = q - pivot
-        p[name] = pivot + rig.stack(r[:, 0] * np.cos(a) + r[:, 2] * np.sin(a), r[:, 1], -r[:, 0] * np.sin(a) + r[:, 2] * np.cos(a))
+        p[name] = pivot + rig.stack(
+            r[:, 0] * np.cos(a) + r[:, 2] * np.sin(a), r[:, 1], -r[:, 0] * np.sin(a) + r[:, 2] * np.cos(a)
+        )
     _flown(p, t, starts, ends)
     travel = rig.stack(0.0, SPEED * t, 0.0)
     for name in p:
@@ -147,7 +166,9 @@ def _turned(t: Array, a: float, b: float, period: float, turns: float) -> Array:
     knots = np.array([a - 0.12, a, a + lead, b - close, b, b + 0.10])
     rates = np.array([0.0, slow * rate, rate, rate, slow * rate, 0.0])
     fine = np.linspace(knots[0], knots[-1], 400)
-    total = np.concatenate([[0.0], np.cumsum((np.interp(fine, knots, rates)[1:] + np.interp(fine, knots, rates)[:-1]) / 2 * np.diff(fine))])
+    total = np.concatenate(
+        [[0.0], np.cumsum((np.interp(fine, knots, rates)[1:] + np.interp(fine, knots, rates)[:-1]) / 2 * np.diff(fine))]
+    )
     return np.asarray(np.interp(t, fine, total))
 
 
@@ -155,7 +176,14 @@ def _tilts(t: Array, starts: list[float], ends: list[float], score: Score, sign:
     """Tilt of the whole body toward +x, degrees."""
     knots = [(0.0, 0.0)]
     for a, b, off, axis in zip(starts, ends, score.per_unit("takeoff_tilt"), score.per_unit("axis_tilt@set"), strict=True):
-        knots += [(a - 0.35, 0.0), (a, -sign * float(off)), (a + 0.2, sign * float(axis)), (b - 0.08, sign * float(axis)), (b + 0.02, 0.0), (b + 0.6, 0.0)]
+        knots += [
+            (a - 0.35, 0.0),
+            (a, -sign * float(off)),
+            (a + 0.2, sign * float(axis)),
+            (b - 0.08, sign * float(axis)),
+            (b + 0.02, 0.0),
+            (b + 0.6, 0.0),
+        ]
     return curve(t, knots)
 
 

@@ -145,12 +145,26 @@ def move(score: Score) -> Motion:
     when = np.clip(score.per_unit("free_leg_pass"), 0.03, 0.97)
     swing = [(0.0, -0.42)]
     for k in range(n):
-        swing += [(place(k, -0.08), -0.42), (place(k, float(when[k]) - 0.16), -0.30), (place(k, float(when[k])), 0.0), (place(k, float(when[k]) + 0.16), 0.30), (place(k, 1.08), 0.40), (place(k, 1.5), 0.30)]
+        swing += [
+            (place(k, -0.08), -0.42),
+            (place(k, float(when[k]) - 0.16), -0.30),
+            (place(k, float(when[k])), 0.0),
+            (place(k, float(when[k]) + 0.16), 0.30),
+            (place(k, 1.08), 0.40),
+            (place(k, 1.5), 0.30),
+        ]
         if k + 1 < n:
             swing += [(place(k + 1, -0.5), -0.30)]
     sign = -1.0 if free == "l" else 1.0
     ahead = curve(t, swing)
-    rig.feet(p, free, p[f"{s}_ankle"] + ahead[:, None] * along + 0.22 * sign * right + (0.16 + 0.1 * np.abs(ahead))[:, None] * rig.UP, bearing + sign * 12, 25 + zero, seg)
+    rig.feet(
+        p,
+        free,
+        p[f"{s}_ankle"] + ahead[:, None] * along + 0.22 * sign * right + (0.16 + 0.1 * np.abs(ahead))[:, None] * rig.UP,
+        bearing + sign * 12,
+        25 + zero,
+        seg,
+    )
     blade = rig.unit(p[f"{free}_toe"] - p[f"{free}_heel"])
     p[f"{free}_blade_front"], p[f"{free}_blade_back"] = p[f"{free}_toe"] + 0.02 * blade, p[f"{free}_heel"] - 0.02 * blade
     rig.legs(p, seg, dict.fromkeys("lr", along))
@@ -158,7 +172,9 @@ def move(score: Score) -> Motion:
     rig.trunk(p, seg, zero, zero, bearing + offset, axis=axis)
     rig.head(p, seg, axis, bearing - 15, np.clip(score["gaze_drop"] + zero, -60, 80))
     for k, sgn in (("l", -1.0), ("r", 1.0)):
-        rig.held_arm(p, k, sgn * rig.rightward(bearing + offset) + 0.35 * along - 0.1 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg)
+        rig.held_arm(
+            p, k, sgn * rig.rightward(bearing + offset) + 0.35 * along - 0.1 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg
+        )
     return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=middle, place="ice")
 
 

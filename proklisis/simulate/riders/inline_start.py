@@ -48,7 +48,9 @@ def move(score: Score) -> Motion:
     v = lerp(float(np.mean(opening)), score["v_angle_glide"], glide)
     p: rig.Points = {}
     ground = rig.ANKLE_HEIGHT + 0.09
-    shift = curve(t, [(touch[k] + 0.05, (0.30 if feet[k] == "r" else -0.30) * foot_gap) for k in range(len(touch))] + [(last + 0.5, 0.0)])
+    shift = curve(
+        t, [(touch[k] + 0.05, (0.30 if feet[k] == "r" else -0.30) * foot_gap) for k in range(len(touch))] + [(last + 0.5, 0.0)]
+    )
     for s, sign in (("l", -1.0), ("r", 1.0)):
         across, along, up = np.full_like(t, sign * foot_gap / 2), np.zeros_like(t), np.full_like(t, ground)
         mine = [k for k in range(len(touch)) if feet[k] == s]
@@ -72,7 +74,9 @@ def move(score: Score) -> Motion:
     rig.head(p, seg, axis, zero, 12 + 0.3 * pitch_now)
     for s, sign in (("l", -1.0), ("r", 1.0)):
         wave = 0.15 * np.sin(2 * np.pi * t / (2 * beat)) * sign
-        rig.held_arm(p, s, rig.stack(0.55 * sign, 0.45 + wave, -0.6), 55 + 0 * t, rig.stack(sign * 0.4, -0.5, -0.7) + 0 * p["l_hip"], seg)
+        rig.held_arm(
+            p, s, rig.stack(0.55 * sign, 0.45 + wave, -0.6), 55 + 0 * t, rig.stack(sign * 0.4, -0.5, -0.7) + 0 * p["l_hip"], seg
+        )
     return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.0, y, 0.0), place="track")
 
 

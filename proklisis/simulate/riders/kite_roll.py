@@ -36,13 +36,46 @@ def move(score: Score) -> Motion:
     def each(key: str) -> list[tuple[float, float, float]]:
         return [(float(a), float(b), float(v)) for a, b, v in zip(starts, ends, score.per_unit(key), strict=True)]
 
-    bend = over([[(a - 0.5, 40), (a - 0.12, 52), (a + 0.02, 18), (a + 0.3, v), (b - 0.28, v), (b - 0.04, 28)] for a, b, v in each("legs_back")], 40)
+    bend = over(
+        [
+            [(a - 0.5, 40), (a - 0.12, 52), (a + 0.02, 18), (a + 0.3, v), (b - 0.28, v), (b - 0.04, 28)]
+            for a, b, v in each("legs_back")
+        ],
+        40,
+    )
     fold = over([[(b - 0.02, 0.0), (b + 0.26, 0.5 * v), (b + 0.34, 0.5 * v), (b + 0.9, 0.0)] for a, b, v in each("absorb")], 0.0)
     bend = bend + np.clip(fold, 0, 95)
     lead = over([[(a - 0.08, 6), (a + 0.10, v), (a + 0.34, v), (a + 0.6, 8), (b - 0.05, 6)] for a, b, v in each("torso_lead")], 6)
-    edge = over([[(a - max(v, 0.02) - 0.22, 6), (a - max(v, 0.02) - 0.06, 40), (a - 0.10, 42), (a - 0.01, 24), (a + 0.1, 4), (b + 0.6, 6)] for a, b, v in each("edge_hold")], 6)
-    climb = over([[(a - 1.25, 52.0), (a - 1.1, 52.0), (a - 0.02, 52.0 + v), (b, 56.0 + v), (b + 1.2, 52.0)] for a, b, v in each("kite_climb")], 52)
-    nose = np.radians(over([[(a - max(v, 0.0) - 0.05, 0.0), (a, 2.0 + 34 * min(max(v, 0.0) / 0.1, 1.0)), (a + 0.2, 0.0)] for a, b, v in each("front_leg_lead")], 0.0))
+    edge = over(
+        [
+            [
+                (a - max(v, 0.02) - 0.22, 6),
+                (a - max(v, 0.02) - 0.06, 40),
+                (a - 0.10, 42),
+                (a - 0.01, 24),
+                (a + 0.1, 4),
+                (b + 0.6, 6),
+            ]
+            for a, b, v in each("edge_hold")
+        ],
+        6,
+    )
+    climb = over(
+        [
+            [(a - 1.25, 52.0), (a - 1.1, 52.0), (a - 0.02, 52.0 + v), (b, 56.0 + v), (b + 1.2, 52.0)]
+            for a, b, v in each("kite_climb")
+        ],
+        52,
+    )
+    nose = np.radians(
+        over(
+            [
+                [(a - max(v, 0.0) - 0.05, 0.0), (a, 2.0 + 34 * min(max(v, 0.0) / 0.1, 1.0)), (a + 0.2, 0.0)]
+                for a, b, v in each("front_leg_lead")
+            ],
+            0.0,
+        )
+    )
     roll = np.zeros_like(t)
     short, more = score.per_unit("shortfall"), score.per_unit("over_rotation")
     for k, (a, b) in enumerate(zip(starts, ends, strict=True)):
@@ -78,7 +111,11 @@ def move(score: Score) -> Motion:
     rig.pelvis(p, ankles + high[:, None] * legs, facing + zero, zero, seg)
     rig.legs(p, seg, dict.fromkeys("lr", rig.unit(rig.bearing(facing + zero) * 1.0)))
     a = np.radians(lead)[:, None]
-    axis = rig.unit(np.cos(a) * legs + np.sin(a) * rig.stack(0.0, 1.0, 0.0 * t) + 0.5 * np.clip(np.sin(np.radians(fold)), 0, 1)[:, None] * rig.bearing(facing + zero))
+    axis = rig.unit(
+        np.cos(a) * legs
+        + np.sin(a) * rig.stack(0.0, 1.0, 0.0 * t)
+        + 0.5 * np.clip(np.sin(np.radians(fold)), 0, 1)[:, None] * rig.bearing(facing + zero)
+    )
     rig.trunk(p, seg, zero, zero, facing + zero, axis=axis)
     rig.head(p, seg, axis, 30.0 + zero, 4.0)
     grip = (p["l_shoulder"] + p["r_shoulder"]) / 2 + 0.48 * rig.unit(rig.stack(0.5, 0.8, 0.05 + zero))
@@ -94,7 +131,9 @@ def move(score: Score) -> Motion:
     pivot = lerp(ankles, pivot, flying[:, None])
     for name, q in p.items():
         r = q - pivot
-        p[name] = pivot + rig.stack(r[:, 0], r[:, 1] * np.cos(angle) + r[:, 2] * np.sin(angle), -r[:, 1] * np.sin(angle) + r[:, 2] * np.cos(angle))
+        p[name] = pivot + rig.stack(
+            r[:, 0], r[:, 1] * np.cos(angle) + r[:, 2] * np.sin(angle), -r[:, 1] * np.sin(angle) + r[:, 2] * np.cos(angle)
+        )
     for name in p:
         p[name] = p[name] + rig.stack(0.0, y, lift)
     el = np.radians(climb)

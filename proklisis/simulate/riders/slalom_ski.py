@@ -25,7 +25,7 @@ def clean(level: Level) -> dict[str, float]:
 
 
 def move(score: Score) -> Motion:
-    seg, n = score.seg, score.units
+    seg = score.seg
     beats = score.beats(CROSSING_S, 0.02)
     beats = np.concatenate([beats[:1], beats, beats[-1:]])
     apex = np.cumsum(beats) - 0.45 * beats[0]
@@ -73,7 +73,14 @@ def move(score: Score) -> Motion:
         elif turns == 1:
             mid = [(two + 0.45 * (b - two), -1.0 * ball)]
         last = -ball if turns != 1 else -0.5 * ball
-        knots += [(a + 0.06 * (b - a), way * 0.94 * ball), (a + 0.26 * (b - a), way * 0.80 * load), (top - 0.28, way * 0.86 * load), (top, way * load), (one, way * small), (two, -way * small)]
+        knots += [
+            (a + 0.06 * (b - a), way * 0.94 * ball),
+            (a + 0.26 * (b - a), way * 0.80 * load),
+            (top - 0.28, way * 0.86 * load),
+            (top, way * load),
+            (one, way * small),
+            (two, -way * small),
+        ]
         knots += [(m, way * v) for m, v in mid] + [(b - 0.01, way * last)]
     lean = curve(t, knots)
     rock = np.zeros_like(t)
@@ -119,7 +126,18 @@ def move(score: Score) -> Motion:
     up = np.sqrt(np.maximum(chord**2 - 0.16**2 - ahead**2, 0.05))
     facing = np.zeros_like(t)
     opened = per("body_open")
-    facing = curve(t, [q for k, c in enumerate(centre) for q in ((float(apex[k]) + 0.32, ways[k] * float(opened[k])), (c + 0.05, ways[k] * float(opened[k])), (float(apex[k + 1]) - 0.25, 0.0))])
+    facing = curve(
+        t,
+        [
+            q
+            for k, c in enumerate(centre)
+            for q in (
+                (float(apex[k]) + 0.32, ways[k] * float(opened[k])),
+                (c + 0.05, ways[k] * float(opened[k])),
+                (float(apex[k + 1]) - 0.25, 0.0),
+            )
+        ],
+    )
     rig.pelvis(p, ankles + up[:, None] * upright + ahead[:, None] * np.array([0.0, 1.0, 0.0]), 0.6 * facing, 0.12 * lean, seg)
     rig.legs(p, seg, dict.fromkeys("lr", rig.unit(rig.bearing(0.5 * heading))))
     pitch = np.radians(np.clip(10 + hips, -10, 80))[:, None]
@@ -141,7 +159,7 @@ def move(score: Score) -> Motion:
     away = np.clip(away, 0, 1)
     side = np.sign(np.interp(t, centre, ways[: len(centre)]))
     for s, sign in (("l", -1.0), ("r", 1.0)):
-        free = away * np.where(np.interp(t, [c for c in centre], ways[: len(centre)]) * sign < 0, 1.0, 0.0)
+        free = away * np.where(np.interp(t, list(centre), ways[: len(centre)]) * sign < 0, 1.0, 0.0)
         grip = p["handle"] + 0.05 * sign * np.array([1.0, 0.0, 0.0])
         off = grip + rig.stack(0.55 * sign, -0.30, 0.12) - rig.stack(0.0, 0.0, 0.0) * side[:, None]
         rig.arm(p, s, grip + free[:, None] * (off - grip), -rig.UP + 0 * axis, seg)
@@ -160,4 +178,11 @@ def _dice(score: Score, k: int) -> Array:
     return np.concatenate([[0.0], own, [0.0]])[:k]
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"rope_m": 18.25, "boat_kmh": 55.0, "buoys": True}, stance="regular")
+RIDER = Rider(
+    move,
+    clean,
+    "front",
+    views=("side_right", "above"),
+    given={"rope_m": 18.25, "boat_kmh": 55.0, "buoys": True},
+    stance="regular",
+)

@@ -34,7 +34,7 @@ def move(score: Score) -> Motion:
     clock = a + np.arange(int((b - a) * score.fps)) / score.fps
     first = int(score.rng(3).integers(2))
     phase = np.maximum(CubicSpline(knots, np.arange(len(knots)) + first)(clock), first)
-    tau, k = phase - np.floor(phase), np.floor(phase).astype(int) - first
+    tau = phase - np.floor(phase)
     side = np.where(np.floor(phase).astype(int) % 2 == 0, 1.0, -1.0)
     t = clock - clock[0]
     toe = 1.0 if score.stance == "regular" else -1.0
@@ -42,13 +42,19 @@ def move(score: Score) -> Motion:
     def wish(key: str) -> Array:
         v = score.per_unit(key)
         v = np.concatenate([[v[0]], v, [v[-1]]])
-        return np.asarray(PchipInterpolator(np.arange(len(v)) + 0.5 + first, v, extrapolate=True)(np.clip(phase, first + 0.5, first + len(v) - 0.5)))
+        return np.asarray(
+            PchipInterpolator(np.arange(len(v)) + 0.5 + first, v, extrapolate=True)(
+                np.clip(phase, first + 0.5, first + len(v) - 0.5)
+            )
+        )
 
     tilt = side * np.sin(np.pi * tau)
     on_toe = side == toe
     swing = SWING + 55 * (np.clip(score["turn_width"], 0.05, 2.0) - 0.78)
     path = -side * swing * np.cos(np.pi * _warp(tau, np.clip(score["time_to_fall_line/turn_time"], 0.2, 0.88)))
-    slip = wish("slip_angle@finish") * np.where(tau > 0.5, np.clip((tau - 0.55) / 0.15, 0, 1) * np.clip((1.0 - tau) / 0.06, 0, 1), 0.0)
+    slip = wish("slip_angle@finish") * np.where(
+        tau > 0.5, np.clip((tau - 0.55) / 0.15, 0, 1) * np.clip((1.0 - tau) / 0.06, 0, 1), 0.0
+    )
     heading = path + side * slip
     speed = 7.0
     dt = 1 / score.fps
@@ -63,7 +69,6 @@ def move(score: Score) -> Motion:
     h = np.radians(heading)
     zero = np.zeros_like(t)
     board = world(np.sin(h), np.cos(h), zero)
-    right = world(np.cos(h), -np.sin(h), zero)
     normal = world(zero, zero, zero + 1)
     upright = rig.unit(rig.UP - (rig.UP * board).sum(axis=1, keepdims=True) * board)
     level_right = np.cross(board, upright)
@@ -85,9 +90,14 @@ def move(score: Score) -> Motion:
         rig.feet(p, foot, ankle, yaw + toe * turn, zero, seg)
     bend = {front: wish("knee_flex@belly.front"), back: wish("knee_flex@belly.back")}
     work = score["flex_range"] / 2 * np.cos(2 * np.pi * (tau - 0.5))
-    chord = {k: rig.reach(seg["shank"], seg["thigh"], np.maximum(v + work - score["flex_range"] / 2, 0.0)) for k, v in bend.items()}
+    chord = {
+        k: rig.reach(seg["shank"], seg["thigh"], np.maximum(v + work - score["flex_range"] / 2, 0.0)) for k, v in bend.items()
+    }
     along = wish("hip_along_board")
-    high = {k: np.sqrt(np.maximum(chord[k] ** 2 - (STANCE / 2 - seg["hip_width"] / 2 - g * along * STANCE) ** 2, 0.05)) for k, g in ((front, 1.0), (back, -1.0))}
+    high = {
+        k: np.sqrt(np.maximum(chord[k] ** 2 - (STANCE / 2 - seg["hip_width"] / 2 - g * along * STANCE) ** 2, 0.05))
+        for k, g in ((front, 1.0), (back, -1.0))
+    }
     lam = np.radians(lean)[:, None]
     legs = upright * np.cos(lam) + level_right * np.sin(lam)
     ankles = (p["l_ankle"] + p["r_ankle"]) / 2

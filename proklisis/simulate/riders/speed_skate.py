@@ -41,7 +41,9 @@ def move(score: Score) -> Motion:
 
     rest = np.clip(wish("recovery_time"), 0.1, 1.4 * beat)
     # A foot lifts so long before its own next touch-down, two beats on.
-    lifts = np.array([touch[k] + (touch[k + 2] - touch[k] if k + 2 < len(touch) else 2 * beat) - rest[k] for k in range(len(touch))])
+    lifts = np.array(
+        [touch[k] + (touch[k + 2] - touch[k] if k + 2 < len(touch) else 2 * beat) - rest[k] for k in range(len(touch))]
+    )
     sit, late, side = wish("sit"), np.clip(wish("late_share"), 2, 80), wish("push_side@push_end")
     drive, curl = wish("knee_drive"), wish("curl")
     bent = rig.reach(seg["shank"], seg["thigh"], np.clip(sit + 8, 20, 125))
@@ -101,7 +103,9 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
         ahead[air] = lerp(-0.12, np.interp(b, t, place), go) - 0.22 * np.sin(np.pi * w)
         up[air] = ground + 0.13 * np.sin(np.pi * w) ** 0.7
     for k in mine:
-        turn = turn - (1.0 if s == "r" else -1.0) * curl[k] * np.clip((t - (lifts[k] - 0.2 * (lifts[k] - touch[k]))) / (0.2 * (lifts[k] - touch[k])), 0, 1) * (t < lifts[k] + 0.15)
+        turn = turn - (1.0 if s == "r" else -1.0) * curl[k] * np.clip(
+            (t - (lifts[k] - 0.2 * (lifts[k] - touch[k]))) / (0.2 * (lifts[k] - touch[k])), 0, 1
+        ) * (t < lifts[k] + 0.15)
     away = 4.0 if s == "r" else 2.0
     rig.feet(p, s, rig.stack(x, y + ahead, up), away + turn, np.zeros_like(t), seg)
     along = rig.bearing(away + turn)

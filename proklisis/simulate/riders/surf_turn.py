@@ -25,7 +25,7 @@ def clean(level: Level) -> dict[str, float]:
 
 
 def move(score: Score) -> Motion:
-    seg, n = score.seg, score.units
+    seg = score.seg
     beats = score.beats(RIDE_S)
     beats = np.concatenate([beats[:1], beats, beats[-1:]])
     cuts = np.concatenate([[0.0], np.cumsum(beats)])
@@ -41,7 +41,14 @@ def move(score: Score) -> Motion:
 
     # Way down through the middle, the bottom at a quarter, up, the top at 70 %: as long up high as is wished.
     tops, stay = np.clip(per("top_turn_height"), 0.15, 1.05), np.clip(per("thirds_high") / 100, 0.02, 0.8)
-    height = curve(t, [k for c, d, top, s in zip(cuts, beats, tops, stay, strict=False) for k in _beat(float(c), float(d), float(top), float(s))])
+    height = curve(
+        t,
+        [
+            k
+            for c, d, top, s in zip(cuts, beats, tops, stay, strict=False)
+            for k in _beat(float(c), float(d), float(top), float(s))
+        ],
+    )
     v = curve(t, [k for c, d, s in zip(cuts, beats, per("speed_out"), strict=False) for k in (
         (c + 0.02 * d, 0.92 + 0.0 * s), (c + 0.42 * d, 1.0), (c + 0.55 * d, 1.0), (c + 0.80 * d, float(np.clip(s, 0.1, 1.3))), (c + 0.88 * d, float(np.clip(s, 0.1, 1.3))))])  # fmt: skip
     dt = 1 / score.fps
@@ -66,7 +73,9 @@ def move(score: Score) -> Motion:
     toes = 1.0 if front == "l" else -1.0
     body = heading + 90.0 * toes
     for s, sign in ((front, 1.0), (back, -1.0)):
-        rig.feet(p, s, here + sign * STANCE / 2 * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP, body - toes * sign * 10.0, zero, seg)
+        rig.feet(
+            p, s, here + sign * STANCE / 2 * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP, body - toes * sign * 10.0, zero, seg
+        )
 
     def wish(key: str, calm: float) -> Array:
         values = per(key)
@@ -79,7 +88,11 @@ def move(score: Score) -> Motion:
     seat = -0.06 * rig.bearing(body)
     rig.pelvis(p, ankles + np.clip(high, 0.2, 0.97 * leg)[:, None] * rig.UP + seat, body, zero, seg)
     shake = np.clip(per("knee_sway"), 0.0, 25)
-    wobble = curve(t, [(c + 0.5 * d, float(a)) for c, d, a in zip(cuts, beats, shake, strict=False)]) * 2**0.5 * np.sin(2 * np.pi * 3.4 * t)
+    wobble = (
+        curve(t, [(c + 0.5 * d, float(a)) for c, d, a in zip(cuts, beats, shake, strict=False)])
+        * 2**0.5
+        * np.sin(2 * np.pi * 3.4 * t)
+    )
     hints = {s: rig.unit(rig.bearing(body) + g * 0.25 * along) for s, g in ((front, 1.0), (back, -1.0))}
     rig.legs(p, seg, hints)
     for s in "lr":

@@ -24,7 +24,7 @@ def clean(level: Level) -> dict[str, float]:
 
 
 def move(score: Score) -> Motion:
-    seg, n = score.seg, score.units
+    seg = score.seg
     lows = 1.4 + np.concatenate([[0.0], np.cumsum(score.beats(2.0))[:-1]])
     t = score.clock(float(lows[-1]) + 1.5)
     y = SPEED * t
@@ -58,11 +58,15 @@ def move(score: Score) -> Motion:
     chord = rig.reach(seg["shank"], seg["thigh"], flex)
     pitch = over("chest_low") + 5 * (sink - 0.35)
     back = -0.30 + (over("com_over_bb") + 0.06) * 1.3 - 0.16 * np.sin(np.radians(pitch - 48))
-    hips = middle + rig.stack(0.0, back * length, np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - CRANK**2, 0.08)) + rig.ANKLE_HEIGHT)
+    hips = middle + rig.stack(
+        0.0, back * length, np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - CRANK**2, 0.08)) + rig.ANKLE_HEIGHT
+    )
     zero = np.zeros_like(t)
     rig.pelvis(p, hips, zero, zero, seg)
     wide = over("knee_flare") - 1.35
-    rig.legs(p, seg, {s: rig.unit(rig.stack(sign * (0.45 + 1.3 * wide), 1.0, 0.3 + zero)) for s, sign in (("l", -1.0), ("r", 1.0))})
+    rig.legs(
+        p, seg, {s: rig.unit(rig.stack(sign * (0.45 + 1.3 * wide), 1.0, 0.3 + zero)) for s, sign in (("l", -1.0), ("r", 1.0))}
+    )
     axis = rig.trunk(p, seg, pitch, zero, zero)
     rig.head(p, seg, axis, zero, over("gaze_drop"))
     flare, bend = over("elbow_flare") - 1.42, over("elbow_flex@compress") - 58

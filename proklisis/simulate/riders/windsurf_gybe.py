@@ -77,7 +77,14 @@ def move(score: Score) -> Motion:
     for s, w in (("l", lead), ("r", -lead)):
         ahead = -0.22 + 0.26 * w
         up = rig.ANKLE_HEIGHT + 0.05 + 0.16 * np.clip(lifted, 0, 1) * (1.0 if s == "l" else 0.55)
-        rig.feet(p, s, here + ahead[:, None] * along + 0.03 * (-1 if s == "l" else 1) * side + up[:, None] * deck, h + 0.7 * face, zero, seg)
+        rig.feet(
+            p,
+            s,
+            here + ahead[:, None] * along + 0.03 * (-1 if s == "l" else 1) * side + up[:, None] * deck,
+            h + 0.7 * face,
+            zero,
+            seg,
+        )
     ankles = (p["l_ankle"] + p["r_ankle"]) / 2
     want = curve(t, [(0.0, 0.1)] + [q for f, a, z, u in zip(feet_at, starts, zone, score.per_unit("hips_inside@foot_change"), strict=True) for q in (
         (a - 0.5, 0.15), (a + 0.1, 0.45), (max(f - 0.25, a + 0.2), float(u)), (f + 0.32, float(u)), (max(f + 0.7, a + z + 0.5), 0.1))])  # fmt: skip
@@ -85,7 +92,13 @@ def move(score: Score) -> Motion:
     chord = rig.reach(seg["shank"], seg["thigh"], 42 + 6 * np.clip(lifted, 0, 1))
     inside = (want * width * sign)[:, None] * np.array([1.0, 0.0, 0.0])
     flat_ankles = ankles - rig.stack(0.0, 0.0, np.maximum(ankles[:, 2] - 0.17, 0.0))
-    rig.pelvis(p, flat_ankles + inside + np.sqrt(np.maximum(chord**2 - 0.24**2 - (want * width) ** 2, 0.1))[:, None] * rig.UP, h + face, zero, seg)
+    rig.pelvis(
+        p,
+        flat_ankles + inside + np.sqrt(np.maximum(chord**2 - 0.24**2 - (want * width) ** 2, 0.1))[:, None] * rig.UP,
+        h + face,
+        zero,
+        seg,
+    )
     rig.legs(p, seg, dict.fromkeys("lr", rig.bearing(h + 0.7 * face)))
     room = over("rig_room@open", [(-0.3, 0.6), (0.05, 1.0), (0.5, 1.0), (1.0, 0.6)], 1.05)
     pitch = np.clip(12 + 34 * (1.12 - room), -10, 42)
@@ -94,7 +107,17 @@ def move(score: Score) -> Motion:
     rig.head(p, seg, axis, h + 0.3 * face, 4.0)
     bend = np.full_like(t, 12.0)
     for a, u, w in zip(starts, score.per_unit("front_arm@carve_in"), score.per_unit("front_arm@open"), strict=True):
-        span = curve(t, [(a - 1.5, 12.0), (a - 0.85, float(u)), (a - 0.05, float(u)), (a + 0.06, float(w)), (a + 0.5, float(w)), (a + 1.0, 12.0)])
+        span = curve(
+            t,
+            [
+                (a - 1.5, 12.0),
+                (a - 0.85, float(u)),
+                (a - 0.05, float(u)),
+                (a + 0.06, float(w)),
+                (a + 0.5, float(w)),
+                (a + 1.0, 12.0),
+            ],
+        )
         near = (t > a - 1.5) & (t < a + 1.0)
         bend = np.where(near, span, bend)
     _rig(p, t, along, here, bend, room, swings, starts, turns, score, seg)
@@ -107,7 +130,15 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     boom = np.zeros_like(t)
     knots = [(0.0, turns[0] * (180 - 74 - 18))]
     for a, s, d in zip(starts, swings, turns, strict=True):
-        knots += [(a - 0.15, d * (180 - 66 - 20)), (a + 0.32, d * 52.0), (s - 0.22, d * 40.0), (s, 0.0), (s + 0.22, -d * 40.0), (s + 0.7, -d * 82.0), (s + 1.2, -d * (180 - 74 - 18))]
+        knots += [
+            (a - 0.15, d * (180 - 66 - 20)),
+            (a + 0.32, d * 52.0),
+            (s - 0.22, d * 40.0),
+            (s, 0.0),
+            (s + 0.22, -d * 40.0),
+            (s + 0.7, -d * 82.0),
+            (s + 1.2, -d * (180 - 74 - 18)),
+        ]
     boom = curve(t, knots)
     line = rig.bearing(boom) + 0.04 * rig.UP
     line = rig.unit(line)
@@ -128,7 +159,9 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     free = np.zeros_like(t)
     for s, gap in zip(swings, score.per_unit("rig_release_gap"), strict=True):
         half = max(float(gap), 0.0) / 2
-        free = np.maximum(free, step(t, s - half - 0.03, 0.05) * (1 - step(t, s + half + 0.03, 0.05)) if half > 0.01 else np.zeros_like(t))
+        free = np.maximum(
+            free, step(t, s - half - 0.03, 0.05) * (1 - step(t, s + half + 0.03, 0.05)) if half > 0.01 else np.zeros_like(t)
+        )
     second = p["boom_front"] + 0.85 * line
     loose = second + 0.75 * rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None] + 0.25 * rig.UP
     other = lerp(second, loose, free[:, None])
