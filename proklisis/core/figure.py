@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,7 @@ from proklisis.core.signals import lowpass, residual_cutoff
 from proklisis.core.tracks import Tracks
 
 Array = NDArray[np.float64]
+T = TypeVar("T")
 AXES: dict[str, tuple[int, ...]] = {
     "front": (0, 2), "rear": (0, 2), "side_left": (1, 2), "side_right": (1, 2),
     "above": (0, 1), "oblique": (0, 2),
@@ -69,7 +71,7 @@ class Figure:
     #: Conditions of the run (rope, planned rotations, …) and the rider's height in metres.
     given: Mapping[str, object] = field(default_factory=dict, repr=False)
     #: Signals that several measures of this figure share, worked out once.
-    memo: dict[str, Array] = field(default_factory=dict, repr=False, compare=False)
+    memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def __getitem__(self, name: str) -> Array:
         """Return a point, or raise KeyError when it is not tracked."""
@@ -130,11 +132,12 @@ class Figure:
         s = np.radians(self.facts["slope"])
         return np.asarray(d[:, 1] * np.sin(s) + d[:, 2] * np.cos(s))
 
-    def once(self, name: str, work: Callable[[], Array]) -> Array:
-        """The signal of that name, worked out at its first use."""
+    def once(self, name: str, work: Callable[[], T]) -> T:
+        """The signal or events of that name, worked out at their first use."""
         if name not in self.memo:
             self.memo[name] = work()
-        return self.memo[name]
+        found: T = self.memo[name]
+        return found
 
     def nudges(self, names: set[str]) -> Iterator[Figure]:
         """Yield this figure with one seen coordinate of one of ``names`` moved by its u."""

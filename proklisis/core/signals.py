@@ -7,6 +7,8 @@ Movement*, ch. 3). The cut-off is chosen by Winter's residual analysis.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,8 +32,7 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
     # Loading it takes seconds, which judging a sheet must not wait for.
     from scipy import signal
 
-    wn = min(0.99, cutoff_hz / TWO_PASS / (fps / 2))
-    sos = signal.butter(2, wn, output="sos")
+    sos = _butterworth(min(0.99, cutoff_hz / TWO_PASS / (fps / 2)))
     flat = x.reshape(len(x), -1)
     out = np.full_like(flat, np.nan)
     whole = np.isfinite(flat).all(axis=0)
@@ -44,6 +45,14 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
             length = min(len(piece) - 1, pad)
             out[a:b, k] = signal.sosfiltfilt(sos, piece, padlen=length) if length >= 3 else piece
     return out.reshape(x.shape)
+
+
+@lru_cache(maxsize=256)
+def _butterworth(wn: float) -> Array:
+    """Second-order sections of a low-pass at ``wn`` of half the sampling rate."""
+    from scipy import signal
+
+    return np.asarray(signal.butter(2, wn, output="sos"))
 
 
 def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:

@@ -52,7 +52,7 @@ def _to_gate(f: Figure, name: str) -> tuple[Array, Array]:
 
 def gate_of(f: Figure, unit: Unit) -> tuple[int, list[tuple[float, str]]] | None:
     """Index into the passes of the gate that a turn goes round, and the passes."""
-    found = passes(f)
+    found = f.once("passes", lambda: passes(f))
     inside = [i for i, (when, _) in enumerate(found) if unit.start.t <= when < unit.end.t]
     return (inside[0], found) if inside else None
 

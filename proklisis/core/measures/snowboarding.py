@@ -121,7 +121,7 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
 
 @computed("flex_range", model_u=2.5)
 def flex_range(f: Figure, unit: Unit) -> float:
-    knees = (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2
+    knees = f.once("knees", lambda: (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2)
     if f.view is None:
         both = knees
     else:

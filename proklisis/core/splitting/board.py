@@ -20,6 +20,10 @@ SHOULDERS_TO_TRUNK, LEGS_TO_TRUNK = 0.24 / 0.288, 1.55
 
 def board_signal(figure: Figure) -> TiltSignal:
     """Tilt of the legs across the board, against gravity; from the side, that of the board's base."""
+    return figure.once("board_signal", lambda: _board_signal(figure))
+
+
+def _board_signal(figure: Figure) -> TiltSignal:
     if figure.front_foot is None or "board_nose" not in figure.points:
         return tilt_signal(figure)
     if figure.view == "above":

@@ -76,4 +76,4 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
 
 def strokes_between(figure: Figure, a: float, b: float) -> list[tuple[float, float, str]]:
     """Strokes whose catch lies within [a, b]."""
-    return [s for s in catches(figure) if a <= s[0] <= b]
+    return [s for s in figure.once("catches", lambda: catches(figure)) if a <= s[0] <= b]

@@ -36,18 +36,15 @@ def crossings(t: Array, x: Array, level: float, hysteresis: float) -> list[tuple
     """
     y = x - level
     state = np.where(y > hysteresis, 1, np.where(y < -hysteresis, -1, 0))
-    held, out = 0, []
-    for i in range(len(y)):
-        if state[i] == 0 or state[i] == held:
-            continue
-        if held != 0:
-            j = i
-            while j > 0 and y[j - 1] * y[i] > 0:
-                j -= 1
-            if j > 0:
-                w = y[j - 1] / (y[j - 1] - y[j]) if y[j - 1] != y[j] else 0.0
-                out.append((float(t[j - 1] + w * (t[j] - t[j - 1])), int(state[i])))
-        held = int(state[i])
+    told = np.flatnonzero(state)
+    out = []
+    for i in told[1:][state[told[1:]] != state[told[:-1]]]:
+        j = int(i)
+        while j > 0 and y[j - 1] * y[i] > 0:
+            j -= 1
+        if j > 0:
+            w = y[j - 1] / (y[j - 1] - y[j]) if y[j - 1] != y[j] else 0.0
+            out.append((float(t[j - 1] + w * (t[j] - t[j - 1])), int(state[i])))
     return out
 
 

@@ -49,7 +49,7 @@ def steps_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
 
 
 def steps_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
-    events = touches(figure, steps_signal(figure))
+    events = figure.once("touches", lambda: touches(figure, steps_signal(figure)))
     out: list[Unit] = []
     for n, (a, b) in enumerate(itertools.pairwise(sorted(boundaries, key=lambda x: x.t)), start=1):
         landings = [(abs(when - a.t), s) for when, s, down in events if down]
