@@ -102,7 +102,9 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     source[rows, k] = SOURCES.index("marked")
 
 
-def apply_cuts(found: list[Boundary], cuts: Iterable[Cut], fps: float, length_s: float) -> list[Boundary]:
+def apply_cuts(
+    found: list[Boundary], cuts: Iterable[Cut], fps: float, length_s: float, shortest_s: float = SHORTEST_TURN_S
+) -> list[Boundary]:
     """Return the found boundaries as a coach's cuts change them, in time order.
 
     Raises InputError for a time outside the clip, one that leaves a turn shorter than the
@@ -114,7 +116,7 @@ def apply_cuts(found: list[Boundary], cuts: Iterable[Cut], fps: float, length_s:
             if not out:
                 raise InputError("there is no boundary to change", "boundary", "add one first")
             at = min(range(len(out)), key=lambda i: abs(out[i].t - c.old_t))
-            if abs(out[at].t - c.old_t) > SHORTEST_TURN_S / 2:
+            if abs(out[at].t - c.old_t) > shortest_s / 2:
                 # The tracker's boundaries moved since (a joint was corrected); this one is gone.
                 continue
             gone = out.pop(at)
@@ -125,9 +127,9 @@ def apply_cuts(found: list[Boundary], cuts: Iterable[Cut], fps: float, length_s:
             new = moved(Boundary(c.t, 0.0), c.t, fps)
         if not 0 <= c.t <= length_s:
             raise InputError(f"{c.t:.2f} s is outside the clip", "boundary", f"choose a time from 0 to {length_s:.2f} s")
-        if any(abs(b.t - c.t) < SHORTEST_TURN_S for b in out):
+        if any(abs(b.t - c.t) < shortest_s for b in out):
             raise InputError(
-                f"a boundary at {c.t:.2f} s would leave a turn shorter than {SHORTEST_TURN_S:g} s", "boundary",
+                f"a boundary at {c.t:.2f} s would leave a unit shorter than {shortest_s:g} s", "boundary",
                 "move or delete the one beside it",
             )  # fmt: skip
         out = sorted([*out, new], key=lambda b: b.t)

@@ -29,7 +29,7 @@ from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns
+from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
@@ -69,6 +69,12 @@ def playbook(discipline: str) -> Playbook:
 
 def _text(discipline: str) -> str:
     return (files("proklisis.playbooks") / f"{discipline}.yaml").read_text("utf-8")
+
+
+def shortest_unit(discipline: str) -> float:
+    """Seconds below which nothing is a unit of a discipline."""
+    split = playbook(discipline).split
+    return SHORTEST_TURN_S if split in (None, CARVE) else splitter(split).shortest_s
 
 
 def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None, draws: int = DRAWS) -> Review:
@@ -139,6 +145,12 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         raise InputError(
             f"no person can be followed on this clip, so it cannot be split into {book.unit}s", "",
             "film closer, so that the rider is at least a third of the picture's height",
+        )  # fmt: skip
+    lacking = [p for p in how.needs if p not in figure.points]
+    if lacking:
+        raise InputError(
+            f"{book.unit}s are split by {how.title.lower()}, and {', '.join(lacking)} {'is' if len(lacking) == 1 else 'are'} not followed on this clip",
+            "landmarks", "mark them, hand in tracks that have them, or measure by hand and hand in a run sheet",
         )  # fmt: skip
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)

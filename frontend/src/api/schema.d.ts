@@ -711,6 +711,9 @@ export interface components {
             words: string;
         };
         Ribbon: {
+            /** @description what swings the band */
+            signal: string;
+            unit: string;
             tilt: (number | null)[];
             tilt_u: (number | null)[];
             edge: (number | null)[] | null;
@@ -958,8 +961,12 @@ export interface components {
         };
         Turn: {
             n: number;
-            side: string;
-            outside: string;
+            /** @description left or right, where the discipline has sides */
+            side: string | null;
+            /** @description toe or heel, onside or offside, the hands */
+            finest_side: string | null;
+            /** @description the outside foot of a turn on skis */
+            outside: string | null;
             /** Format: double */
             start: number;
             /** Format: double */

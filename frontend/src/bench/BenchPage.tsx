@@ -9,7 +9,7 @@ import { Dialog } from "../ui/Dialog";
 import { Button, SideMark, Trouble, Waiting } from "../ui/parts";
 import { EyeNotes, Findings } from "./Findings";
 import { nearest } from "./frames";
-import { frameOf, phaseAt, turnAt } from "./places";
+import { frameOf, middlePhase, phaseAt, plain, turnAt } from "./places";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "./Ribbon";
 import { Stage } from "./Stage";
@@ -57,7 +57,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const jumpTurn = (by: number) => {
     const at = bench.turns.findIndex((x) => x.n === turn?.n);
     const next = bench.turns[at < 0 ? (by > 0 ? bench.turns.findIndex((x) => x.start > t) : bench.turns.findLastIndex((x) => x.end <= t)) : at + by];
-    if (next) go(frameOf(bench, next, phase ?? "belly"));
+    if (next) go(frameOf(bench, next, phase ?? middlePhase(bench)));
   };
   const jumpPhase = (k: number) => {
     const wanted = bench.phases[k];
@@ -72,7 +72,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     const base = e.measure.split("/")[0]!;
     const reading = bench.readings.find((r) => r.measure === base && r.turn === e.segment && r.phase === e.phase && r.limb === e.limb);
     setPicked(`${base}|${e.limb ?? ""}`);
-    if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? "belly"));
+    if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? middlePhase(bench)));
   };
   const toggleBounce = () => {
     setSpan(turn ? [turn.start, turn.end] : undefined);
@@ -82,7 +82,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const actions: Record<string, () => void> = {
     ArrowLeft: () => step(-1), ArrowRight: () => step(1), "Shift+ArrowLeft": () => step(-10), "Shift+ArrowRight": () => step(10),
     ArrowUp: () => jumpTurn(-1), ArrowDown: () => jumpTurn(1), " ": () => player.setPlaying(!player.playing),
-    "1": () => jumpPhase(0), "2": () => jumpPhase(1), "3": () => jumpPhase(2), "4": () => jumpPhase(3),
+    ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((k) => [String(k + 1), () => jumpPhase(k)])),
     s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!), o: toggleBounce, n: () => setClose(!close),
     h: () => setShow({ ...show, body: !show.body }), p: () => setShow({ ...show, lines: !show.lines }), c: addCut, x: dropCut,
     "Ctrl+z": () => bench.can_undo && change.mutate({ step: "undo" }), "Ctrl+y": () => bench.can_redo && change.mutate({ step: "redo" }),
@@ -117,10 +117,18 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <span className="ml-auto flex items-center gap-3 whitespace-nowrap">
           {turn ? (
             <span aria-live="polite" data-testid="where">
-              Turn {turn.n} of {bench.turns.length} · <SideMark side={turn.side} /> · outside foot {turn.outside} · <b>{phase}</b>
+              {capital(bench.unit)} {turn.n} of {bench.turns.length}
+              {turn.side && (
+                <>
+                  {" · "}
+                  <SideMark side={turn.side} />
+                </>
+              )}
+              {turn.finest_side && ` · ${plain(turn.finest_side)}`}
+              {turn.outside && ` · outside foot ${turn.outside}`} · <b>{plain(phase ?? "")}</b>
             </span>
           ) : (
-            <span className="text-soft">{bench.turns.length === 0 ? "No turns were found" : "Between turns"}</span>
+            <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.unit}s were found` : `Between ${bench.unit}s`}</span>
           )}
           <Link to="/runs/$run/script" params={{ run: runId }} className="rounded bg-deep px-3 py-1 font-semibold text-on-deep">
             Script
@@ -153,10 +161,10 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Button onClick={() => setClose(!close)} aria-pressed={close} aria-label="Close up" title="Close up (N)" className={close ? "bg-tint" : ""}>
             <ZoomIn aria-hidden className="size-4" />
           </Button>
-          <Button onClick={addCut} disabled={change.isPending} title="Add a change of edges here (C)">
+          <Button onClick={addCut} disabled={change.isPending} title="Add a boundary here (C)">
             <Scissors aria-hidden className="size-4" /> Cut here
           </Button>
-          <Button onClick={dropCut} disabled={change.isPending || !nearBoundary} title="Delete the nearest change of edges (X)" aria-label="Delete the nearest cut">
+          <Button onClick={dropCut} disabled={change.isPending || !nearBoundary} title="Delete the nearest boundary (X)" aria-label="Delete the nearest cut">
             <Trash2 aria-hidden className="size-4" />
           </Button>
           <Button onClick={() => change.mutate({ step: "undo" })} disabled={!bench.can_undo || change.isPending} aria-label="Undo" title="Undo (Ctrl Z)">
@@ -180,7 +188,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <div role="group" aria-label="Phase" className="sticky top-0 z-10 flex border-b border-line bg-sheet">
           {bench.phases.map((p, k) => (
             <button key={p} type="button" aria-pressed={p === phase} onClick={() => jumpPhase(k)} className={`flex-1 px-2 py-2 ${p === phase ? "bg-tint font-bold" : "hover:bg-tint"}`}>
-              {p}
+              {plain(p)}
             </button>
           ))}
         </div>
@@ -203,13 +211,15 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   );
 }
 
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
+
 const KEYS = [
   ["← →", "one frame back, on (with Shift: ten)"],
-  ["↑ ↓", "turn before, next turn, same phase"],
-  ["1 2 3 4", "phase of this turn"],
+  ["↑ ↓", "unit before, next unit, same phase"],
+  ["1 … 6", "phase of this unit"],
   ["Space", "play, pause"],
   ["S", "speed"],
-  ["O", "bounce over this turn"],
+  ["O", "bounce over this unit"],
   ["N", "close up"],
   ["H, P", "body, plumb and surface lines"],
   ["C, X", "cut here, delete the nearest cut"],

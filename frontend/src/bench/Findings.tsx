@@ -1,5 +1,6 @@
 import type { Bench, Discipline, Schemas } from "../api/client";
 import { SideMark } from "../ui/parts";
+import { plain } from "./places";
 
 const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once", unclear: "cannot be settled" };
 
@@ -28,7 +29,7 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
                 {f.fault === main?.fault ? "main cause" : STATUS[f.status]}
                 {f.status !== "unclear" && `, ${f.verdict}`}
               </span>{" "}
-              {f.side !== "both" && <SideMark side={f.side} />}
+              {f.side !== "both" && (f.side === "left" || f.side === "right" ? <SideMark side={f.side} /> : <b className="font-semibold">{plain(f.side)}</b>)}
             </p>
             <p className="flex flex-wrap gap-1 text-sm">
               {firstPerTurn(f.evidence)

@@ -6,8 +6,9 @@ import { Readings } from "./Readings";
 
 const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", formula: "shin against snow", points: [], phases: ["belly"], limbs: [] };
 const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2, turn, phase: "belly", limb: null, t: 1, words: String(value), pm: "4" });
-const turn = { n: 1, side: "left", outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
+const turn = { n: 1, side: "left", finest_side: null, outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
 const bench = {
+  unit: "turn",
   readings: [reading(1, 21), reading(2, 30)],
   bands: [{ measure: "edge", phase: "belly", limb: null, lo: 25, hi: null, fault: "low_edge" }],
   sides: [{ measure: "edge", side: "right", phase: "belly", limb: null, value: 30, words: "30", pm: "4" }],

@@ -1,6 +1,7 @@
 import { Tooltip } from "radix-ui";
 
 import type { Bench, Reading, Turn } from "../api/client";
+import { plain } from "./places";
 
 interface Props {
   bench: Bench;
@@ -10,17 +11,23 @@ interface Props {
   onPick: (key: string) => void;
 }
 
+/** The side that this unit is held against, where the run has two. */
+function otherSide(bench: Bench, turn: Turn): string | undefined {
+  const mine = turn.finest_side ?? turn.side;
+  return bench.sides.find((s) => s.side !== mine)?.side;
+}
+
 export const keyOf = (r: { measure: string; limb: string | null }) => `${r.measure}|${r.limb ?? ""}`;
 
 /** The numbers of this turn and phase: value ± U, the band for the level, the other side's mean. */
 export function Readings({ bench, turn, phase, picked, onPick }: Props) {
-  if (!turn) return <p className="p-3 text-soft">Between turns nothing is read. Step to a turn or jump with ↑ ↓.</p>;
+  if (!turn) return <p className="p-3 text-soft">Between {bench.unit}s nothing is read. Step to a {bench.unit} or jump with ↑ ↓.</p>;
   const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);
   return (
     <Tooltip.Provider delayDuration={350}>
-      <Table title={`In the ${phase}`} rows={here} {...{ bench, turn, picked, onPick }} />
-      <Table title="Whole turn" rows={whole} {...{ bench, turn, picked, onPick }} />
+      <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
+      <Table title={`Whole ${bench.unit}`} rows={whole} {...{ bench, turn, picked, onPick }} />
       {bench.refusals.length > 0 && (
         <details className="border-t border-line px-3 py-2 text-sm">
           <summary className="cursor-pointer font-semibold">Cannot be told from this clip ({new Set(bench.refusals.map((r) => r.measure)).size})</summary>
@@ -39,7 +46,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
 
 function Table({ title, rows, bench, turn, picked, onPick }: { title: string; rows: Reading[] } & Omit<Props, "phase">) {
   if (!rows.length) return null;
-  const other = turn?.side === "left" ? "right" : "left";
+  const other = turn && otherSide(bench, turn);
   return (
     <table className="w-full">
       <thead>
@@ -47,7 +54,7 @@ function Table({ title, rows, bench, turn, picked, onPick }: { title: string; ro
           <th className="px-3 pt-2 pb-1 font-semibold">{title}</th>
           <th className="pt-2 pb-1 text-right font-semibold">value ± U</th>
           <th className="w-24 pt-2 pb-1 text-center font-semibold">band</th>
-          <th className="px-3 pt-2 pb-1 text-right font-semibold">{other} mean</th>
+          <th className="px-3 pt-2 pb-1 text-right font-semibold">{other && `${plain(other)} mean`}</th>
         </tr>
       </thead>
       <tbody>
@@ -59,7 +66,7 @@ function Table({ title, rows, bench, turn, picked, onPick }: { title: string; ro
   );
 }
 
-function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; other: string; picked: boolean; onPick: (key: string) => void }) {
+function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; other?: string; picked: boolean; onPick: (key: string) => void }) {
   const m = bench.measures[r.measure]!;
   const band = bench.bands.find((b) => b.measure === r.measure && (b.phase === null || b.phase === r.phase) && (b.limb === null || b.limb === r.limb));
   const mean = bench.sides.find((s) => s.measure === r.measure && s.phase === r.phase && s.limb === r.limb && s.side === other);

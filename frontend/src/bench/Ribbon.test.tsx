@@ -11,14 +11,15 @@ beforeAll(() => {
 
 const t = Array.from({ length: 101 }, (_, i) => i / 25);
 const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
-  n, side, outside: side === "left" ? "right" : "left", start, start_u: 0.01, end: start + 1.5, confidence: 1, by: "auto",
+  n, side, finest_side: null, outside: side === "left" ? "right" : "left", start, start_u: 0.01, end: start + 1.5, confidence: 1, by: "auto",
   phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 1], finish: [start + 1, start + 1.4] },
 });
 const bench = {
   t,
   turns: [turn(1, 0.5, "left"), turn(2, 2, "right")],
   boundaries: [0.5, 2, 3.5].map((at) => ({ t: at, u: 0.01, confidence: 1, by: "auto" })),
-  ribbon: { tilt: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), tilt_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
+  unit: "turn",
+  ribbon: { signal: "Tilt of the body", unit: "°", tilt: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), tilt_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
 } as unknown as Bench;
 
 const draw = (props: Partial<Parameters<typeof Ribbon>[0]> = {}) => {

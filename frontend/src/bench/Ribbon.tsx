@@ -19,9 +19,9 @@ interface Props {
 }
 
 /**
- * The run as one band. It swings up in left turns and down in right ones with the rider's tilt; its
- * thickness is the edge, its soft border the ±, its knots the changes of edge. Drag to scrub, drag a
- * knot to move a change.
+ * The run as one band. It swings with the discipline's main signal: up in left turns and down in
+ * right ones with the tilt of a rider on edges. Its thickness is the edge where there is one, its soft
+ * border the ±, its knots the boundaries. Drag to scrub, drag a knot to move a boundary.
  */
 export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props) {
   const box = useRef<SVGSVGElement>(null);
@@ -34,7 +34,8 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
     const n = bench.t.length;
     const every = Math.max(1, Math.ceil(n / MOST_POINTS));
     const { tilt, tilt_u: u, edge } = bench.ribbon;
-    const peak = Math.max(12, ...tilt.map((v) => Math.abs(v ?? 0)));
+    const floor = bench.ribbon.unit === "°" ? 12 : 1e-6;
+    const peak = Math.max(floor, ...tilt.map((v) => Math.abs(v ?? 0)));
     const up = [], down = [], softUp = [], softDown = [];
     for (let i = 0; i < n; i += every) {
       const px = x(bench.t[i]!).toFixed(1);
@@ -77,7 +78,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
         aria-valuemin={0}
         aria-valuemax={bench.t.length - 1}
         aria-valuenow={frame}
-        aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, turn ${turn.n} ${turn.side}, ${phase}` : ""}`}
+        aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, ${bench.unit} ${turn.n} ${turn.side ?? ""}, ${phase}` : ""}`}
         onKeyDown={keys}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
@@ -113,7 +114,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
         <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
         <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
         {bench.turns.map((t) => (
-          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : "var(--right)"} />
+          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
         ))}
         {looks.map(([a, b]) => (
           <rect key={a} x={x(bench.t[a]!)} width={Math.max(2, x(bench.t[b]!) - x(bench.t[a]!))} y={H - 5} height={5} fill="var(--warn)">
@@ -134,7 +135,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
                 setKnot({ from: b.t, t: b.t });
               }}
             >
-              <title>{`Change of edges at ${b.t.toFixed(2)} ± ${(2 * b.u).toFixed(2)} s${b.by === "coach" ? ", placed by you" : ""}; drag to move`}</title>
+              <title>{`${boundaryWords(bench)} at ${b.t.toFixed(2)} ± ${(2 * b.u).toFixed(2)} s${b.by === "coach" ? ", placed by you" : ""}; drag to move`}</title>
               <rect x={x(t) - 9} width={18} y={MID - 24} height={48} fill="transparent" data-knot={b.t} />
               <rect x={x(t) - 3} width={6} y={MID - 11} height={22} rx={2} fill={b.by === "coach" ? "var(--deep)" : "var(--sheet)"} stroke="var(--ink)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
             </g>
@@ -147,17 +148,19 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
             key={t.n}
             type="button"
             tabIndex={-1}
-            onClick={() => onGo(nearest(bench.t, (t.phases.belly![0]! + t.phases.belly![1]!) / 2))}
+            onClick={() => onGo(nearest(bench.t, (t.start + t.end) / 2))}
             className={`absolute top-0 h-full truncate text-center hover:bg-tint ${turn?.n === t.n ? "bg-tint font-bold" : ""}`}
-            style={{ left: `${(100 * t.start) / length}%`, width: `${(100 * (t.end - t.start)) / length}%`, color: `var(--${t.side})` }}
+            style={{ left: `${(100 * t.start) / length}%`, width: `${(100 * (t.end - t.start)) / length}%`, color: `var(--${t.side ?? "ink"})` }}
           >
-            {t.side === "left" ? `◂ ${t.n}` : `${t.n} ▸`}
+            {t.side === "left" ? `◂ ${t.n}` : t.side === "right" ? `${t.n} ▸` : t.n}
           </button>
         ))}
       </div>
     </div>
   );
 }
+
+const boundaryWords = (bench: Bench) => (bench.unit === "turn" ? "Change of edges" : `Boundary of a ${bench.unit}`);
 
 /** Join neighbouring frame numbers into ranges. */
 function runsOf(frames: number[]): [number, number][] {

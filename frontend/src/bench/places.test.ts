@@ -7,6 +7,7 @@ import { ofTurn, phaseAt, turnAt } from "./places";
 const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
   n,
   side,
+  finest_side: null,
   outside: side === "left" ? "right" : "left",
   start,
   start_u: 0.01,
@@ -43,4 +44,14 @@ describe("places in a run", () => {
     expect(ofTurn("inside_ankle", TURNS[1])).toBe("r_ankle");
     expect(ofTurn("mid_hip", TURNS[1])).toBe("mid_hip");
   });
+});
+
+it("reads the phases of units that are no turns, before their start and after their end", () => {
+  const jump = { n: 1, side: null, finest_side: null, outside: null, start: 2, start_u: 0.01, end: 2.6, confidence: 1, by: "auto", phases: { approach: [1.4, 1.9], set: [2, 2.2], spin: [2.2, 2.5], landing: [2.6, 3] } };
+  const order = ["approach", "takeoff", "set", "spin", "open", "landing"];
+  expect(turnAt([jump], 1.6)).toBe(jump);
+  expect(phaseAt(jump, 1.6, order)).toBe("approach");
+  expect(phaseAt(jump, 2.55, order)).toBe("spin");
+  expect(turnAt([jump], 2.8)).toBe(jump);
+  expect(phaseAt(jump, 2.8, order)).toBe("landing");
 });

@@ -7,6 +7,7 @@ from proklisis.core.splitting.library import SPLITTERS, Splitter
 
 SPLITTERS["poling"] = Splitter(
     "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
+    needs=("l_pole_tip", "r_pole_tip"),
 )  # fmt: skip
 SPLITTERS["steps"] = Splitter(
     "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2,
@@ -28,9 +29,11 @@ SPLITTERS["rolls"] = Splitter(
 )  # fmt: skip
 SPLITTERS["waves"] = Splitter(
     "Height on the face", "of the face", waves.wave_signal, waves.wave_cuts, waves.wave_units, 4.0, 8.0, 0.4,
+    needs=("trough", "lip_top"),
 )  # fmt: skip
 SPLITTERS["drops"] = Splitter(
     "Speed of the fall", "trunk lengths a second", drops.drop_signal, drops.drop_cuts, drops.drop_units, 6.0, 8.0, 0.1,
+    needs=("bow", "stern"),
 )  # fmt: skip
 SPLITTERS["crossings"] = Splitter(
     "Lateral position", "wakes", rope.rope_signal, rope.rope_cuts, rope.rope_units, 6.0, 8.0, 0.6,
@@ -40,4 +43,5 @@ SPLITTERS["loops"] = Splitter(
 )  # fmt: skip
 SPLITTERS["gybes"] = Splitter(
     "Course off straight downwind", "°", sails.gybe_signal, sails.gybe_cuts, sails.gybe_units, 5.0, 8.0, 0.5,
+    needs=("board_nose", "board_tail"),
 )  # fmt: skip

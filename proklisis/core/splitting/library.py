@@ -22,6 +22,7 @@ class Splitter:
     units : units from figure and boundaries, found or set by a coach
     lowest_hz, highest_hz : bounds of the low-pass (a spin needs more than a stance)
     shortest_s : no unit is shorter
+    needs : landmarks without which nothing can be split, from any view
     """
 
     title: str
@@ -32,6 +33,7 @@ class Splitter:
     lowest_hz: float = 4.0
     highest_hz: float = 8.0
     shortest_s: float = 0.25
+    needs: tuple[str, ...] = ()
 
 
 SPLITTERS: dict[str, Splitter] = {}

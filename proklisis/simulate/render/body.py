@@ -2,50 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.simulate.render.outfit import Colour, Outfit
+from proklisis.simulate.render.gear import add_gear
+from proklisis.simulate.render.outfit import Outfit
+from proklisis.simulate.render.parts import GLASS, SHELL, SKIN, Parts, unit
 
 Array = NDArray[np.float64]
-CLOTH, SKIN, SHELL, GLASS = 0.0, 1.0, 2.0, 3.0
-#: Numbers per part: ends, radii, wide axis, flatness, colour, stripe, stripe width, material.
-FLOATS = 20
 
 
-@dataclass
-class Parts:
-    """Growing list of limbs of one frame, in world metres."""
-
-    rows: list[list[float]]
-
-    def add(
-        self, a: Array, b: Array, ra: float, rb: float, colour: Colour, *, side: Array | None = None,
-        flat: float = 1.0, stripe: Colour | None = None, stripe_width: float = 0.0, material: float = CLOTH,
-    ) -> None:  # fmt: skip
-        """A limb from ``a`` to ``b`` with radii ``ra``, ``rb``; ``flat`` thins it square to ``side``."""
-        axis = b - a
-        length = float(np.linalg.norm(axis))
-        axis = axis / length if length > 1e-6 else np.array([0.0, 0.0, 1.0])
-        wide = np.array([1.0, 0.0, 0.0]) if side is None else side
-        wide = wide - (wide @ axis) * axis
-        size = float(np.linalg.norm(wide))
-        wide = wide / size if size > 1e-3 else np.cross(axis, [0.0, 1.0, 0.0])
-        self.rows.append(
-            [*a, *b, ra, rb, *wide, flat, *colour, *(stripe or colour), stripe_width, material]
-        )  # fmt: skip
-
-
-def skier_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.float32]:
-    """Return (k, 20) rows for the limb shader from one frame's landmarks (name → (3,) metres)."""
+def figure_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.float32]:
+    """Return (k, 20) rows for the limb shader from one frame's landmarks (name → (3,) metres): body and gear."""
     k = stature / 1.75
     out = Parts([])
     mid_hip, mid_sh = (p["l_hip"] + p["r_hip"]) / 2, (p["l_shoulder"] + p["r_shoulder"]) / 2
-    across_sh, across_hip = _unit(p["r_shoulder"] - p["l_shoulder"]), _unit(p["r_hip"] - p["l_hip"])
-    up = _unit(mid_sh - mid_hip)
-    ahead = _unit(np.cross(up, across_sh))
+    across_sh, across_hip = unit(p["r_shoulder"] - p["l_shoulder"]), unit(p["r_hip"] - p["l_hip"])
+    up = unit(mid_sh - mid_hip)
+    ahead = unit(np.cross(up, across_sh))
     _trunk(out, mid_hip, mid_sh, across_hip, across_sh, up, o, k)
     for s, sign in (("l", -1.0), ("r", 1.0)):
         hip, knee, ankle = p[f"{s}_hip"], p[f"{s}_knee"], p[f"{s}_ankle"]
@@ -65,23 +39,18 @@ def skier_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.fl
         shoulder, elbow, wrist = p[f"{s}_shoulder"], p[f"{s}_elbow"], p[f"{s}_wrist"]
         out.add(shoulder, elbow, 0.066 * k, 0.052 * k, o.jacket)
         out.add(elbow, wrist, 0.052 * k, 0.043 * k, o.sleeve)
-        hand = wrist + 0.07 * k * _unit(wrist - elbow)
+        hand = wrist + 0.07 * k * unit(wrist - elbow)
         out.add(wrist, hand, 0.046 * k, 0.050 * k, o.glove)
-        _pole(out, p, s, o)
-        _ski(out, p, s, o)
     _head(out, p, mid_sh, up, ahead, o, k)
+    add_gear(out, p, o)
     return np.asarray(out.rows, np.float32)
-
-
-def _unit(v: Array) -> Array:
-    return np.asarray(v / max(float(np.linalg.norm(v)), 1e-9))
 
 
 def _trunk(out: Parts, hip: Array, sh: Array, across_hip: Array, across_sh: Array, up: Array, o: Outfit, k: float) -> None:
     waist = hip + 0.42 * (sh - hip)
     chest = hip + 0.74 * (sh - hip)
     out.add(hip - 0.02 * k * up, hip + 0.07 * k * up, 0.155 * k, 0.150 * k, o.trousers, side=across_hip, flat=0.72)
-    out.add(hip + 0.10 * k * up, waist, 0.152 * k, 0.145 * k, o.jacket, side=_unit(across_hip + across_sh), flat=0.72)
+    out.add(hip + 0.10 * k * up, waist, 0.152 * k, 0.145 * k, o.jacket, side=unit(across_hip + across_sh), flat=0.72)
     out.add(waist, chest, 0.146 * k, 0.170 * k, o.jacket, side=across_sh, flat=0.66, stripe=o.stripe, stripe_width=0.05)
     out.add(chest, sh - 0.03 * k * up, 0.168 * k, 0.130 * k, o.jacket, side=across_sh, flat=0.64)
     half = 0.155 * k
@@ -91,15 +60,15 @@ def _trunk(out: Parts, hip: Array, sh: Array, across_hip: Array, across_sh: Arra
 def _boot(out: Parts, p: dict[str, Array], s: str, shaft: Array, o: Outfit, k: float) -> None:
     ankle, heel, toe = p[f"{s}_ankle"], p[f"{s}_heel"], p[f"{s}_toe"]
     out.add(ankle, shaft, 0.066 * k, 0.070 * k, o.boot, material=SHELL, stripe=o.stripe, stripe_width=0.06)
-    out.add(heel + 0.01, toe - 0.04 * _unit(toe - heel), 0.055 * k, 0.048 * k, o.boot, material=SHELL)
+    out.add(heel + 0.01, toe - 0.04 * unit(toe - heel), 0.055 * k, 0.048 * k, o.boot, material=SHELL)
     out.add(heel, ankle, 0.055 * k, 0.062 * k, o.boot, material=SHELL)
 
 
 def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o: Outfit, k: float) -> None:
     ears = (p["l_ear"] + p["r_ear"]) / 2
-    across = _unit(p["r_ear"] - p["l_ear"])
-    look = _unit(p["nose"] - ears)
-    crown = _unit(np.cross(across, look))
+    across = unit(p["r_ear"] - p["l_ear"])
+    look = unit(p["nose"] - ears)
+    crown = unit(np.cross(across, look))
     out.add(sh + 0.02 * up, ears - 0.05 * k * crown, 0.062 * k, 0.058 * k, o.stripe)
     out.add(
         ears - 0.045 * k * crown + 0.02 * look,
@@ -139,38 +108,3 @@ def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o
     for s, sign in (("l", -1.0), ("r", 1.0)):
         e = p[f"{s}_ear"] - 0.012 * look
         out.add(e, e + 0.004 * sign * across, 0.040 * k, 0.034 * k, o.helmet, material=SHELL)
-
-
-def _pole(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
-    grip, tip = p[f"{s}_pole_grip"], p[f"{s}_pole_tip"]
-    d = _unit(tip - grip)
-    out.add(grip - 0.05 * d, tip, 0.010, 0.007, (0.25, 0.25, 0.28), material=SHELL)
-    out.add(grip - 0.06 * d, grip + 0.08 * d, 0.020, 0.017, (0.05, 0.05, 0.05))
-    basket = tip - 0.06 * d
-    out.add(basket - 0.004 * d, basket + 0.004 * d, 0.040, 0.040, o.stripe)
-
-
-def _ski(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
-    tip, tail, ankle = p[f"{s}_ski_tip"], p[f"{s}_ski_tail"], p[f"{s}_ankle"]
-    along = _unit(tip - tail)
-    knee = p[f"{s}_knee"]
-    # The ski is tipped with the shin; its wide axis lies across it.
-    shin = _unit(knee - ankle)
-    across = _unit(np.cross(along, shin))
-    thick = 0.22
-    lift = 0.02 * _unit(np.cross(across, along))
-    middle = tail + 0.46 * (tip - tail)
-    neck = tip - 0.14 * along
-    look = {"side": across, "flat": thick, "material": SHELL, "stripe": o.stripe, "stripe_width": 0.08}
-    for start, end, ra, rb in ((tail, middle, 0.050, 0.036), (middle, neck, 0.036, 0.054)):
-        out.add(start + lift, end + lift, ra, rb, o.ski, **look)
-    out.add(
-        neck + lift,
-        tip + lift + 0.07 * _unit(np.cross(across, along)),
-        0.054,
-        0.030,
-        o.ski,
-        side=across,
-        flat=thick,
-        material=SHELL,
-    )

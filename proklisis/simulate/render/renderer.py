@@ -12,11 +12,14 @@ from numpy.typing import NDArray
 
 from proklisis.core.camera import undistort_radial
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import is_scene
 from proklisis.simulate.filming import DISTANCE_M, Shot
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.render import shaders
-from proklisis.simulate.render.body import FLOATS, Parts, skier_parts
+from proklisis.simulate.render.body import figure_parts
 from proklisis.simulate.render.outfit import Outfit
+from proklisis.simulate.render.parts import FLOATS, Parts
+from proklisis.simulate.render.place import PLACES
 
 Array = NDArray[np.float64]
 SUN = np.array([-0.42, -0.30, 0.86]) / np.linalg.norm([-0.42, -0.30, 0.86])
@@ -26,6 +29,8 @@ COARSE = 0.5  # snow is soft: its rays are the dearest part of a picture
 LIMB = "3f 3f 2f 3f 1f 3f 3f 1f 1f/i"
 LIMB_NAMES = ("end_a", "end_b", "radii", "wide", "flatness", "colour", "stripe", "stripe_width", "material")
 NEAR, FAR = 0.5, 2000.0
+#: Landmarks that belong to no rider: the fine picture is not stretched to hold them.
+FAR_AWAY = frozenset({"pylon", "kite", "wake_l", "wake_r", "lip", "lip_top", "trough", "mast_head"})
 
 
 def _noise(seed: int, size: int = 512) -> NDArray[np.uint8]:
@@ -70,6 +75,7 @@ class Renderer:
                 f"no OpenGL to draw with ({e})", "", "install the system packages libegl1 and libgl1-mesa-dri"
             ) from e
         self.motion, self.shot, self.outfit = motion, shot, outfit
+        self.place = PLACES[motion.place]
         self.margin = 1.25 if shot.k1 else 1.0
         self.tan_slope = float(np.tan(np.radians(motion.slope_deg)))
         self.reach = float(np.ceil(1.55 * motion.stature_m * shot.focal_px / DISTANCE_M / 8) * 8)
@@ -108,13 +114,20 @@ class Renderer:
     def _scenery(self, seed: int) -> NDArray[np.float32]:
         """Brush markers along the piste, so that a panning camera has something to pass."""
         rng = np.random.default_rng([seed, 9])
-        feet = (self.motion.points["l_ankle"] + self.motion.points["r_ankle"]) / 2
+        feet = self.motion.ground()
+        if not self.place.markers:
+            return np.zeros((0, FLOATS), np.float32)
         y0, y1 = feet[0, 1] - 60, feet[-1, 1] + 60
+        order = np.argsort(feet[:, 1])
         out = Parts([])
         for y in np.arange(y0, y1, 3.5):
             for x in (-5.5, 5.5):
                 foot = np.array([x + 0.4 * rng.standard_normal(), y + rng.standard_normal(), 0.0])
-                foot[2] = -foot[1] * self.tan_slope
+                foot[2] = (
+                    float(np.interp(foot[1], feet[order, 1], feet[order, 2]))
+                    if self.tan_slope == 0
+                    else -foot[1] * self.tan_slope
+                )
                 tall = 0.25 + 0.2 * rng.random()
                 lean = np.array([0.08, 0.08, 0]) * rng.standard_normal(3)
                 out.add(foot, foot + np.array([0, 0, tall]) + lean, 0.015, 0.01, (0.30, 0.20, 0.12))
@@ -132,7 +145,7 @@ class Renderer:
         """Draw frame ``i`` with the rider's landmarks at ``points``."""
         gl, shot = self.gl, self.shot
         eye, rotation = shot.position[i], shot.rotation[i]
-        parts = skier_parts(points, self.outfit, self.motion.stature_m)
+        parts = figure_parts(points, self.outfit, self.motion.stature_m)
         view = np.eye(4)
         # OpenGL looks along −z with y up; the camera's rows are right, down, forward.
         view[:3, :3] = rotation * np.array([[1.0], [-1.0], [-1.0]])
@@ -142,6 +155,15 @@ class Renderer:
         for program in (self.limb, self.ground):
             program["eye"] = tuple(eye)
             program["tan_slope"] = self.tan_slope
+            program["level"] = float(self.motion.ground()[i, 2]) if self.tan_slope == 0 else 0.0
+        self.ground["base"], self.ground["shadow_colour"] = self.place.base, self.place.shadow
+        self.ground["far"], self.ground["sky_low"], self.ground["sky_high"] = (
+            self.place.far,
+            self.place.sky_low,
+            self.place.sky_high,
+        )
+        self.ground["wood"], self.ground["ripple"], self.ground["indoor"] = self.place.wood, self.place.ripple, self.place.indoor
+        self.ground["moved"] = tuple(self._water(i)[:2])
         self.limb["sun"] = tuple(SUN)
         self.limb["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
         middle = (points["l_hip"] + points["r_hip"]) / 2
@@ -170,6 +192,11 @@ class Renderer:
         self.figure_fbo.clear(0, 0, 0, 0, depth=1.0, viewport=(0, 0, int(used[0]), int(used[1])))
         self._draw(parts, self._clip(centre, reach), shadow=False)
         return self._through_lens(self._composed(centre, reach))
+
+    def _water(self, i: int) -> Array:
+        """How far the surface has gone by itself."""
+        flow = next(iter(self.motion.flow.values()), None)
+        return np.zeros(3) if flow is None else flow[i]
 
     def _composed(self, centre: Array, reach: Array) -> NDArray[np.uint8]:
         """The straight picture: the fine figure laid over the coarse ground."""
@@ -203,7 +230,8 @@ class Renderer:
 
     def _figure_box(self, points: dict[str, Array], rotation: Array, eye: Array) -> tuple[Array, Array]:
         """Centre and half size of the box around the rider, whole pixels from the middle, y up."""
-        c = (np.stack(list(points.values())) - eye) @ rotation.T
+        near = [v for name, v in points.items() if not is_scene(name) and name not in FAR_AWAY]
+        c = (np.stack(near) - eye) @ rotation.T
         xy = self.shot.focal_px * c[:, :2] * [1.0, -1.0] / c[:, 2:]
         border = 0.16 * self.motion.stature_m * self.shot.focal_px / DISTANCE_M
         lo, hi = np.floor(xy.min(axis=0) - border), np.ceil(xy.max(axis=0) + border)

@@ -8,7 +8,7 @@ LIMB_VERTEX = """
 in vec2 ring;          // angle around, latitude -1..1 (beyond 0 belongs to end b)
 in vec3 end_a; in vec3 end_b; in vec2 radii; in vec3 wide; in float flatness;
 in vec3 colour; in vec3 stripe; in float stripe_width; in float material;
-uniform mat4 view; uniform mat4 clip; uniform vec3 sun; uniform float tan_slope; uniform bool shadow;
+uniform mat4 view; uniform mat4 clip; uniform vec3 sun; uniform float tan_slope; uniform float level; uniform bool shadow;
 out vec3 v_normal; out vec3 v_world; out vec3 v_colour; out float v_material;
 void main() {
     vec3 axis = end_b - end_a; float len = length(axis);
@@ -23,7 +23,7 @@ void main() {
     v_material = material;
     v_colour = mix(colour, stripe, step(1.0 - stripe_width, abs(cos(angle)) ) * step(0.001, stripe_width));
     if (shadow) {
-        float height = world.z + world.y * tan_slope;
+        float height = max(world.z - level + world.y * tan_slope, 0.0);
         world -= sun * height / max(sun.z + sun.y * tan_slope, 0.05);
     }
     v_world = world;
@@ -69,34 +69,42 @@ void main() { at = corner; gl_Position = vec4(corner, 0.0, 1.0); }
 GROUND_FRAGMENT = """
 #version 330
 in vec2 at; out vec4 pixel;
-uniform vec3 eye; uniform mat3 to_world; uniform vec2 tangent; uniform float tan_slope;
+uniform vec3 eye; uniform mat3 to_world; uniform vec2 tangent; uniform float tan_slope; uniform float level;
+uniform vec3 base; uniform vec3 shadow_colour; uniform vec3 far; uniform vec3 sky_low; uniform vec3 sky_high; uniform vec3 wood;
+uniform float ripple; uniform float indoor; uniform vec2 moved;
 uniform sampler2D noise; uniform sampler2D shade;
+float clip01(float x) { return clamp(x, 0.0, 1.0); }
 float ridge(float bearing, float seed) {
     return texture(noise, vec2(bearing * 0.9 + seed, seed)).r - 0.5 + 0.35 * (texture(noise, vec2(bearing * 4.1, seed + 0.3)).g - 0.5);
 }
 void main() {
     vec3 ray = normalize(to_world * vec3(at * tangent, 1.0));
     float fall = ray.z + ray.y * tan_slope;
-    float high = -(eye.z + eye.y * tan_slope);
-    float far = fall < -1e-4 || high > 0.0 ? high / fall : -1.0;
+    float high = -(eye.z - level + eye.y * tan_slope);
+    float range = fall < -1e-4 || high > 0.0 ? high / fall : -1.0;
     vec3 c;
-    if (far > 0.0 && far < 900.0) {
-        vec3 hit = eye + ray * far;
-        vec2 g = vec2(hit.x, hit.y * sqrt(1.0 + tan_slope * tan_slope));
+    if (range > 0.0 && range < 900.0) {
+        vec3 hit = eye + ray * range;
+        vec2 g = vec2(hit.x, hit.y * sqrt(1.0 + tan_slope * tan_slope)) - moved;
         vec4 wide = texture(noise, g * 0.043), fine = texture(noise, g * 0.61);
-        float fade = exp(-far / 160.0);
+        float fade = exp(-range / 160.0);
         float value = 0.94 + 0.07 * (wide.r - 0.5) + 0.09 * (wide.g - 0.5) + fade * (0.12 * (fine.b - 0.5) + 0.02 * sin(g.x * 104.7 + 3.0 * wide.g));
         value -= fade * 0.40 * smoothstep(0.80, 0.88, fine.a);
         float dark = texture(shade, at * 0.5 + 0.5).r;
-        c = mix(vec3(0.97, 0.985, 1.0), vec3(0.60, 0.70, 0.88), 0.85 * dark) * value;
-        c = mix(vec3(0.80, 0.86, 0.94), c, exp(-far / 700.0));
+        c = mix(base, shadow_colour, 0.85 * dark) * value;
+        // Water: waves catch the sky.
+        float wave = texture(noise, g * vec2(0.09, 0.22)).b + 0.6 * texture(noise, g * vec2(0.31, 0.7)).a - 0.8;
+        c = mix(c, sky_low, clip01(ripple * (0.30 + 0.9 * wave) * (0.5 + 0.5 * fade)));
+        c = mix(far, c, exp(-range / 700.0));
     } else {
-        float bearing = atan(ray.x, abs(ray.y) + 1e-3) + step(ray.y, 0.0) * 2.0, level = ray.z;
-        c = mix(vec3(0.78, 0.87, 0.97), vec3(0.36, 0.56, 0.86), clamp(level * 2.5 + 0.1, 0.0, 1.0));
+        float bearing = atan(ray.x, abs(ray.y) + 1e-3) + step(ray.y, 0.0) * 2.0, height = ray.z;
+        c = mix(sky_low, sky_high, clamp(height * 2.5 + 0.1, 0.0, 1.0));
         float hill = 0.07 + 0.06 * ridge(bearing * 0.4, 0.21);
-        if (level < hill) c = mix(vec3(0.66, 0.75, 0.86), vec3(0.86, 0.90, 0.96), smoothstep(0.0, 0.12, level));
+        if (height < hill && indoor < 0.5) c = mix(far * 0.82, far, smoothstep(0.0, 0.12, height));
+        // A hall: boards, then stands, then a roof with beams.
+        if (indoor > 0.5) c = height < 0.03 ? vec3(0.88, 0.90, 0.92) : height < 0.035 ? vec3(0.80, 0.72, 0.20) : mix(c, c * 0.82, step(0.5, fract(bearing * 12.0)));
         float trees = 0.012 + 0.02 * ridge(bearing * 0.7, 0.63) + 0.010 * abs(fract(bearing * 160.0) - 0.5) * (0.4 + texture(noise, vec2(bearing * 5.0, 0.5)).r);
-        if (level < trees) c = vec3(0.16, 0.25, 0.25) + 0.10 * texture(noise, vec2(bearing * 23.0, level * 9.0)).g;
+        if (height < trees && indoor < 0.5) c = wood + 0.10 * texture(noise, vec2(bearing * 23.0, height * 9.0)).g;
     }
     pixel = vec4(c, 1.0);
 }

@@ -158,4 +158,11 @@ def _tip(t: Array, grip: Array, plants: Array, held: Array, angle: Array, y: Arr
     return out
 
 
-RIDER = Rider(move, clean, "side_right", views=("side_left",), given={"effort": "race", "terrain": "flat"}, high=frozenset({"pole_angle", "body_fall"}))
+RIDER = Rider(
+    move,
+    clean,
+    "side_right",
+    views=("side_left",),
+    given={"effort": "race", "terrain": "flat"},
+    high=frozenset({"pole_angle", "body_fall"}),
+)

@@ -8,16 +8,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.body import MIDPOINTS, centre_of_mass, com_weights
+from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.choose import UNIT_WORDS, apply_schools, chosen_schools
+from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings import side_means
-from proklisis.core.review import Review, playbook
+from proklisis.core.review import CARVE, Review, playbook
 from proklisis.core.sheet import RunSheet
+from proklisis.core.splitting.library import splitter
 from proklisis.core.tracks import Tracks
 from proklisis.core.uncertainty import digits
 
 Array = NDArray[np.float64]
+
+
+OUTSIDE = {"l": "left", "r": "right"}
 
 
 def _list(x: Array, places: int) -> list[float | None]:
@@ -34,7 +40,8 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         "unit": book.unit,
         "turns": [
             {
-                "n": t.n, "side": t.side, "outside": "left" if t.outside_foot == "l" else "right",
+                "n": t.n, "side": t.side, "finest_side": t.finest_side if t.finest_side != t.side else None,
+                "outside": OUTSIDE.get(t.outside_foot or "") if book.family == "turns" and not book.edge_sides else None,
                 "start": round(t.start.t, 5), "start_u": round(t.start.u, 5), "end": round(t.end.t, 5),
                 "confidence": round(t.start.confidence, 3), "by": t.start.source,
                 "phases": {k: [round(a, 5), round(b, 5)] for k, (a, b) in t.phases.items()},
@@ -45,7 +52,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
             {"t": round(b.t, 5), "u": round(b.u, 5), "confidence": round(b.confidence, 3), "by": b.source}
             for b in done.boundaries
         ],
-        "ribbon": _ribbon(done),
+        "ribbon": _ribbon(done, book),
         "readings": [
             {
                 "measure": r.id, "value": round(r.value, 5), "u": round(r.u, 5), "turn": r.segment, "phase": r.phase,
@@ -76,26 +83,37 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _ribbon(done: Review) -> dict[str, Any]:
-    """Signed tilt and edge per frame with their ±, and the frames that need a look."""
+def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
+    """The discipline's main signal per frame with its ±, the edge where there is one, and the frames
+    that need a look. A signal with no sides is shown about its own middle."""
     edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
     lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
     n = len(done.tilt.t)
     tilt_u = lean.frame_u() if lean is not None else np.full(n, np.hypot(done.tilt.noise_deg, done.tilt.scene_deg))
     body = [k for k, name in enumerate(done.tracks.names) if name.endswith(("_hip", "_knee", "_ankle", "_shoulder"))]
     lost = ~np.isfinite(done.tracks.xy[:, body, 0]).all(axis=1)
+    how = None if book.split in (None, CARVE) else splitter(book.split or "")
+    signal = done.tilt.deg if how is None else _centred(done.tilt.deg)
     return {
-        "tilt": _list(done.tilt.deg, 2),
-        "tilt_u": _list(np.where(np.isfinite(tilt_u), tilt_u, 10.0), 2),
+        "signal": "Tilt of the body" if how is None else how.title,
+        "unit": "°" if how is None else how.unit,
+        "tilt": _list(signal, 4),
+        "tilt_u": _list(np.where(np.isfinite(tilt_u), tilt_u, 10.0), 4),
         "edge": None if edge is None else _list(np.abs(edge.value), 2),
         "graded": done.tilt.graded,
         "look": [int(i) for i in np.flatnonzero(lost)],
     }
 
 
+def _centred(x: Array) -> Array:
+    """A signal about zero: as it is where it swings to both sides, else about its middle."""
+    low, high = (float(v) for v in np.nanpercentile(x, [2, 98]))
+    return x if low < -0.2 * high and high > 0 else x - (low + high) / 2
+
+
 def drawn_points(tracks: Tracks) -> tuple[list[str], Array]:
     """Names and (n, k, 2) pixels of everything drawn on the stage, derived points included."""
-    points = {name: tracks.xy[:, k] for k, name in enumerate(tracks.names) if name != "scene_drift"}
+    points = {name: tracks.xy[:, k] for k, name in enumerate(tracks.names) if name not in DRIFTS}
     for name, parts in MIDPOINTS.items():
         if all(p in points for p in parts):
             points[name] = sum(points[p] for p in parts) / len(parts)  # type: ignore[assignment]

@@ -52,4 +52,8 @@ class DisciplinesView(APIView):
     @extend_schema(responses=DisciplineSerializer(many=True))
     def get(self, request: Request) -> Response:
         books = [playbook(i) for i in playbook_ids()]
-        return Response(DisciplineSerializer([{"id": b.discipline, **b.model_dump()} for b in books], many=True).data)
+        return Response(
+            DisciplineSerializer(
+                [{"id": b.discipline, "from_tracks": b.from_tracks, **b.model_dump()} for b in books], many=True
+            ).data
+        )

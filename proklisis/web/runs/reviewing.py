@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
-from proklisis.core.review import Review, judge, review, run_sheet
+from proklisis.core.review import Review, judge, review, run_sheet, shortest_unit
 from proklisis.core.tracks import Tracks
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.bench import bench
@@ -36,6 +36,11 @@ def tracker_tracks(run: Run) -> Tracks:
     tracks = unpack(stored.data)
     slope = run.conditions.get("slope_deg")
     facts: dict[str, Any] = {"view": run.view, "view_offset_deg": run.view_offset_deg, "roll_deg": run.roll_deg}
+    facts["conditions"] = {**tracks.facts.conditions, **run.conditions}
+    if run.rider.stance:
+        facts["stance"] = run.rider.stance
+    if run.rider.height_cm:
+        facts["height_cm"] = float(run.rider.height_cm)
     if isinstance(slope, int | float):
         facts |= {"slope_deg": float(slope), "slope_u_deg": 2.0}
     tracks = tracks.with_facts(**facts)
@@ -55,7 +60,7 @@ def reviewed(run: Run) -> Review:
     tracks, cuts = corrected(run)
     done = review(tracks, run.discipline)
     if cuts:
-        boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]))
+        boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]), shortest_unit(run.discipline))
         done = review(tracks, run.discipline, boundaries)
     return done
 

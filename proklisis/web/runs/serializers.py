@@ -112,8 +112,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
 
 class TurnSerializer(serializers.Serializer[Any]):
     n = serializers.IntegerField()
-    side = serializers.CharField()
-    outside = serializers.CharField()
+    side = serializers.CharField(allow_null=True, help_text="left or right, where the discipline has sides")
+    finest_side = serializers.CharField(allow_null=True, help_text="toe or heel, onside or offside, the hands")
+    outside = serializers.CharField(allow_null=True, help_text="the outside foot of a turn on skis")
     start = serializers.FloatField()
     start_u = serializers.FloatField()
     end = serializers.FloatField()
@@ -130,6 +131,8 @@ class BoundarySerializer(serializers.Serializer[Any]):
 
 
 class RibbonSerializer(serializers.Serializer[Any]):
+    signal = serializers.CharField(help_text="what swings the band")
+    unit = serializers.CharField()
     tilt = serializers.ListField(child=serializers.FloatField(allow_null=True))
     tilt_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
     edge = serializers.ListField(child=serializers.FloatField(allow_null=True), allow_null=True)

@@ -42,7 +42,7 @@ def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]
         # The file's own clock differs from the run's where it was filmed in slow motion.
         picture = still(Path(clip.working.path), float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps).copy()
         here = {n: xy[row, k] * scale for k, n in enumerate(names)}
-        _draw(picture, [_point(p, here, sides.get(e["segment"], "l")) for p in REGISTRY[e["measure"]].angle])
+        _draw(picture, [_point(p, here, sides.get(e["segment"]) or "l") for p in REGISTRY[e["measure"]].angle])
         out.append((_crop(picture, here), describe_evidence(e, playbook(run.discipline).unit)))
     return out
 
