@@ -20,3 +20,15 @@ def air_time_needed(planned: float, period_s: float) -> float:
 def period_needed(planned: float, air_time_s: float) -> float:
     """Seconds a turn may take when ``planned`` turns have to fit into an air time."""
     return (air_time_s - overhead(planned)) / planned
+
+
+def judging_class(shortfall_deg: float) -> str | None:
+    """How judges name a jump that lands short (international figure skating rules; value from memory).
+
+    Missing a quarter turn is marked, more than a quarter is under-rotated, half or more is downgraded.
+    """
+    if shortfall_deg >= 180:
+        return "downgraded"
+    if shortfall_deg > 90:
+        return "under-rotated"
+    return "short by a quarter" if shortfall_deg > 45 else None

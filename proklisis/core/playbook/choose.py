@@ -11,6 +11,7 @@ from collections.abc import Collection, Mapping
 from typing import Any
 
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.physics.rotation import judging_class
 from proklisis.core.playbook.derive import derived
 from proklisis.core.playbook.judge import (
     Evidence,
@@ -228,7 +229,8 @@ def _why(s: Sheet, book: Playbook, v: FaultVerdict, explains: list[str]) -> str:
     evidence = _missed(v)
     if evidence:
         worst = max(evidence, key=lambda e: (e.severity, e.p))
-        parts.append(f"{describe(worst, book.unit)} where {describe_band(worst)} is wanted")
+        call = judging_class(worst.value) if worst.measure == "shortfall" and book.discipline == "figure_jump" else None
+        parts.append(f"{describe(worst, book.unit)} where {describe_band(worst)} is wanted" + (f" ({call})" if call else ""))
     if explains:
         parts.append("it explains " + ", ".join(book.faults[i].title.lower() for i in explains))
     return "; ".join(parts) + "."

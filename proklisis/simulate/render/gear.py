@@ -110,7 +110,7 @@ def _rig(out: Parts, p: dict[str, Array], o: Outfit) -> None:
     foot, top, front, end = p["mast_foot"], p["mast_head"], p["boom_front"], p["boom_end"]
     out.add(foot, top, 0.028, 0.018, (0.10, 0.10, 0.12), material=SHELL)
     out.add(front, end, 0.020, 0.020, (0.12, 0.12, 0.14), material=SHELL)
-    for low, high in ((0.08, 0.30), (0.30, 0.50), (0.50, 0.70), (0.70, 0.88), (0.88, 0.99)):
+    for low, high in ((0.06, 0.24), (0.22, 0.40), (0.38, 0.56), (0.54, 0.72), (0.70, 0.86), (0.84, 0.99)):
         a, b = foot + low * (top - foot), foot + high * (top - foot)
         reach = (end - front) * (0.96 if high < 0.5 else 0.96 * (1.25 - high))
         out.add(

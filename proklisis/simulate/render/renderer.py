@@ -233,7 +233,7 @@ class Renderer:
         near = [v for name, v in points.items() if not is_scene(name) and name not in FAR_AWAY]
         c = (np.stack(near) - eye) @ rotation.T
         xy = self.shot.focal_px * c[:, :2] * [1.0, -1.0] / c[:, 2:]
-        border = 0.16 * self.motion.stature_m * self.shot.focal_px / DISTANCE_M
+        border = 0.24 * self.motion.stature_m * self.shot.focal_px / DISTANCE_M
         lo, hi = np.floor(xy.min(axis=0) - border), np.ceil(xy.max(axis=0) + border)
         reach = np.minimum(np.ceil((hi - lo) / 2), self.reach)
         return np.round((lo + hi) / 2), reach

@@ -35,10 +35,26 @@ class Part:
     guardian_consent: bool = False
     #: Tracks are shipped with the clip, so that the run opens at once.
     ready: bool = False
+    discipline: str = "alpine_carve"
+    stance: str = ""
+    #: The tracks were handed in with the clip, gear and scene marked by hand, and not made from pictures.
+    handed_in: bool = False
+    units: int = 8
+    fps: float = 60.0
 
     def outfit(self) -> Outfit:
         """The seed's outfit in the jacket that the rider's colours name."""
         return replace(outfit(self.seed), jacket=self.jacket, sleeve=(0.93, 0.91, 0.86))
+
+
+def _elsewhere(key: str, discipline: str, jacket: Colour, name: str, number: int, colours: str, level: str, born: int, height_cm: float,
+               seed: int, title: str, intention: str, fault: str | None, **more: Any) -> Part:  # fmt: skip
+    """A rider at one of the week's other places; their clip came with tracks marked by hand."""
+    faults = {fault: 1.6} if fault else {}
+    return Part(
+        key, jacket, name, number, colours, level, born, height_cm, "", seed, title, intention, faults, discipline=discipline,
+        ready=True, handed_in=True, guardian_consent=born > 2008, **{"units": 3, "fps": 30.0, **more},
+    )  # fmt: skip
 
 
 CAST: tuple[Part, ...] = (
@@ -60,4 +76,32 @@ CAST: tuple[Part, ...] = (
         "keep what works", {},
         observations=({"id": "clean_tracks", "segment": None, "sure": True},),
     ),
+    _elsewhere("maren", "alpine_gates", (0.80, 0.20, 0.24), "Maren Tolliver", 3, "red jacket", "intermediate", 2009, 166, 201,
+               "Snow hall, gates, run 2", "be earlier at the gate", "late_line", units=6, fps=60.0),
+    _elsewhere("piet", "snowboard", (0.20, 0.55, 0.58), "Piet Overby", 18, "teal jacket", "intermediate", 2001, 181, 202,
+               "Snow hall, lane 3, run 1", "softer legs on the toe edge", "straight_legs", stance="regular", units=5, fps=60.0),
+    _elsewhere("greta", "double_pole", (0.85, 0.75, 0.20), "Greta Lindwall", 27, "yellow jacket", "advanced", 1988, 171, 203,
+               "Snow hall, flat track", "more from the poles", "plant_behind", units=5, fps=60.0),
+    _elsewhere("lumi", "figure_loop", (0.55, 0.30, 0.62), "Lumi Ashgrove", 5, "violet top", "intermediate", 1994, 163, 204,
+               "Ice hall, corner B", "rounder loops", "free_leg_early"),
+    _elsewhere("tobin", "figure_jump", (0.18, 0.22, 0.48), "Tobin Farrow", 9, "navy top", "advanced", 1999, 174, 205,
+               "Ice hall, double and a half", "land it on the outside edge", "takeoff_tilt_away", fps=60.0),
+    _elsewhere("saskia", "speed_skate", (0.90, 0.40, 0.20), "Saskia Brandt", 14, "orange suit", "advanced", 1997, 172, 206,
+               "Ice hall, second corner", "a quicker tempo", "late_exit", units=6, fps=60.0),
+    _elsewhere("ned", "inline_start", (0.30, 0.60, 0.30), "Ned Quillfeather", 31, "green jacket", "novice", 1962, 178, 207,
+               "Roller track, first hour", "stand up straight", "v_too_wide", units=6, fps=60.0),
+    _elsewhere("abel", "moto_stance", (0.75, 0.15, 0.15), "Abel Thorne", 44, "red jersey", "intermediate", 1990, 184, 208,
+               "Roller track, gravel corner", "elbows up", "sits_far_back"),
+    _elsewhere("fenna", "trail_stance", (0.25, 0.45, 0.30), "Fenna Rook", 16, "moss jersey", "intermediate", 1993, 168, 209,
+               "River park, three rollers", "heels down", "heels_up", fps=60.0),
+    _elsewhere("odile", "slalom_ski", (0.10, 0.45, 0.65), "Odile Hartwin", 22, "blue vest", "intermediate", 1984, 170, 210,
+               "Cable lake, 18.25 m, pass 3", "hold the edge longer", "edge_change_early", stance="regular", units=4),
+    _elsewhere("caspian", "windsurf_gybe", (0.88, 0.62, 0.18), "Caspian Dell", 8, "amber vest", "intermediate", 1976, 186, 211,
+               "Cable lake, 17 knots", "plane out of the gybe", "upright_change"),
+    _elsewhere("zora", "kite_roll", (0.60, 0.16, 0.42), "Zora Lindqvist", 19, "magenta vest", "advanced", 1995, 169, 212,
+               "Cable lake, west bay", "finish the roll", "torso_stays", stance="regular"),
+    _elsewhere("juno", "surf_turn", (0.15, 0.50, 0.45), "Juno Maretti", 11, "green suit", "intermediate", 2000, 167, 213,
+               "River park, standing wave", "stay low through the bottom turn", "stands_tall", stance="regular"),
+    _elsewhere("rolf", "drop_boof", (0.92, 0.55, 0.12), "Rolf Eckhart", 37, "orange vest", "intermediate", 1970, 180, 214,
+               "River park, lower ledge", "land flat", "leans_back"),
 )  # fmt: skip

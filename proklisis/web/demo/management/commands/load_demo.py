@@ -14,6 +14,7 @@ from proklisis.footage.probe import probe
 from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
 from proklisis.web.riders.models import Rider
+from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Run, TrackSet
 from proklisis.web.runs.work import enqueue
 
@@ -36,14 +37,19 @@ class Command(BaseCommand):
     def _run(self, club: Club, part: Part) -> None:
         rider = Rider.objects.create(
             club=club, name=part.name, number=part.number, colours=part.colours, level=part.level, born=part.born,
-            height_cm=part.height_cm, guardian_consent=part.guardian_consent,
+            height_cm=part.height_cm, guardian_consent=part.guardian_consent, stance=part.stance,
         )  # fmt: skip
         run = Run.objects.create(
             club=club, rider=rider, title=part.title, level=part.level, intention_text=part.intention, view=part.view,
-            intention_faults=list(part.intention_faults), observations=list(part.observations),
+            intention_faults=list(part.intention_faults), observations=list(part.observations), discipline=part.discipline,
             conditions={"slope_deg": 17, "snow": "groomed"},
         )  # fmt: skip
         path = CLIPS / f"{part.key}.mp4"
+        if part.handed_in:
+            # What is known of the run came with its tracks.
+            facts = unpack(path.with_suffix(".npz").read_bytes()).facts
+            run.view, run.conditions = facts.view or "", dict(facts.conditions)
+            run.save()
         with path.open("rb") as f:
             digest = hashlib.file_digest(f, "sha256").hexdigest()
             f.seek(0)
