@@ -82,6 +82,8 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--height", type=float, metavar="M", help="the rider's stature")
     p.add_argument("--slope", type=float, metavar="DEG")
     p.add_argument("--roll", type=float, metavar="DEG", help="turn the picture counter-clockwise to level it")
+    p.add_argument("--stance", choices=("regular", "goofy"), help="the foot in front on a board or one ski: left or right")
+    p.add_argument("--given", action="append", default=[], metavar="KEY=VALUE", help="a condition of the run, such as rope_m=16")
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_analyse)
 
@@ -153,20 +155,45 @@ def _simulate(args: argparse.Namespace) -> None:
         write_clip(sim, args.out / "clip.mp4", outfit(args.seed), args.seed)
 
 
+def _conditions(given: Sequence[str], known: Sequence[str]) -> dict[str, str | bool | float]:
+    """Conditions as the command line writes them: numbers, yes and no, words."""
+    out: dict[str, str | bool | float] = {}
+    for text in given:
+        key, sign, value = text.partition("=")
+        if not sign or key not in known:
+            raise InputError(
+                f"{text!r} is no condition of this discipline",
+                "--given",
+                f"write KEY=VALUE with one of {', '.join(known) or 'none'}",
+            )
+        if value in ("yes", "no", "true", "false"):
+            out[key] = value in ("yes", "true")
+            continue
+        try:
+            out[key] = float(value)
+        except ValueError:
+            out[key] = value
+    return out
+
+
 def _analyse(args: argparse.Namespace) -> None:
     from proklisis.footage.probe import probe
 
     clip = probe(args.clip)
-    given = {"view": args.view, "slope_deg": args.slope, "roll_deg": args.roll}
+    given: dict[str, Any] = {"view": args.view, "slope_deg": args.slope, "roll_deg": args.roll, "stance": args.stance}
+    if args.height:
+        given["height_cm"] = 100 * args.height
+    conditions = _conditions(args.given, playbook(args.discipline).conditions)
     given = {k: v for k, v in given.items() if v is not None}
     if args.tracks is not None:
-        tracks = read_tracks(args.tracks).with_facts(**given)
+        tracks = read_tracks(args.tracks)
+        tracks = tracks.with_facts(**given, conditions={**tracks.facts.conditions, **conditions})
     else:
         if args.view is None:
             raise InputError("the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}")
         from proklisis.footage.follow import follow
 
-        facts = ClipFacts.model_validate({"fps": clip.fps, **given})
+        facts = ClipFacts.model_validate({"fps": clip.fps, **given, "conditions": conditions})
         tracks = follow(clip, facts, args.height)
     if args.fps:
         tracks = tracks.filmed_at(args.fps)

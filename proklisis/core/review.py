@@ -166,7 +166,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     known = {
         **about,
         "rider": {**{k: v for k, v in rider.items() if v is not None}, **about.get("rider", {})},
-        "conditions": {**facts.conditions, **about.get("conditions", {})},
+        "conditions": {**{k: v for k, v in facts.conditions.items() if k in book.conditions}, **about.get("conditions", {})},
     }
     sheet = parse_sheet(
         {

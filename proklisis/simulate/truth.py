@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from proklisis.simulate.run import Simulated
 
@@ -26,5 +28,10 @@ def truth(sim: Simulated) -> dict[str, Any]:
         "t_s": exact.t.tolist(),
         "boundaries_s": [float(b) for b in sim.motion.boundaries],
         "run_sheet": sim.truth_sheet(),
-        "landmarks": {name: rows[:, k].tolist() for k, name in enumerate(exact.names)},
+        "landmarks": {name: _known(rows[:, k]) for k, name in enumerate(exact.names)},
     }
+
+
+def _known(rows: NDArray[np.float64]) -> list[list[float | None]]:
+    """A landmark's rows; what the camera cannot see, such as a gate behind it, is null."""
+    return [[v if math.isfinite(v) else None for v in row] for row in rows.tolist()]

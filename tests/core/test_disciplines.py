@@ -194,28 +194,54 @@ def test_gear_comes_with_its_reason():
     assert found["gear"][0]["because_of"] == "highback_gap"
 
 
-def test_a_discipline_that_cannot_be_split_yet_says_what_to_do(simulated):
-    with pytest.raises(InputError, match="run sheet"):
-        review(simulated(view="front").tracks, "surf_turn")
+INVENTED = {
+    "format": "playbook/1", "discipline": "snow_scooter", "title": "Snow scooter", "family": "cycles", "unit": "push",
+    "phases": ["touchdown", "pressure", "push_end", "recovery"], "measures": ["trunk_pitch", "knee_flex", "cadence"],
+    "faults": {"stiff": {"title": "Stiff legs", "seen": "The legs are straight.", "cues": ["Soft knees."], "drills": ["bend"],
+                         "when": {"measure": "knee_flex", "band": [25, None], "scale": 10}}},
+    "drills": {"bend": {"title": "Bend", "sign": "You bounce.", "steps": [{"stage": s, "text": "Bend.", "dose": "10"} for s in ("still", "slow", "full")]}},
+    "cautions": ["Stop on pain."],
+}  # fmt: skip
 
 
 def test_a_sixteenth_discipline_is_one_file():
-    invented = yaml.safe_dump(
-        {
-            "format": "playbook/1", "discipline": "snow_scooter", "title": "Snow scooter", "family": "turns", "unit": "turn",
-            "phases": ["entry", "belly"], "measures": ["lean", "knee_flex"],
-            "faults": {"stiff": {"title": "Stiff legs", "seen": "The legs are straight.", "cues": ["Soft knees."], "drills": ["bend"],
-                                 "when": {"measure": "knee_flex", "phase": "belly", "band": [25, None], "scale": 10}}},
-            "drills": {"bend": {"title": "Bend", "sign": "You bounce.", "steps": [{"stage": s, "text": "Bend.", "dose": "10"} for s in ("still", "slow", "full")]}},
-            "cautions": ["Stop on pain."],
-        }
-    )  # fmt: skip
-    book = load_playbook(invented)
+    book = load_playbook(yaml.safe_dump(INVENTED))
     run = {
-        "format": "run-sheet/1", "discipline": "snow_scooter", "rider": {}, "segments": [{"n": n, "kind": "turn"} for n in (1, 2)],
-        "measures": [{"id": "knee_flex", "limb": "outside", "segment": n, "phase": "belly", "value": 8, "u": 1} for n in (1, 2)],
+        "format": "run-sheet/1", "discipline": "snow_scooter", "rider": {}, "segments": [{"n": n, "kind": "push"} for n in (1, 2)],
+        "measures": [{"id": "knee_flex", "limb": "l", "segment": n, "value": 8, "u": 1} for n in (1, 2)],
     }  # fmt: skip
     assert prescribe(parse_sheet(run), book)["main"]["cue"] == "Soft knees."
+
+
+@pytest.fixture
+def sixteenth(monkeypatch):
+    """Put an invented discipline beside the fifteen, as one more file would."""
+    from proklisis.core import review as pipeline
+
+    def install(**more):
+        text, own, ids = yaml.safe_dump({**INVENTED, **more}), pipeline._text, playbook_ids()
+        monkeypatch.setattr(pipeline, "_text", lambda d: text if d == "snow_scooter" else own(d))
+        monkeypatch.setattr(pipeline, "playbook_ids", lambda: [*ids, "snow_scooter"])
+        pipeline.playbook.cache_clear()
+
+    yield install
+    pipeline.playbook.cache_clear()
+
+
+def test_the_sixteenth_is_split_and_measured_from_tracks_too(sixteenth):
+    from proklisis.core.review import run_sheet
+    from proklisis.simulate.run import simulate
+
+    sixteenth(split="steps")
+    run = simulate("inline_start", {"straight_knees": 1.5}, seed=3, units=6, view="side_right")
+    found = judge(run_sheet(review(run.tracks, "snow_scooter"), "snow_scooter"))
+    assert found["main"]["fault"] == "stiff"
+
+
+def test_a_discipline_that_comes_on_run_sheets_says_what_to_do(sixteenth, simulated):
+    sixteenth()
+    with pytest.raises(InputError, match="run sheet"):
+        review(simulated(view="front").tracks, "snow_scooter")
 
 
 def test_a_playbook_may_build_on_another():

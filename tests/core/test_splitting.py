@@ -89,3 +89,11 @@ def test_frame_rate_and_figure_size_do_not_change_the_turns(simulated):
         run = simulated(view="front", **options)
         found = review(run.tracks, "alpine_carve")
         assert [t.side for t in found.turns] == [t.side for t in run.truth().turns]
+
+
+def test_every_way_of_splitting_that_a_playbook_may_name_is_there():
+    from proklisis.core.playbook.check import SPLIT_BY
+    from proklisis.core.splitting.library import SPLITTERS, splitter
+
+    splitter("poling")
+    assert {"carve", *SPLITTERS} == set(SPLIT_BY)

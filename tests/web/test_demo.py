@@ -7,6 +7,7 @@ from django.core.management import call_command
 from procrastinate.contrib.django.models import ProcrastinateJob
 from rest_framework.test import APIClient
 
+from proklisis.core.review import playbook_ids
 from proklisis.footage.probe import probe
 from proklisis.web.clubs.models import Club
 from proklisis.web.demo.cast import CAST, CLIPS, COACH
@@ -19,11 +20,12 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     call_command("load_demo")
     call_command("load_demo")
     assert Club.objects.count() == 1
-    assert Run.objects.filter(state=Run.State.READY).count() == 1
-    assert ProcrastinateJob.objects.filter(task_name="analyse", status="todo").count() == len(CAST) - 1
+    ready = [part for part in CAST if part.ready]
+    assert Run.objects.filter(state=Run.State.READY).count() == len(ready)
+    assert ProcrastinateJob.objects.filter(task_name="analyse", status="todo").count() == len(CAST) - len(ready)
     client = APIClient()
     assert client.login(username=COACH[0], password=COACH[2])
-    ready = Run.objects.get(state=Run.State.READY)
+    ready = Run.objects.get(state=Run.State.READY, discipline="alpine_carve")
     bench = client.get(f"/api/runs/{ready.pk}/bench").json()
     assert len(bench["turns"]) == 8
     assert bench["prescription"]["main"]["fault"] == "hip_out"
@@ -31,8 +33,9 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
 
 
 def test_the_shipped_clips_are_whole_small_and_of_different_faults():
-    faults = [next(iter(part.faults), None) for part in CAST]
+    faults = [(part.discipline, next(iter(part.faults), None)) for part in CAST]
     assert len(set(faults)) == len(CAST)
+    faults = [fault for _, fault in faults]
     assert None in faults  # one clean run
     for part in CAST:
         path = CLIPS / f"{part.key}.mp4"
@@ -40,6 +43,26 @@ def test_the_shipped_clips_are_whole_small_and_of_different_faults():
         clip = probe(path)
         assert (clip.width, clip.height) == (1280, 720)
         assert len(clip.gaps) == 0
+
+
+@pytest.mark.django_db
+def test_every_discipline_is_in_the_demo_and_shows_what_its_rider_does():
+    call_command("load_demo")
+    assert {part.discipline for part in CAST} == set(playbook_ids())
+    client = APIClient()
+    assert client.login(username=COACH[0], password=COACH[2])
+    for part in CAST:
+        if not part.handed_in:
+            continue
+        run = Run.objects.get(rider__name=part.name)
+        bench = client.get(f"/api/runs/{run.pk}/bench")
+        assert bench.status_code == 200, part.key
+        found = bench.json()["prescription"]
+        explained = {
+            f for x in found["findings"] if x["fault"] == (found["main"] or {}).get("fault") for f in (x["fault"], *x["explains"])
+        }
+        assert set(part.faults) <= explained, (part.key, found["main"])
+        assert client.get(f"/api/runs/{run.pk}/points").status_code == 200
 
 
 def test_minors_of_the_demo_have_a_guardians_consent():

@@ -64,6 +64,12 @@ def load_playbook(text: str, name: str = "playbook", find: Callable[[str], str] 
     return book
 
 
+#: The ways of splitting; the table of them cannot be read from here, since its measures need playbooks.
+SPLIT_BY = (
+    "carve", "board_turns", "poling", "steps", "jumps", "rolls", "loops", "corners", "features", "crossings", "gybes", "waves", "drops",
+)  # fmt: skip
+
+
 def problems(book: Playbook) -> list[str]:
     """List every mistake in a playbook that its schema cannot see."""
     out = []
@@ -101,6 +107,8 @@ def problems(book: Playbook) -> list[str]:
             known(d, book.drills, f"fault {i} drills")
         if not any(f.when.leaves()):
             out.append(f"fault {i} can never fire")
+    if book.split is not None:
+        known(book.split, SPLIT_BY, "split")
     for key in book.condition_defaults:
         known(key, book.conditions, "condition_defaults")
     for i, school in book.schools.items():
