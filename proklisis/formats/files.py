@@ -50,8 +50,14 @@ def _ending(path: Path) -> str:
 
 def read_tracks(path: Path) -> Tracks:
     """Read tracks from ``.json`` or ``.csv``."""
-    reader = from_csv if _ending(path) == ".csv" else from_json
-    return reader(read_text(path), str(path))
+    _ending(path)
+    return parse_tracks(read_text(path), str(path))
+
+
+def parse_tracks(text: str, name: str) -> Tracks:
+    """Tracks from the text of a file, whose ``name`` tells its format and is what errors call it."""
+    reader = from_csv if _ending(Path(name)) == ".csv" else from_json
+    return reader(text, name)
 
 
 def write_tracks(tracks: Tracks, path: Path) -> None:

@@ -93,6 +93,7 @@ MEDIA_ROOT = Path(os.environ.get("PROKLISIS_MEDIA", VAR / "media"))
 #: Clips are streamed to disk; only this much of an upload is ever held in memory.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 LARGEST_UPLOAD = int(os.environ.get("PROKLISIS_LARGEST_UPLOAD", 2 * 1024**3))
+LARGEST_TRACKS = 200 * 1024**2
 
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],

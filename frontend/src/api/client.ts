@@ -54,19 +54,19 @@ export async function need<T>(call: Promise<{ data?: T; error?: unknown; respons
   return result.data as T;
 }
 
-/** Send a clip with progress (fetch cannot tell how much has gone); abort with the signal. */
-export function upload(runId: number, file: File, onShare: (share: number) => void, signal: AbortSignal): Promise<Run> {
+/** Send a clip, or tracks of it, with progress (fetch cannot tell how much has gone); abort with the signal. */
+export function upload(runId: number, file: File, what: "upload" | "tracks", onShare: (share: number) => void, signal: AbortSignal): Promise<Run> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/runs/${runId}/upload`);
+    request.open("POST", `/api/runs/${runId}/${what}`);
     request.setRequestHeader("X-CSRFToken", csrf);
     request.upload.onprogress = (e) => e.lengthComputable && onShare(e.loaded / e.total);
     request.onload = () => {
       const body = JSON.parse(request.responseText || "{}") as Run & { problem?: string };
       if (request.status < 300) resolve(body);
-      else reject(new Problem(body.problem ?? "The clip could not be sent. Try again.", request.status));
+      else reject(new Problem(body.problem ?? "The file could not be sent. Try again.", request.status));
     };
-    request.onerror = () => reject(new Problem("The connection broke off while sending. Send the clip again.", 0));
+    request.onerror = () => reject(new Problem("The connection broke off while sending. Send it again.", 0));
     request.onabort = () => reject(new Problem("Sending was cancelled.", 0));
     signal.addEventListener("abort", () => request.abort());
     const form = new FormData();

@@ -40,9 +40,9 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
                     type="button"
                     className="rounded border border-line px-1.5 hover:bg-tint"
                     onClick={() => onEvidence(e)}
-                    aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in turn ${e.segment}`}
+                    aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in ${bench.unit} ${e.segment}`}
                   >
-                    turn {e.segment}
+                    {bench.unit} {e.segment}
                   </button>
                 ))}
             </p>

@@ -7,7 +7,7 @@ import { api, need, type Run } from "../api/client";
 import { runs } from "../api/queries";
 import { Bar, Button, Trouble, Waiting } from "../ui/parts";
 import { NewRun } from "./NewRun";
-import { SendClip } from "./SendClip";
+import { SendClip, SendTracks } from "./SendClip";
 
 const PAGE = 50;
 
@@ -95,6 +95,7 @@ function RunRow({ run }: { run: Run }) {
 function Status({ run }: { run: Run }) {
   const client = useQueryClient();
   const [sending, setSending] = useState(false);
+  const [tracks, setTracks] = useState(false);
   const fresh = () => client.invalidateQueries({ queryKey: ["runs"] });
   const cancel = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })), onSettled: fresh });
   const retry = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/retry", { params: { path: { id: run.id } } })), onSettled: fresh });
@@ -139,8 +140,10 @@ function Status({ run }: { run: Run }) {
             Try again
           </Button>
         )}
+        {run.clip?.frames && <Button onClick={() => setTracks(true)}>Hand in tracks</Button>}
         <Button onClick={() => setSending(true)}>{run.clip ? "Send another clip" : "Add the clip"}</Button>
       </div>
+      <SendTracks run={run} open={tracks} onOpen={setTracks} />
       <SendClip run={run} open={sending} onOpen={setSending} />
     </div>
   );

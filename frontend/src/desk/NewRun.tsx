@@ -5,6 +5,7 @@ import { api, need, Problem, type Schemas } from "../api/client";
 import { disciplines, riders } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input, Select } from "../ui/parts";
+import { plain } from "../bench/places";
 import { CLIP_TYPES, useSending } from "./SendClip";
 
 type View = Schemas["ViewEnum"];
@@ -17,6 +18,41 @@ const VIEWS: [View, string][] = [
   ["above", "From above"],
   ["oblique", "At an angle"],
 ];
+/** What a run's conditions are called, with what to write. One that is not listed goes by its id. */
+const CONDITIONS: Record<string, [string, string?]> = {
+  slope_deg: ["Slope in degrees", "about 15 if you leave it out"],
+  snow: ["Snow", "groomed, hard"],
+  set: ["Set", "giant_slalom or slalom"],
+  effort: ["Effort", "sprint, race or long"],
+  terrain: ["Terrain", "flat or up"],
+  speed_ms: ["Speed in metres a second"],
+  edge: ["Edge", "inside or outside"],
+  blade_m: ["Length of the blade in metres", "0.28"],
+  planned_rotations: ["Planned turns", "2.5"],
+  landing_side: ["Landing side", "r or l"],
+  distance_m: ["Distance in metres"],
+  corner: ["In the corner", "yes or no"],
+  surface: ["Surface"],
+  on_stand: ["On a stand", "yes or no"],
+  grade: ["Grade of the trail"],
+  rope_m: ["Rope in metres", "18.25"],
+  boat_kmh: ["Boat in km/h", "55"],
+  buoys: ["Round buoys", "yes or no"],
+  wind_kn: ["Wind in knots"],
+  water: ["Water", "flat, chop"],
+  hooked: ["Hooked in", "yes or no"],
+  wave_m: ["Wave in metres"],
+  power: ["Power of the wave", "weak, moderate or strong"],
+  height_m: ["Height of the drop in metres"],
+  level: ["Level of the water"],
+};
+
+/** The filled-in conditions of a discipline: numbers and yes or no as what they are. */
+function conditionsOf(given: Record<string, string>, known: string[]): Record<string, string | number | boolean> {
+  const filled = known.map((key) => [key, (given[key] ?? "").trim()] as const).filter(([, text]) => text);
+  return Object.fromEntries(filled.map(([key, text]) => [key, text === "yes" ? true : text === "no" ? false : Number.isNaN(Number(text)) ? text : Number(text)]));
+}
+
 export const LEVELS: Level[] = ["novice", "intermediate", "advanced", "elite"];
 
 /** A run in one sheet: who, what they are trying, how it was filmed, and the clip. */
@@ -39,8 +75,9 @@ function Sheet({ onDone }: { onDone: () => void }) {
   const [file, setFile] = useState<File | null>(null);
   const [f, setF] = useState({
     rider: "", discipline: "alpine_carve", title: "", level: "" as Level | "", intention: "", fault: "", view: "" as View | "",
-    offset: "0", slope: "", snow: "", fps: "", gear: "",
+    offset: "0", fps: "", gear: "",
   });
+  const [given, setGiven] = useState<Record<string, string>>({});
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const book = books.data?.find((b) => b.id === f.discipline);
   const person = people.data?.results.find((r) => String(r.id) === f.rider);
@@ -59,7 +96,7 @@ function Sheet({ onDone }: { onDone: () => void }) {
         view: f.view as View,
         view_offset_deg: Number(f.offset),
         filmed_fps: f.fps ? Number(f.fps) : null,
-        conditions: { ...(f.slope ? { slope_deg: Number(f.slope) } : {}), ...(f.snow ? { snow: f.snow } : {}) },
+        conditions: conditionsOf(given, book?.conditions ?? []),
         gear: f.gear ? { notes: f.gear } : {},
       };
       // A second try after a broken upload changes the run that is there already.
@@ -151,10 +188,14 @@ function Sheet({ onDone }: { onDone: () => void }) {
         <Field label="Degrees off that view" hint="0 when in line; + toward the rider's right" error={errors.view_offset_deg}>
           {(id) => <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />}
         </Field>
-        <Field label="Slope in degrees" error={errors.conditions}>
-          {(id) => <Input id={id} type="number" min={0} max={60} step={0.5} value={f.slope} onChange={set("slope")} placeholder="15" />}
-        </Field>
-        <Field label="Snow">{(id) => <Input id={id} value={f.snow} onChange={set("snow")} placeholder="groomed, hard" />}</Field>
+        {(book?.conditions ?? []).map((key, k) => {
+          const [label, hint] = CONDITIONS[key] ?? [plain(key), undefined];
+          return (
+            <Field key={key} label={label} hint={hint} error={k === 0 ? errors.conditions : undefined}>
+              {(id) => <Input id={id} value={given[key] ?? ""} onChange={(e) => setGiven({ ...given, [key]: e.target.value })} />}
+            </Field>
+          );
+        })}
         <Field label="Frames a second when filmed" hint="Only if the file plays slower than life" error={errors.filmed_fps}>
           {(id) => <Input id={id} type="number" min={10} max={2000} value={f.fps} onChange={set("fps")} placeholder="as the file says" />}
         </Field>

@@ -13,12 +13,12 @@ export function useSending() {
   const [share, setShare] = useState<number | null>(null);
   const [problem, setProblem] = useState("");
   const stop = useRef<AbortController | null>(null);
-  const send = async (run: number, file: File) => {
+  const send = async (run: number, file: File, what: "upload" | "tracks" = "upload") => {
     setProblem("");
     setShare(0);
     stop.current = new AbortController();
     try {
-      await upload(run, file, setShare, stop.current.signal);
+      await upload(run, file, what, setShare, stop.current.signal);
       return true;
     } catch (e) {
       setProblem((e as Error).message);
@@ -31,20 +31,31 @@ export function useSending() {
   return { share, problem, send, cancel: () => stop.current?.abort() };
 }
 
-export function SendClip({ run, open, onOpen }: { run: Run; open: boolean; onOpen: (open: boolean) => void }) {
+interface Props {
+  run: Run;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}
+
+export const SendClip = (props: Props) => <SendFile {...props} what="upload" title={`The clip of ${props.run.rider.name}'s run`} label="Clip" hint="MP4, MOV or WebM, as the camera made it" accept={CLIP_TYPES} />;
+
+/** Tracks made by another program or by hand, with the gear and scene that the tracker does not follow. */
+export const SendTracks = (props: Props) => <SendFile {...props} what="tracks" title={`Tracks of ${props.run.rider.name}'s run`} label="Tracks" hint="tracks/1 as JSON or CSV, of this very clip" accept=".json,.csv" />;
+
+function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props & { what: "upload" | "tracks"; title: string; label: string; hint: string; accept: string }) {
   const { share, problem, send, cancel } = useSending();
   const [file, setFile] = useState<File | null>(null);
   return (
-    <Dialog title={`The clip of ${run.rider.name}'s run`} open={open} onOpen={onOpen}>
+    <Dialog title={title} open={open} onOpen={onOpen}>
       <form
         className="grid gap-4"
         onSubmit={async (e) => {
           e.preventDefault();
-          if (file && (await send(run.id, file))) onOpen(false);
+          if (file && (await send(run.id, file, what))) onOpen(false);
         }}
       >
-        <Field label="Clip" hint="MP4, MOV or WebM, as the camera made it" error={problem}>
-          {(id) => <Input id={id} type="file" accept={CLIP_TYPES} required onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
+        <Field label={label} hint={hint} error={problem}>
+          {(id) => <Input id={id} type="file" accept={accept} required onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
         </Field>
         {share !== null && <Bar share={share} label="Sending" />}
         <div className="flex justify-end gap-2">

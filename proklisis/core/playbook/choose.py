@@ -281,8 +281,9 @@ def band_words(measure: str, band: Band) -> str:
     """ "at least 25°", "at most 12°" or "-10 to 10°"."""
     _, unit = _named(measure)
     lo, hi = band
-    if lo is None:
-        return f"at most {hi:g}{unit}"
-    if hi is None:
-        return f"at least {lo:g}{unit}"
-    return f"{lo:g} to {hi:g}{unit}"
+    low, high = (None if x is None else f"{x:g}".replace("-", "−") for x in (lo, hi))
+    if low is None:
+        return f"at most {high}{unit}"
+    if high is None:
+        return f"at least {low}{unit}"
+    return f"{low} to {high}{unit}"

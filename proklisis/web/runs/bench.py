@@ -41,7 +41,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         "turns": [
             {
                 "n": t.n, "side": t.side, "finest_side": t.finest_side if t.finest_side != t.side else None,
-                "outside": OUTSIDE.get(t.outside_foot or "") if book.family == "turns" and not book.edge_sides else None,
+                "outside": OUTSIDE.get(t.outside_foot or "") if book.split == CARVE else None,
                 "start": round(t.start.t, 5), "start_u": round(t.start.u, 5), "end": round(t.end.t, 5),
                 "confidence": round(t.start.confidence, 3), "by": t.start.source,
                 "phases": {k: [round(a, 5), round(b, 5)] for k, (a, b) in t.phases.items()},
@@ -106,9 +106,10 @@ def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
 
 
 def _centred(x: Array) -> Array:
-    """A signal about zero: as it is where it swings to both sides, else about its middle."""
+    """A signal about zero: as it is where it swings to both sides (right is drawn downward), else about
+    its middle and turned over, so that what is higher is drawn higher."""
     low, high = (float(v) for v in np.nanpercentile(x, [2, 98]))
-    return x if low < -0.2 * high and high > 0 else x - (low + high) / 2
+    return x if low < -0.2 * high and high > 0 else (low + high) / 2 - x
 
 
 def drawn_points(tracks: Tracks) -> tuple[list[str], Array]:

@@ -75,7 +75,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         if not hasattr(run, "result"):
             return None
         main = run.result.prescription["main"]
-        return playbook(run.discipline).faults[main["fault"]].title if main else ""
+        return playbook(run.result.prescription["discipline"]).faults[main["fault"]].title if main else ""
 
     @extend_schema_field(serializers.BooleanField())
     def get_approved(self, run: Run) -> bool:

@@ -21,9 +21,12 @@ from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.tracks import imported
+from proklisis.formats.files import parse_tracks
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.bench import drawn_points
+from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Clip, Edit, Run
 from proklisis.web.runs.ranged import ranged
 from proklisis.web.runs.reviewing import corrected, refresh, reviewed
@@ -38,7 +41,7 @@ ENDINGS = (".mp4", ".mov", ".webm", ".m4v")
 #: Changing one of these changes what the numbers mean, so they are worked out again.
 JUDGED = {
     "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
-    "roll_deg", "filmed_fps", "rider",
+    "roll_deg", "filmed_fps", "rider", "discipline",
 }  # fmt: skip
 
 
@@ -115,6 +118,42 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 run.clip.delete()
             Clip.objects.create(run=run, name=file.name[:255], size=file.size, sha256=digest.hexdigest(), original=file)
             run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
+            enqueue(run)
+        return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
+
+    @extend_schema(
+        request={"multipart/form-data": UploadSerializer},
+        responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
+    @action(detail=True, methods=["post"])
+    def tracks(self, request: Request, pk: str) -> Response:
+        """Hand in tracks of the clip (``tracks/1`` as JSON or CSV), with gear and scene where they are marked.
+
+        They are kept beside what the tracker gave and judged in its place.
+        """
+        run = self.get_object()
+        if run.busy:
+            raise Conflict("The analysis is running. Wait until it is done, or cancel it.")
+        if not hasattr(run, "clip") or not run.clip.frames:
+            raise Conflict("The clip comes first. Send it, and hand in its tracks when it has been looked at.")
+        given = UploadSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        file = given.validated_data["file"]
+        if file.size > settings.LARGEST_TRACKS:
+            raise InputError(f"the file is larger than {settings.LARGEST_TRACKS // 1024**2} MB", file.name, "cut it to the run")
+        try:
+            text = file.read().decode("utf-8")
+        except UnicodeDecodeError as e:
+            raise InputError("this is not a text file", file.name, "give JSON or CSV in UTF-8") from e
+        tracks = parse_tracks(text, file.name)
+        if len(tracks) == 0 or int(tracks.frames[-1]) >= run.clip.frames:
+            raise InputError(
+                f"the tracks reach frame {int(tracks.frames[-1]) if len(tracks) else 0}, the clip has {run.clip.frames}", file.name,
+                "hand in the tracks of this very clip",
+            )  # fmt: skip
+        with transaction.atomic():
+            run.edits.all().delete()
+            run.track_sets.create(data=pack(imported(tracks)))
             enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 

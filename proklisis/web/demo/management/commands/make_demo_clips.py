@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from django.core.management.base import BaseCommand
 
-from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
+from proklisis.core.tracks import ClipFacts, imported
 from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip
@@ -36,13 +34,8 @@ class Command(BaseCommand):
             write_clip(sim, path, part.outfit(), part.seed, crf=29 if part.handed_in else 24)
             self.stdout.write(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
             if part.handed_in:
-                path.with_suffix(".npz").write_bytes(pack(handed_in(sim.tracks)))
+                path.with_suffix(".npz").write_bytes(pack(imported(sim.tracks)))
             elif part.ready:
                 clip = probe(path)
                 tracks = follow(clip, ClipFacts(fps=clip.fps, view=part.view), part.height_cm / 100)  # type: ignore[arg-type]
                 path.with_suffix(".npz").write_bytes(pack(tracks))
-
-
-def handed_in(tracks: Tracks) -> Tracks:
-    """The tracks as another program would have written them."""
-    return replace(tracks, source=np.full_like(tracks.source, SOURCES.index("imported")))

@@ -1,0 +1,73 @@
+"""Tracks handed in with a clip: kept beside the tracker's, judged in its place."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from proklisis.formats.tracks_json import to_json
+from proklisis.simulate.run import simulate
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.work import analyse_run
+from tests.web.conftest import client_of, new_coach
+
+pytestmark = pytest.mark.django_db
+
+
+def hand_in(client, run, text: str, name: str = "tracks.json"):
+    return client.post(f"/api/runs/{run.pk}/tracks", {"file": SimpleUploadedFile(name, text.encode())})
+
+
+@pytest.fixture
+def board_run(run):
+    """The fixture's clip, said to be a snowboard run: the tracker gave it no board."""
+    run.discipline, run.view, run.conditions = "snowboard", "front", {}
+    run.rider.stance = "regular"
+    run.rider.save()
+    run.save()
+    run.result.delete()
+    return Run.objects.get(pk=run.pk)
+
+
+def test_tracks_that_are_handed_in_are_judged_like_our_own(client, board_run):
+    board_run.clip.frames = 600
+    board_run.clip.save()
+    sim = simulate("snowboard", {"hinge_over": 1.6}, seed=7, units=4, view="front")
+    answer = hand_in(client, board_run, json.dumps(to_json(sim.tracks)))
+    assert answer.status_code == 202, answer.content
+    board_run.refresh_from_db()
+    assert board_run.track_sets.count() == 2
+    analyse_run(board_run.pk, board_run.attempt)
+    board_run.refresh_from_db()
+    assert (board_run.state, board_run.problem) == (Run.State.READY, "")
+    bench = client.get(f"/api/runs/{board_run.pk}/bench").json()
+    assert bench["prescription"]["main"]["fault"] == "hinge_over"
+    assert {t["finest_side"] for t in bench["turns"]} == {"toe", "heel"}
+    assert "board_nose" in bench["points"]
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "words"),
+    [("{", "tracks.json", "JSON"), ("frame,t_s\n", "tracks.csv", "tracks.csv"), ("x", "tracks.txt", "not a track format")],
+)
+def test_bad_tracks_are_refused_in_one_sentence(client, run, text, name, words):
+    answer = hand_in(client, run, text, name)
+    assert answer.status_code == 400
+    assert words in answer.json()["problem"]
+    assert run.track_sets.count() == 1
+
+
+def test_tracks_of_another_clip_are_refused(client, run):
+    run.clip.frames = 5
+    run.clip.save()
+    sim = simulate("alpine_carve", {}, seed=2, units=2)
+    answer = hand_in(client, run, json.dumps(to_json(sim.tracks)))
+    assert answer.status_code == 400
+    assert "the clip has 5" in answer.json()["problem"]
+
+
+def test_another_clubs_run_is_not_there(db, run):
+    stranger = client_of(new_coach("Elsewhere", "edda"))
+    assert hand_in(stranger, run, "{}").status_code == 404
