@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from proklisis.formats.tracks_json import to_json
 from proklisis.simulate.run import simulate
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.work import analyse_run
+from proklisis.web.runs.reviewing import refresh
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -39,9 +39,7 @@ def test_tracks_that_are_handed_in_are_judged_like_our_own(client, board_run):
     assert answer.status_code == 202, answer.content
     board_run.refresh_from_db()
     assert board_run.track_sets.count() == 2
-    analyse_run(board_run.pk, board_run.attempt)
-    board_run.refresh_from_db()
-    assert (board_run.state, board_run.problem) == (Run.State.READY, "")
+    refresh(Run.objects.get(pk=board_run.pk))
     bench = client.get(f"/api/runs/{board_run.pk}/bench").json()
     assert bench["prescription"]["main"]["fault"] == "hinge_over"
     assert {t["finest_side"] for t in bench["turns"]} == {"toe", "heel"}
