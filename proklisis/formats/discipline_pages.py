@@ -5,10 +5,11 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.measures.registry import ONLY_3D, REGISTRY
 from proklisis.core.playbook.choose import band_words
 from proklisis.core.playbook.schema import Condition, Playbook, Range
-from proklisis.core.review import playbook, playbook_ids
+from proklisis.core.review import CARVE, playbook, playbook_ids
+from proklisis.core.splitting.library import splitter
 from proklisis.formats.files import write_text
 
 
@@ -35,16 +36,42 @@ def _given(wanted: Range | tuple[str | bool, ...]) -> str:
     return " or ".join(str(w).lower() if isinstance(w, bool) else w for w in wanted)
 
 
+def lines_of(book: Playbook) -> dict[tuple[str, ...], int]:
+    """Points of a line that is drawn for a measure → its number on the drawing."""
+    angles = [REGISTRY[i].angle for i in book.measures if len(REGISTRY[i].angle) > 1]
+    return {a: n for n, a in enumerate(dict.fromkeys(angles), start=1)}
+
+
 def page(book: Playbook) -> str:
     """Markdown for one discipline."""
     out = [f"# {book.title} (`{book.discipline}`)", "", "Written from the playbook; do not edit by hand.", ""]
     how = "from clips and tracks, and from run sheets" if book.from_tracks else "from run sheets"
     out += [f"Judged {how}. Its unit is the {book.unit}; phases: {', '.join(f'`{p}`' for p in book.phases)}.", ""]
-    out += ["## Measures", "", "| id | unit | what | how | seen from |", "|---|---|---|---|---|"]
+    if book.split not in (None, CARVE):
+        by = splitter(book.split or "")
+        out += [f"Split by: {by.title.lower()} ({by.unit}).", ""]
+    elif book.split == CARVE:
+        out += ["Split by: tilt of the body (°), at its changes of sign.", ""]
+    lines = lines_of(book)
+    out += [
+        f"![A {book.unit} with the lines that are read]({book.discipline}.svg)",
+        "",
+        "The drawing is of a simulated rider; its numbers stand under *line* below.",
+        "",
+    ]
+    out += ["## Measures", "", "| id | unit | what | how | seen from | ± of the model | line |", "|---|---|---|---|---|---|---|"]
     for i in book.measures:
         m = REGISTRY[i]
-        views = ", ".join(v.replace("_", " ") for v in m.views) or "any"
-        out.append(f"| `{i}` | {m.unit} | {m.doc} | {m.formula.replace('|', '∣')} | {views} |")
+        seen = m.seen_from(book.edge_sides)
+        views = ", ".join("3-D tracks only" if v == ONLY_3D else v.replace("_", " ") for v in seen) or "any"
+        model = f"{2 * m.model_u:g}" if m.model_u else "–"
+        out.append(
+            f"| `{i}` | {m.unit} | {m.doc} | {m.formula.replace('|', '∣')} | {views} | {model} | {lines.get(m.angle, '–')} |"
+        )
+    out += [
+        "",
+        "Sources of formulas: see [the pipeline](../pipeline.md) and `tests/reference`. ± of the model is U = 2u of what the formula itself leaves open.",
+    ]
     out += ["", "## Faults", "", "| fault | what is seen | when | leads to |", "|---|---|---|---|"]
     for i, f in book.faults.items():
         leads = ", ".join(f"`{x}`" for x in f.leads_to) or "–"

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from proklisis.core.review import playbook, playbook_ids
-from proklisis.formats.discipline_pages import page
+from proklisis.formats.discipline_pages import lines_of, page
 from proklisis.formats.schemas import schemas
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
@@ -24,3 +24,11 @@ def test_discipline_pages_are_up_to_date_and_name_every_fault(discipline):
     text = (DOCS / "disciplines" / f"{discipline}.md").read_text("utf-8")
     assert text == page(playbook(discipline))
     assert all(f"`{fault}`" in text for fault in playbook(discipline).faults)
+
+
+@pytest.mark.parametrize("discipline", playbook_ids())
+def test_every_page_has_its_drawing_with_the_lines_that_it_speaks_of(discipline):
+    drawing = (DOCS / "disciplines" / f"{discipline}.svg").read_text("utf-8")
+    assert drawing.startswith("<svg") and playbook(discipline).title in drawing
+    drawn = {n for n in lines_of(playbook(discipline)).values() if f">{n}</text>" in drawing}
+    assert len(drawn) >= 3
