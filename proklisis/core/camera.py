@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.errors import InputError
+
 Array = NDArray[np.float64]
 
 
@@ -74,3 +76,35 @@ def project(points: Array, rotation: Array, position: Array, focal_px: float | A
     p = np.einsum("...ij,...j->...i", rotation, points - position)
     z = np.where(p[..., 2] > 1e-6, p[..., 2], np.nan)
     return np.asarray(centre + np.asarray(focal_px)[..., None] * p[..., :2] / z[..., None])
+
+
+def plane_from_four(pixels: Array, metres: Array) -> Array:
+    """Return the (3, 3) map from undistorted pixels to metres on a plane, from four marked places.
+
+    Parameters
+    ----------
+    pixels, metres : (4, 2) the same four places in the picture and on the ice, no three in a line
+
+    Raises
+    ------
+    InputError : when three of the places lie on one line
+
+    Solves the eight unknowns of a plane's perspective picture (Hartley & Zisserman, *Multiple View
+    Geometry*, 4.1).
+    """
+    rows, right = [], []
+    for (x, y), (u, v) in zip(pixels, metres, strict=True):
+        rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
+        right += [u, v]
+    a = np.asarray(rows, float)
+    if np.linalg.matrix_rank(a, tol=1e-9 * np.abs(a).max()) < 8:
+        raise InputError(
+            "three of the four marked places lie on one line", "calibration", "mark the corners of a four-sided figure"
+        )
+    return np.append(np.linalg.solve(a, np.asarray(right, float)), 1.0).reshape(3, 3)
+
+
+def on_plane(plane: Array, xy: Array) -> Array:
+    """Metres on a plane of (…, 2) pixels that lie on it, by :func:`plane_from_four`."""
+    q = np.concatenate([xy, np.ones((*xy.shape[:-1], 1))], axis=-1) @ plane.T
+    return np.asarray(q[..., :2] / q[..., 2:])

@@ -27,6 +27,7 @@ from proklisis.core.readings import (
 )
 from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
+from proklisis.core.splitting.flights import scale_notes
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
@@ -37,6 +38,8 @@ from proklisis.core.tracks import Tracks, fill_short_gaps
 
 #: The way of splitting whose uncertainties come in closed form.
 CARVE = "carve"
+#: Ways of splitting whose flights are free of any rope or kite.
+FREE_FLIGHT = frozenset({"jumps"})
 #: Measures of a turn that need the gates.
 OF_GATES = frozenset({"rise_room", "gate_gap", "gate_time", "direction_done_at_gate", "belly_peaks"})
 
@@ -52,6 +55,8 @@ class Review:
     traces: dict[tuple[str, str], Trace]
     readings: list[Reading]
     refusals: list[Refusal]
+    #: What a coach should know of the clip, in sentences.
+    notes: tuple[str, ...] = ()
 
 
 def playbook_ids() -> list[str]:
@@ -154,7 +159,8 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         )  # fmt: skip
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
-    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused)
+    notes = scale_notes(figure, units) if book.split in FREE_FLIGHT else ()
+    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes)
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

@@ -50,9 +50,9 @@ def _leaves(c: Condition, rider: Rider) -> list[Condition]:
         options = [found for x in c.any if (found := _leaves(x, rider))]
         # Every side or phase that has its own band is missed; else the first band that this run has.
         fitting = [o for o in options if all(_fits(leaf, rider) for leaf in o)] or options[:1]
-        if len(fitting) > 1 and all(len(o) == 1 and o[0].measure == fitting[0][0].measure for o in fitting):
-            schools = [tuple(o[0].school.items()) for o in fitting]
-            return [o[0] for o in fitting if tuple(o[0].school.items()) == schools[0]]
+        alike = [o[0] for o in fitting if len(o) == 1 and o[0].measure == fitting[0][0].measure]
+        if len(alike) > 1:
+            return [leaf for leaf in alike if leaf.school == alike[0].school]
         return fitting[0] if fitting else []
     return [c] if c.measure and _computed(c) else []
 

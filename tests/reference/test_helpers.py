@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
+from proklisis.core.camera import on_plane, plane_from_four
 from proklisis.core.errors import InputError
 from proklisis.core.physics.carve import sidecut_radius
 from proklisis.core.physics.course import set_problems
@@ -133,3 +134,14 @@ def test_the_rotation_budget_of_the_trade():
     # common practice: 4.5 turns at 0.15 s need about 0.86 s; 0.80 s is too little.
     assert air_time_needed(4.5, 0.15) == pytest.approx(0.86, abs=0.006)
     assert air_time_needed(4.5, 0.15) > 0.81
+
+
+def test_four_marks_on_the_ice_are_opencvs_perspective():
+    pixels = np.array([[210.0, 420.0], [1050.0, 400.0], [1180.0, 690.0], [90.0, 700.0]])
+    metres = np.array([[0.0, 4.0], [5.0, 4.0], [5.0, 0.0], [0.0, 0.0]])
+    theirs = cv2.getPerspectiveTransform(pixels.astype(np.float32), metres.astype(np.float32))
+    inside = np.random.default_rng(3).uniform([300, 450], [1000, 650], (40, 2))
+    expected = cv2.perspectiveTransform(inside.reshape(-1, 1, 2), theirs).reshape(-1, 2)
+    np.testing.assert_allclose(on_plane(plane_from_four(pixels, metres), inside), expected, atol=1e-4)
+    with pytest.raises(InputError, match="one line"):
+        plane_from_four(np.array([[0.0, 0], [1, 1], [2, 2], [0, 1]]), metres)

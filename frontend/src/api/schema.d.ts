@@ -417,6 +417,8 @@ export interface components {
             ribbon: components["schemas"]["Ribbon"];
             readings: components["schemas"]["Reading"][];
             sides: components["schemas"]["SideMean"][];
+            /** @description what to know of the clip, in sentences */
+            notes: string[];
             refusals: components["schemas"]["Refusal"][];
             bands: components["schemas"]["Band"][];
             measures: {

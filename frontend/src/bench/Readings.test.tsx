@@ -9,6 +9,7 @@ const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2
 const turn = { n: 1, side: "left", finest_side: null, outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
 const bench = {
   unit: "turn",
+  notes: ["The fall in the air fits the marked scale."],
   readings: [reading(1, 21), reading(2, 30)],
   bands: [{ measure: "edge", phase: "belly", limb: null, lo: 25, hi: null, fault: "low_edge" }],
   sides: [{ measure: "edge", side: "right", phase: "belly", limb: null, value: 30, words: "30", pm: "4" }],
@@ -29,6 +30,11 @@ it("says what cannot be told and why", () => {
   render(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
   expect(screen.getAllByText(/Cannot be told from this clip \(1\)/).length).toBeGreaterThan(0);
   expect(screen.getAllByText(/shows from front or rear/).length).toBeGreaterThan(0);
+});
+
+it("tells what to know of the clip", () => {
+  render(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  expect(screen.getAllByText(/fits the marked scale/).length).toBeGreaterThan(0);
 });
 
 it("hands on which measure was picked", () => {

@@ -28,6 +28,11 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
     <Tooltip.Provider delayDuration={350}>
       <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
       <Table title={`Whole ${bench.unit}`} rows={whole} {...{ bench, turn, picked, onPick }} />
+      {bench.notes.map((note) => (
+        <p key={note} className="border-t border-line px-3 py-2 text-sm text-soft">
+          {note}
+        </p>
+      ))}
       {bench.refusals.length > 0 && (
         <details className="border-t border-line px-3 py-2 text-sm">
           <summary className="cursor-pointer font-semibold">Cannot be told from this clip ({new Set(bench.refusals.map((r) => r.measure)).size})</summary>

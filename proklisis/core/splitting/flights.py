@@ -75,3 +75,20 @@ def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
         return None
     spread = float(np.std(scales, ddof=1)) if len(scales) > 1 else 0.1 * scales[0]
     return Value(float(np.mean(scales)), max(spread / len(scales) ** 0.5, 0.02 * abs(scales[0])))
+
+
+def scale_notes(figure: Figure, units: list[Unit]) -> tuple[str, ...]:
+    """What the fall of the centre of mass says of the scale that was marked, in a sentence."""
+    fallen = free_fall_scale(figure, units)
+    if fallen is None or figure.view in (None, "above"):
+        return ()
+    words = f"{fallen.value:.0f} ± {2 * fallen.u:.0f} pixels a metre"
+    marked, marked_u = figure.facts["scale"], figure.facts_u["scale"]
+    if not np.isfinite(marked):
+        return (f"No scale was marked; the fall in the air gives {words}.",)
+    off = abs(fallen.value - marked) / float(np.hypot(fallen.u, marked_u))
+    if off > 3:
+        return (
+            f"The marked scale of {marked:.0f} pixels a metre does not fit the fall in the air, which gives {words}. Mark the known length again.",
+        )
+    return (f"The fall in the air gives {words}, which fits the marked scale.",)

@@ -293,6 +293,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     ribbon = RibbonSerializer()
     readings = ReadingSerializer(many=True)
     sides = SideMeanSerializer(many=True)
+    notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
     refusals = RefusalSerializer(many=True)
     bands = BandSerializer(many=True)
     measures = serializers.DictField(child=MeasureWordsSerializer())
