@@ -193,3 +193,12 @@ def test_nothing_at_all_is_a_clean_answer():
     assert found["main"] is None
     assert found["cues"] == found["drills"] == found["retest"] == found["findings"] == []
     assert found["cautions"] == ["Stop on pain."]
+
+
+def test_a_band_on_a_difference_is_no_band_of_its_first_part():
+    from proklisis.core.review import playbook
+
+    bands = wanted_bands(playbook("snowboard"), "intermediate")
+    assert "lean" not in {b.measure for b in bands}
+    assert "time_to_fall_line" not in {b.measure for b in bands}
+    assert "hinge" in {b.measure for b in bands}

@@ -47,6 +47,9 @@ const CONDITIONS: Record<string, [string, string?]> = {
   level: ["Level of the water"],
 };
 
+/** Conditions that belong to single units and not to the run. */
+const PER_UNIT = ["ball"];
+
 /** The filled-in conditions of a discipline: numbers and yes or no as what they are. */
 function conditionsOf(given: Record<string, string>, known: string[]): Record<string, string | number | boolean> {
   const filled = known.map((key) => [key, (given[key] ?? "").trim()] as const).filter(([, text]) => text);
@@ -188,7 +191,7 @@ function Sheet({ onDone }: { onDone: () => void }) {
         <Field label="Degrees off that view" hint="0 when in line; + toward the rider's right" error={errors.view_offset_deg}>
           {(id) => <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />}
         </Field>
-        {(book?.conditions ?? []).map((key, k) => {
+        {(book?.conditions ?? []).filter((key) => !PER_UNIT.includes(key)).map((key, k) => {
           const [label, hint] = CONDITIONS[key] ?? [plain(key), undefined];
           return (
             <Field key={key} label={label} hint={hint} error={k === 0 ? errors.conditions : undefined}>
