@@ -19,8 +19,9 @@ BOAT, BLADES = ("bow", "stern"), ("blade_l", "blade_r")
 #: Length of a short boat and of a blade, metres; the blade ÷ trunk; strokes in the lead-in are
 #: counted over so long; speeds over the ground have their own low-pass (house choices).
 BOAT_M, BLADE_TO_TRUNK, COUNT_S, SPEED_HZ = 2.7, 0.91, 3.0, 1.5
-#: The last stroke is the one whose catch is nearest to the lip, within this, seconds.
-NEAR_LIP_S = 0.6
+#: The last stroke is the last one caught before the boat lands, but no earlier than this before the
+#: lip; a stroke this close to the landing is already the landing's, seconds.
+NEAR_LIP_S, BEFORE_LANDING_S = 0.8, 0.15
 
 declare_table("""
 lead_speed | ratio | Boat speed | boat speed ÷ water speed | side_left, side_right, above | *
@@ -54,9 +55,8 @@ def boat_angle(f: Figure) -> Array:
 
 
 def _last_stroke(f: Figure, unit: Unit) -> tuple[float, float, str] | None:
-    lip = unit.events["lip"]
-    near = strokes_between(f, lip - NEAR_LIP_S, lip + NEAR_LIP_S)
-    return min(near, key=lambda s: abs(s[0] - lip)) if near else None
+    near = strokes_between(f, unit.events["lip"] - NEAR_LIP_S, unit.events["landing"] - BEFORE_LANDING_S)
+    return near[-1] if near else None
 
 
 @computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.015)
