@@ -13,7 +13,7 @@ from proklisis.simulate.motion import Motion
 from proklisis.simulate.score import Rider, Score, curve
 
 Array = NDArray[np.float64]
-BLADE_M, ROUND_S, APART_M, TURN_DEG = 0.28, 1.7, 1.5, 292.0
+BLADE_M, ROUND_S, APART_M, TURN_DEG = 0.28, 2.1, 1.5, 292.0
 
 
 def clean(level: Level) -> dict[str, float]:
@@ -35,8 +35,8 @@ def _loop(ratio: float, size: float, peak: float, ripple: float) -> Array:
     # A rushed or a late loop has its tightest place before or behind the far end.
     hook = 0.5 - peak
     if abs(hook) > 0.06:
-        sharp = 2.2 * min(1.0, (abs(hook) - 0.06) / 0.1)
-        swell += sharp * np.exp(-(((s - 0.5 + 1.6 * np.sign(hook) * broad) / (0.35 * broad)) ** 2))
+        sharp = 3.0 * min(1.0, (abs(hook) - 0.06) / 0.1)
+        swell += sharp * np.exp(-(((s - 0.5 + 1.9 * np.sign(hook) * broad) / (0.28 * broad)) ** 2))
     turn = np.cumsum(swell) / swell.sum() * TURN_DEG
     bearing = np.radians(-90.0 + TURN_DEG / 2 - turn)
     step = s[1] - s[0]
