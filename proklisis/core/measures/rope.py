@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, length, wrap
+from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, knee_flexion, length, wrap
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
@@ -139,7 +139,11 @@ def body_open(f: Figure, unit: Unit) -> float:
 
 def _bend(f: Figure, a: str, b: str, c: str) -> Array:
     def work() -> Array:
-        left, right = (flexion(f[f"{s}_{a}"], f[f"{s}_{b}"], f[f"{s}_{c}"]) for s in "lr")
+        if b == "knee" and f.view in ("side_left", "side_right"):
+            # A leg that leans to the camera or away looks short: its depth is filled in.
+            left, right = knee_flexion(f, "l"), knee_flexion(f, "r")
+        else:
+            left, right = (flexion(f[f"{s}_{a}"], f[f"{s}_{b}"], f[f"{s}_{c}"]) for s in "lr")
         return lowpass((left + right) / 2, f.fps, BEND_HZ)
 
     return f.once(f"bend_{b}", work)

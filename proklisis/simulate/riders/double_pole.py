@@ -82,7 +82,7 @@ def move(score: Score) -> Motion:
         lambda k, c, d: [
             (-0.03, float(folded[k]) - 1),
             (0.0, float(folded[k])),
-            (0.075, float(folded[k] + dip[k])),
+            (min(0.075, 0.26 * c), float(folded[k] + dip[k])),
             (max(float(fore_on[k]), 0.085), float(folded[k]) - 0.5 + float(dip[k])),
             (c, float(finish[k])),
             (c + 0.05, float(finish[k]) - 3),

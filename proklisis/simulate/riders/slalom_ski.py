@@ -138,7 +138,7 @@ def move(score: Score) -> Motion:
             )
         ],
     )
-    rig.pelvis(p, ankles + up[:, None] * upright + ahead[:, None] * np.array([0.0, 1.0, 0.0]), 0.6 * facing, 0.12 * lean, seg)
+    rig.pelvis(p, ankles + up[:, None] * upright + ahead[:, None] * np.array([0.0, 1.0, 0.0]), 0.6 * facing, 0.04 * lean, seg)
     rig.legs(p, seg, dict.fromkeys("lr", rig.unit(rig.bearing(0.5 * heading))))
     pitch = np.radians(np.clip(10 + hips, -10, 80))[:, None]
     axis = rig.unit(np.cos(pitch) * upright + np.sin(pitch) * rig.bearing(0.6 * facing))
