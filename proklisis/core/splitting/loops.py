@@ -18,7 +18,7 @@ from proklisis.core.splitting.wheels import paired
 
 Array = NDArray[np.float64]
 #: A loop takes between these, seconds; its trace's low-pass; what is read before and after it.
-SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 6.0, 0.5
+SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 4.5, 0.5
 #: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
 BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
@@ -149,7 +149,8 @@ def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:
         i, j = int(before[-1]), b + int(after[0])
         first = float(np.interp(way * level, [way * x[i], way * x[i + 1]], [figure.t[i], figure.t[i + 1]]))
         last = float(np.interp(way * level, [way * x[j - 1], way * x[j]], [figure.t[j - 1], figure.t[j]]))
-        if SHORTEST_S <= last - first <= LONGEST_S:
+        # Noise at the far end can turn back twice: that is one loop, not two.
+        if SHORTEST_S <= last - first <= LONGEST_S and (not out or first >= out[-1][1]):
             out.append((first, last))
     return out
 
