@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
-from proklisis.footage.probe import Clip
+from proklisis.footage.probe import WHOLE, Clip, decoded, opened
+
+#: A decoded frame belongs to the frame of the index whose time is this near, seconds.
+SAME_S = 1e-4
 
 
 class Frame(NamedTuple):
@@ -21,27 +23,39 @@ class Frame(NamedTuple):
     picture: NDArray[np.uint8]
 
 
-def frames(clip: Clip) -> Iterator[Frame]:
-    """Yield every frame in order of time.
+def frames(clip: Clip, first: int = 0, stop: int | None = None) -> Iterator[Frame]:
+    """Yield the frames ``first`` … ``stop`` − 1 in order of time, each under its number in ``clip.t``.
 
-    Raises InputError when the file stops decoding before its last frame.
+    A frame that cannot be decoded is left out, and its number with it.
+    Raises InputError when too much of the stretch cannot be decoded.
     """
-    number, first = 0, None
-    with av.open(str(clip.path)) as box:
-        stream = box.streams.video[0]
+    stop = len(clip.t) if stop is None else min(stop, len(clip.t))
+    got, last = 0, first - 1
+    turned = clip.rotation % 180 != 0
+    size = (clip.height, clip.width) if turned else (clip.width, clip.height)
+    with opened(clip.path, clip.container) as (box, stream):
         stream.thread_type = "AUTO"
-        try:
-            for raw in box.decode(stream):
-                if raw.pts is None:
-                    continue
-                t = float(raw.pts * (raw.time_base or stream.time_base))
-                first = t if first is None else first
-                picture = raw.to_ndarray(format="rgb24")
-                if clip.rotation:
-                    picture = np.ascontiguousarray(np.rot90(picture, clip.rotation // 90))
-                yield Frame(number, t - first, picture)
-                number += 1
-        except av.error.FFmpegError as e:
-            raise InputError(f"the video cannot be decoded after frame {number}", clip.path.name, "send it again, whole") from e
-    if number < 0.97 * len(clip.t):
-        raise InputError(f"the video breaks off after {number} of {len(clip.t)} frames", clip.path.name, "send it again, whole")
+        base = float(stream.time_base or 0)
+        if first > 0:
+            box.seek(int((clip.start + clip.t[first]) / base), stream=stream)
+        for raw in decoded(box, stream):
+            stamp = raw.pts if raw.pts is not None else raw.dts
+            if stamp is None:
+                continue
+            t = stamp * base - clip.start
+            number = int(np.searchsorted(clip.t, t - SAME_S))
+            if number >= stop:
+                break
+            if number <= last or abs(clip.t[number] - t) > SAME_S:
+                continue
+            last = number
+            got += 1
+            same = (raw.width, raw.height) == size
+            picture = raw.to_ndarray(format="rgb24") if same else raw.reformat(*size, format="rgb24").to_ndarray()
+            if clip.rotation:
+                picture = np.ascontiguousarray(np.rot90(picture, clip.rotation // 90))
+            yield Frame(number, float(clip.t[number]), picture)
+            if number == stop - 1:
+                break
+    if got < min(WHOLE * (stop - first), stop - first - 1):
+        raise InputError(f"only {got} of {stop - first} frames can be decoded from frame {first} on", clip.path.name, "send it again, whole")

@@ -122,7 +122,7 @@ def _level_pass(t: Array, x: Array, top: int, level: float) -> tuple[float, floa
 def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:
     scale = figure.facts["scale"]
     usual = USUAL_LENGTH * blade_m(figure) * (scale if np.isfinite(scale) else 0.0)
-    out = []
+    out: list[tuple[float, float]] = []
     for top in _tops(figure.t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y))):
         pair = _level_pass(figure.t, y, top, y[top] - (usual or 0.8 * float(np.ptp(y))))
         if pair and SHORTEST_S <= pair[1] - pair[0] <= LONGEST_S:
@@ -136,7 +136,7 @@ def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:
     way = 1.0 if x[-1] >= x[0] else -1.0
     back = way * v < 0
     edges = np.diff(np.concatenate([[0], back.astype(int), [0]]))
-    out = []
+    out: list[tuple[float, float]] = []
     for a, b in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True):
         if a == 0 or b >= len(x):
             continue
