@@ -36,6 +36,8 @@ class BackgroundFlow:
     RANSAC, so that other people or a painted number do not pull it away.
     """
 
+    #: Mean change of the picture at the last step, grey levels; NaN at the first.
+    change: float = field(default=np.nan, init=False)
     _last: NDArray[np.uint8] | None = field(default=None, init=False, repr=False)
 
     def step(self, picture: NDArray[np.uint8], person: Array | None, at: Array) -> tuple[Array, float]:
@@ -49,6 +51,7 @@ class BackgroundFlow:
         last, self._last = self._last, grey
         if last is None:
             return np.zeros(2), 0.0
+        self.change = float(cv2.absdiff(last, grey).mean())
         nothing = np.zeros(2), picture.shape[1] / 4.0
         mask = np.full(grey.shape, 255, np.uint8)
         if person is not None:

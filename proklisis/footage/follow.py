@@ -1,4 +1,8 @@
-"""From a clip to tracks: the body by the pose network, the scene by optical flow."""
+"""From a clip to tracks: the body by the pose network, the scene by optical flow.
+
+A long clip is followed in pieces, side by side on any number of workers. Each piece starts a
+little before the one before it ends, so that the tracker has settled where they are joined.
+"""
 
 from __future__ import annotations
 
@@ -11,48 +15,82 @@ from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
+from proklisis.core.mend import mended
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
 from proklisis.footage.flow import BackgroundFlow
 from proklisis.footage.frames import frames
+from proklisis.footage.looks import Looks, doubled
+from proklisis.footage.people import Seeds, find_people, seeds_of
+from proklisis.footage.point_u import ERROR_CORR_S, point_u
 from proklisis.footage.pose import PoseTracker
 from proklisis.footage.probe import Clip
 
 Array = NDArray[np.float64]
 
-#: Standard uncertainty of each point as a share of the figure's height, from simulated skiers
-#: with exact truth; the network's own visibility is not an uncertainty.
-POINT_U: dict[str, float] = {
-    "nose": 0.012, "ear": 0.012, "shoulder": 0.009, "elbow": 0.014, "wrist": 0.015, "hip": 0.012,
-    "knee": 0.012, "ankle": 0.024, "heel": 0.030, "toe": 0.035,
-}  # fmt: skip
-#: The network's errors are much the same from one frame to the next for about this long.
-ERROR_CORR_S = 0.12
 #: A trunk this much shorter or longer than usual is a wrong find, not a rider.
 TRUNK_LIMITS = (0.65, 1.5)
 #: No camera ahead, behind or beside shows a trunk outside these shares of the leg (house choice).
 TRUNK_TO_LEG = (0.30, 1.20)
 #: For so many frames a lost rider is searched near where they were, in a window of so many heights.
 SEARCH_FRAMES, WINDOW = 60, 0.9
+#: A find this many heights from where the rider was sampled is somebody else.
+ELSEWHERE = 0.5
 #: Shank, thigh and trunk together ÷ stature (Drillis & Contini, values from memory), and how
 #: much of it a skier's usual crouch leaves to be seen (house choice).
 CHAIN_TO_STATURE, SEEN_SHARE = 0.779, 0.90
 SCALE_REL_U = 0.08
+#: Frames a piece is long, and frames at its start that lie in the piece before: the first half of
+#: them settles the tracker, over the other half one goes over into the other.
+PIECE_FRAMES, SHARED_FRAMES = 480, 40
 
-_U = np.array([POINT_U[n.split("_")[-1]] for n in BODY])
+
+@dataclass(frozen=True)
+class Piece:
+    """Frames ``first`` … ``stop`` − 1 of a clip as one worker followed them, row for row.
+
+    Attributes
+    ----------
+    xy : (m, 19, 2) pixels of the body, NaN where not seen
+    step, step_u : (m, 2) and (m,) shift of the ground since the frame before, pixels
+    change : (m,) mean change of the picture since the frame before, grey levels; NaN for the first
+    decoded : (m,) whether the frame could be decoded
+    blur, light : (m,) at the rider, NaN where they were not looked at (see ``looks``)
+    """
+
+    first: int
+    xy: Array
+    step: Array
+    step_u: Array
+    change: Array
+    decoded: NDArray[np.bool_]
+    blur: Array
+    light: Array
+
+    @property
+    def stop(self) -> int:
+        return self.first + len(self.xy)
 
 
 @dataclass
 class Person:
     """What this rider has looked like so far, to tell a find from a wrong find."""
 
+    seeds: Seeds | None = None
     trunks: deque[float] = field(default_factory=lambda: deque(maxlen=120))
     centre: Array | None = None
     height: float = 0.0
     lost: int = 0
+    started: bool = False
 
-    def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float) -> Array | None:
+    def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int = -1) -> Array | None:
         """The rider in the next frame; a wrong find is searched again around their last place."""
+        if not self.started and self.seeds is not None:
+            self._start(tracker, picture, t, number)
         found = tracker.follow(picture, t)
+        if (seed := self.seeds.at(number) if self.seeds else None) is not None and self._elsewhere(found, *seed):
+            # Where the rider is known to be counts for more than where the tracker went.
+            self.centre, self.height, self.lost = *seed, 0
+            found = None
         if not self._fits(found) and self.centre is not None and self.lost < SEARCH_FRAMES:
             if found is not None:
                 tracker.restart()
@@ -66,6 +104,25 @@ class Person:
         self.centre = (found.min(axis=0) + found.max(axis=0)) / 2
         self.height = float(np.ptp(found[:, 1]))
         return found
+
+    def _start(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int) -> None:
+        """Show the tracker only the rider's surroundings once: it stays on whom it saw first."""
+        assert self.seeds is not None
+        near = self.seeds.near(number, SEARCH_FRAMES)
+        if near is None:
+            return
+        self.started = True
+        centre, height = near
+        lo, hi = (centre - 0.75 * height).astype(int).clip(0), (centre + 0.75 * height).astype(int).clip(0)
+        alone = np.full_like(picture, 127)
+        alone[lo[1] : hi[1], lo[0] : hi[0]] = picture[lo[1] : hi[1], lo[0] : hi[0]]
+        tracker.follow(alone, t)
+
+    @staticmethod
+    def _elsewhere(found: Array | None, centre: Array, height: float) -> bool:
+        if found is None:
+            return True
+        return bool(np.linalg.norm((found.min(axis=0) + found.max(axis=0)) / 2 - centre) > ELSEWHERE * height)
 
     def _fits(self, found: Array | None) -> bool:
         if found is None or not TRUNK_TO_LEG[0] < _trunk(found) / _leg(found) < TRUNK_TO_LEG[1]:
@@ -95,64 +152,126 @@ def _trunk(found: Array) -> float:
     return float(np.linalg.norm((at[0] + at[1] - at[2] - at[3]) / 2))
 
 
+def plan_pieces(n: int) -> list[tuple[int, int]]:
+    """(first, stop) frames of each piece of a clip of ``n`` frames, sharing frames with the one before."""
+    count = max(1, round(n / PIECE_FRAMES))
+    edges = np.linspace(0, n, count + 1).round().astype(int)
+    return [(max(0, int(a) - SHARED_FRAMES) if k else 0, int(b)) for k, (a, b) in enumerate(zip(edges[:-1], edges[1:], strict=True))]
+
+
+def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
+                 progress: Callable[[int, int], None] | None = None) -> Piece:  # fmt: skip
+    """Follow the rider through some frames; ``progress`` is told (frames done, all) and may raise to stop.
+
+    ``seeds`` say where the chosen rider is; without them it is whoever is seen first.
+    """
+    m = stop - first
+    out = Piece(
+        first, np.full((m, len(BODY), 2), np.nan), np.zeros((m, 2)), np.zeros(m), np.full(m, np.nan),
+        np.zeros(m, bool), np.full(m, np.nan), np.full(m, np.nan),
+    )  # fmt: skip
+    flow, person, looks = BackgroundFlow(), Person(seeds), Looks()
+    feet = np.array([clip.width, clip.height]) / 2.0
+    with PoseTracker() as tracker:
+        for frame in frames(clip, first, stop):
+            i = frame.number - first
+            found = person.find(tracker, frame.picture, frame.t - clip.t[first], frame.number)
+            out.decoded[i] = True
+            out.step[i], out.step_u[i] = flow.step(frame.picture, found, feet)
+            out.change[i] = flow.change
+            if found is not None:
+                out.xy[i] = found
+                feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
+                out.blur[i], out.light[i] = looks.at(frame.picture, found)
+            if progress:
+                progress(i + 1, m)
+    return out
+
+
+def joined(pieces: list[Piece], n: int) -> Piece:
+    """One piece from those of a whole clip of ``n`` frames. Where two share frames, one goes over into the other."""
+    pieces = sorted(pieces, key=lambda p: p.first)
+    end = 0
+    for p in pieces:
+        if p.first > end:
+            raise ValueError(f"frames {end} to {p.first - 1} belong to no piece")
+        end = max(end, p.stop)
+    if end < n:
+        raise ValueError(f"frames {end} to {n - 1} belong to no piece")
+    whole = {k: getattr(pieces[0], k).copy() for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light")}
+    for p in pieces[1:]:
+        have = len(whole["xy"])
+        shared = have - p.first
+        # The tracker of the later piece has settled in its first half; the weights of it then rise.
+        cut = p.first + shared // 2
+        weight = np.clip((np.arange(cut, have) - cut + 0.5) / max(have - cut, 1), 0, 1)
+        old, new = whole["xy"][cut:have], p.xy[cut - p.first : have - p.first]
+        w = weight[:, None, None]
+        mixed = (1 - w) * old + w * new
+        # Where only one of the two saw the rider, or they saw different ones, there is nothing to mix.
+        apart = np.linalg.norm(old - new, axis=-1).max(axis=-1) > 0.15 * np.ptp(old[..., 1], axis=-1)
+        one = ~np.isfinite(mixed).all(axis=(1, 2)) | apart
+        use_old = np.where(np.isfinite(old).all(axis=(1, 2)), ~np.isfinite(new).all(axis=(1, 2)) | (weight < 0.5), False)
+        mixed[one] = np.where(use_old[one][:, None, None], old[one], new[one])
+        for k, rows in whole.items():
+            whole[k] = np.concatenate([rows[:cut], getattr(p, k)[cut - p.first :]])
+        whole["xy"][cut:have] = mixed
+    return Piece(0, **whole)
+
+
 def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
            progress: Callable[[int, int], None] | None = None) -> Tracks:  # fmt: skip
-    """Track the rider through ``clip``; ``progress`` is told (frames done, all) and may raise to stop.
+    """Track the likeliest rider through a whole clip in this process; ``progress`` is told (frames done, all).
 
     ``height_m``, the rider's stature, gives the scale that loads need.
     Raises InputError when hardly any frame shows a person.
     """
-    n = len(clip.t)
-    xy = np.full((n, len(BODY), 2), np.nan)
-    drift, drift_u = np.zeros((n, 2)), np.zeros(n)
-    flow, person = BackgroundFlow(), Person()
-    last = n
-    with PoseTracker() as tracker:
-        feet = np.array([clip.width, clip.height]) / 2.0
-        for frame in frames(clip):
-            if frame.number >= n:
-                break
-            found = person.find(tracker, frame.picture, frame.t)
-            if found is not None:
-                xy[frame.number] = found
-            step, u = flow.step(frame.picture, found, feet)
-            i = frame.number
-            drift[i] = drift[i - 1] + step if i else 0.0
-            drift_u[i] = u
-            if found is not None:
-                feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
-            last = i + 1
-            if progress:
-                progress(last, n)
-    return _as_tracks(clip, facts, xy[:last], drift[:last], drift_u[:last], height_m)
+    people = find_people(clip)
+    whole = follow_piece(clip, 0, len(clip.t), seeds_of(people[0]) if people else None, progress)
+    return as_tracks(clip, facts, whole, height_m)
 
 
-def _as_tracks(clip: Clip, facts: ClipFacts, xy: Array, drift: Array, drift_u: Array, height_m: float | None) -> Tracks:
+def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None) -> Tracks:
+    """Tracks of the frames that could be decoded: wrong finds dropped, left and right put right, with ±.
+
+    A doubled frame shows an earlier moment than its time tells, so nothing is read from it.
+    Raises InputError when hardly any frame shows a person.
+    """
+    twice = doubled(whole.change)
+    real = np.flatnonzero(whole.decoded)
+    xy = whole.xy.copy()
+    xy[twice] = np.nan
     _drop_implausible(xy)
+    xy, drift, drift_u = xy[real], np.cumsum(whole.step, axis=0)[real], whole.step_u[real]
+    single = np.setdiff1d(real, twice)
     seen = np.isfinite(xy[..., 0]).all(axis=1)
-    if seen.mean() < 0.2:
+    if seen.sum() < 0.2 * max(len(single), 1):
         share = "no frame" if not seen.any() else f"only {seen.mean():.0%} of the frames"
         raise InputError(
             f"a person can be followed in {share}", clip.path.name,
             "film closer, so that the rider is at least a third of the picture's height",
         )  # fmt: skip
-    figure = np.nanmax(xy[..., 1], axis=1, initial=-np.inf, where=np.isfinite(xy[..., 1]))
-    figure = figure - np.nanmin(xy[..., 1], axis=1, initial=np.inf, where=np.isfinite(xy[..., 1]))
-    height = float(np.median(figure[seen]))
-    u = np.where(np.isfinite(xy[..., 0]), height * _U, np.nan)
-    n = len(xy)
+    t = clip.t[real]
+    xy = mended(xy, t, BODY)
     names = (*BODY, "scene_drift")
     scale = None if height_m is None else _px_per_m(xy[seen], height_m)
     facts = facts.model_copy(
         update={
-            "fps": clip.fps, "width": clip.width, "height": clip.height, "error_corr_s": ERROR_CORR_S,
+            "fps": true_fps(clip.t, twice), "width": clip.width, "height": clip.height, "error_corr_s": ERROR_CORR_S,
             **({"px_per_m": scale, "px_per_m_rel_u": SCALE_REL_U} if scale else {}),
         }
     )  # fmt: skip
+    u = point_u(xy, t, facts.view)
     return Tracks(
-        np.arange(n), clip.t[:n].copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
-        np.concatenate([u, drift_u[:, None]], axis=1), np.full((n, len(names)), SOURCES.index("auto"), np.uint8), facts,
+        real, t.copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
+        np.concatenate([u, drift_u[:, None]], axis=1), np.full((len(real), len(names)), SOURCES.index("auto"), np.uint8), facts,
     )  # fmt: skip
+
+
+def true_fps(t: Array, twice: NDArray[np.int64]) -> float:
+    """Frames a second that show something new."""
+    single = np.delete(t, twice)
+    return float(1.0 / np.median(np.diff(single if len(single) > 2 else t)))
 
 
 def _drop_implausible(xy: Array) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -23,10 +23,10 @@ class Frame(NamedTuple):
     picture: NDArray[np.uint8]
 
 
-def frames(clip: Clip, first: int = 0, stop: int | None = None) -> Iterator[Frame]:
+def frames(clip: Clip, first: int = 0, stop: int | None = None, only: Container[int] | None = None) -> Iterator[Frame]:
     """Yield the frames ``first`` … ``stop`` − 1 in order of time, each under its number in ``clip.t``.
 
-    A frame that cannot be decoded is left out, and its number with it.
+    With ``only``, the others are decoded but not made into pictures. A frame that cannot be decoded is left out, and its number with it.
     Raises InputError when too much of the stretch cannot be decoded.
     """
     stop = len(clip.t) if stop is None else min(stop, len(clip.t))
@@ -37,7 +37,7 @@ def frames(clip: Clip, first: int = 0, stop: int | None = None) -> Iterator[Fram
         stream.thread_type = "AUTO"
         base = float(stream.time_base or 0)
         if first > 0:
-            box.seek(int((clip.start + clip.t[first]) / base), stream=stream)
+            box.seek(round((clip.start + clip.t[first]) / base), stream=stream)
         for raw in decoded(box, stream):
             stamp = raw.pts if raw.pts is not None else raw.dts
             if stamp is None:
@@ -50,6 +50,8 @@ def frames(clip: Clip, first: int = 0, stop: int | None = None) -> Iterator[Fram
                 continue
             last = number
             got += 1
+            if only is not None and number not in only:
+                continue
             same = (raw.width, raw.height) == size
             picture = raw.to_ndarray(format="rgb24") if same else raw.reformat(*size, format="rgb24").to_ndarray()
             if clip.rotation:

@@ -37,25 +37,7 @@ class PoseTracker:
     _last_ms: int = field(default=0, init=False, repr=False)
 
     def __post_init__(self) -> None:
-        self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
-
-    def _open(self, mode: mp.tasks.vision.RunningMode) -> mp.tasks.vision.PoseLandmarker:
-        options = mp.tasks.vision.PoseLandmarkerOptions(
-            base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())),
-            running_mode=mode,
-            min_pose_detection_confidence=self.lowest_confidence,
-            min_pose_presence_confidence=self.lowest_confidence,
-            min_tracking_confidence=self.lowest_confidence,
-        )
-        blank = _image(np.zeros((64, 64, 3), np.uint8))
-        with quiet():
-            task = mp.tasks.vision.PoseLandmarker.create_from_options(options)
-            # The runtime has its say with the first picture, and starts its clock there.
-            if mode == mp.tasks.vision.RunningMode.VIDEO:
-                task.detect_for_video(blank, 0)
-            else:
-                task.detect(blank)
-        return task
+        self._task = _open(mp.tasks.vision.RunningMode.VIDEO, self.lowest_confidence)
 
     def __enter__(self) -> PoseTracker:
         return self
@@ -69,7 +51,7 @@ class PoseTracker:
         """Return the body's (19, 2) pixels in the next frame, or None when nobody is found."""
         # The runtime wants whole, rising milliseconds.
         self._last_ms = max(self._last_ms + 1, round(1000 * t))
-        return _pixels(self._task.detect_for_video(_image(picture), self._last_ms), picture)
+        return _first(self._task.detect_for_video(_image(picture), self._last_ms), picture)
 
     def look(self, picture: NDArray[np.uint8], centre: Array, half: float) -> Array | None:
         """Search the square ``centre`` ± ``half`` pixels of one picture, enlarged; (19, 2) pixels or None."""
@@ -79,25 +61,76 @@ class PoseTracker:
         if x1 - x0 < 32 or y1 - y0 < 32:
             return None
         if self._still is None:
-            self._still = self._open(mp.tasks.vision.RunningMode.IMAGE)
+            self._still = _open(mp.tasks.vision.RunningMode.IMAGE, self.lowest_confidence)
         window = picture[y0:y1, x0:x1]
-        found = _pixels(self._still.detect(_image(window)), window)
+        found = _first(self._still.detect(_image(window)), window)
         return None if found is None else found + [x0, y0]
 
     def restart(self) -> None:
         """Forget where the person was: the next frame is searched as a whole."""
         self._task.close()
-        self._task = self._open(mp.tasks.vision.RunningMode.VIDEO)
+        self._task = _open(mp.tasks.vision.RunningMode.VIDEO, self.lowest_confidence)
         self._last_ms = 0
+
+
+@dataclass
+class PoseFinder:
+    """Find everybody in single pictures; use as a context manager."""
+
+    most: int = 4
+    lowest_confidence: float = 0.5
+    _task: mp.tasks.vision.PoseLandmarker = field(init=False, repr=False)
+
+    def __enter__(self) -> PoseFinder:
+        self._task = _open(mp.tasks.vision.RunningMode.IMAGE, self.lowest_confidence, self.most)
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self._task.close()
+
+    def find(self, picture: NDArray[np.uint8]) -> list[Array]:
+        """The (19, 2) pixels of each person, in no order.
+
+        Where the whole picture shows nobody, its parts are searched: the detector sees a picture
+        at 224 pixels, in which a far rider is too small.
+        """
+        found = _pixels(self._task.detect(_image(picture)), picture)
+        if found:
+            return found
+        h, w = picture.shape[:2]
+        side = round(0.6 * min(h, w))
+        for y0 in np.linspace(0, h - side, 2, dtype=int):
+            for x0 in np.linspace(0, w - side, 3, dtype=int):
+                part = picture[y0 : y0 + side, x0 : x0 + side]
+                found += [f + [x0, y0] for f in _pixels(self._task.detect(_image(part)), part)]
+        return found
+
+
+def _open(mode: mp.tasks.vision.RunningMode, confidence: float, poses: int = 1) -> mp.tasks.vision.PoseLandmarker:
+    options = mp.tasks.vision.PoseLandmarkerOptions(
+        base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())), running_mode=mode, num_poses=poses,
+        min_pose_detection_confidence=confidence, min_pose_presence_confidence=confidence, min_tracking_confidence=confidence,
+    )  # fmt: skip
+    blank = _image(np.zeros((64, 64, 3), np.uint8))
+    with quiet():
+        task = mp.tasks.vision.PoseLandmarker.create_from_options(options)
+        # The runtime has its say with the first picture, and starts its clock there.
+        if mode == mp.tasks.vision.RunningMode.VIDEO:
+            task.detect_for_video(blank, 0)
+        else:
+            task.detect(blank)
+    return task
 
 
 def _image(picture: NDArray[np.uint8]) -> mp.Image:
     return mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture))
 
 
-def _pixels(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> Array | None:
-    if not result.pose_landmarks:
-        return None
+def _first(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> Array | None:
+    found = _pixels(result, picture)
+    return found[0] if found else None
+
+
+def _pixels(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> list[Array]:
     h, w = picture.shape[:2]
-    points = [result.pose_landmarks[0][i] for i in INDEX]
-    return np.array([(p.x * w, p.y * h) for p in points])
+    return [np.array([(pose[i].x * w, pose[i].y * h) for i in INDEX]) for pose in result.pose_landmarks]

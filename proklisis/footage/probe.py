@@ -40,6 +40,7 @@ class Clip:
     rotation : degrees counter-clockwise by which the stored picture is turned to stand upright
     t : (n,) each frame's own time in seconds, the first at 0
     start : the first frame's time by the file's own clock, seconds
+    keys : numbers of the frames that can be decoded by themselves
     filmed_fps : the rate at which the file says it was filmed, where that is not the rate it plays at
     """
 
@@ -53,6 +54,7 @@ class Clip:
     stored: tuple[int, int] = (0, 0)
     start: float = 0.0
     filmed_fps: float | None = None
+    keys: NDArray[np.int64] = field(default_factory=lambda: np.zeros(1, np.int64), repr=False)
 
     @property
     def fps(self) -> float:
@@ -106,7 +108,7 @@ def probe(path: Path) -> Clip:
     kind = container(path)
     with opened(path, kind) as (box, stream):
         _check_header(box, stream, path.name)
-        times = _times(box, stream, path.name)
+        times, keys = _times(box, stream, path.name)
         hint = _filmed_at(box, stream)
     name = path.name
     if not len(times):
@@ -121,7 +123,7 @@ def probe(path: Path) -> Clip:
     rate = float(1.0 / np.median(np.diff(t)))
     filmed = hint if hint is not None and abs(hint / rate - 1) > 0.2 else None
     stored = (stream.codec_context.width, stream.codec_context.height)
-    return Clip(path, width, height, stream.codec_context.name, rotation, t, kind, stored, float(times[0]), filmed)
+    return Clip(path, width, height, stream.codec_context.name, rotation, t, kind, stored, float(times[0]), filmed, keys)
 
 
 def _check_header(box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str) -> None:
@@ -146,10 +148,10 @@ def _check_length(seconds: float, name: str) -> None:
         raise InputError(f"the clip is {long} long", name, "cut it to the run, 30 minutes at most")
 
 
-def _times(box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str) -> Array:
-    """Rising times of all frames that are shown, seconds by the file's clock."""
+def _times(box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str) -> tuple[Array, NDArray[np.int64]]:
+    """Rising times of all frames that are shown, seconds by the file's clock, and which are key frames."""
     base = float(stream.time_base or 0)
-    shown, order = [], []
+    shown, order, keys = [], [], []
     try:
         for packet in box.demux(stream):
             # An edit list hides frames that are there only to decode the ones after them.
@@ -159,15 +161,18 @@ def _times(box: av.container.InputContainer, stream: av.video.stream.VideoStream
                 shown.append(packet.pts)
             if packet.dts is not None:
                 order.append(packet.dts)
+            if packet.is_keyframe:
+                keys.append((packet.pts, packet.dts))
             if len(shown) + len(order) > 2 * MOST_FRAMES:
                 raise InputError(f"the clip has more than {MOST_FRAMES:,} frames", name, "cut it to the run")
     except av.error.FFmpegError:
         if not shown and not order:
             raise
         # Cut off in the middle: what is there is judged by how much of it there is.
-    pts = shown if len(shown) >= 0.5 * len(order) and box.format.name != "avi" else order
-    times = np.unique(np.asarray(pts, float) * base)
-    return times[np.isfinite(times)]
+    by_order = len(shown) < 0.5 * len(order) or box.format.name == "avi"
+    times = np.unique(np.asarray(order if by_order else shown, float) * base)
+    stamps = [k[by_order] for k in keys if k[by_order] is not None]
+    return times, np.flatnonzero(np.isin(times, np.asarray(stamps, float) * base))
 
 
 def _edited(path: Path, kind: str, shown: int, all_frames: int) -> bool:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import resource
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
 from proklisis.core.errors import InputError
+from proklisis.footage.limited import MEMORY_MB
 from proklisis.footage.probe import Clip
 
 KEY_FRAME_EVERY = 12
 TALLEST = 720
+#: Processor time that a copy may take, which no honest file needs.
+CPU_S_BASE, CPU_S_A_FRAME = 60, 0.5
+DISK_FULL = "the disk is full"
 
 
 def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] | None = None) -> tuple[int, int]:
@@ -19,11 +24,13 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
     Raises InputError when the clip cannot be converted.
     """
     height = min(clip.height, TALLEST) // 2 * 2
-    width = round(clip.width * height / clip.height / 2) * 2
+    width = max(2, round(clip.width * height / clip.height / 2) * 2)
     partial = out.with_name(out.name + ".partial.mp4")
+    # A file of another camera may start late; the copy's first frame is at 0, as in the index.
+    start = f"setpts=PTS-STARTPTS,scale={width}:{height},setsar=1"
     command = [
-        "ffmpeg", "-nostdin", "-v", "error", "-y", "-i", str(clip.path), "-map", "0:v:0", "-an",
-        "-vf", f"scale={width}:{height}", "-c:v", "libx264", "-preset", "veryfast", "-crf", "20",
+        "ffmpeg", "-nostdin", "-v", "error", "-y", "-timelimit", str(CPU_S_BASE + int(CPU_S_A_FRAME * len(clip.t))), "-f", clip.container, "-protocol_whitelist", "file",
+        "-i", str(clip.path), "-map", "0:v:0", "-an", "-vf", start, "-c:v", "libx264", "-preset", "veryfast", "-crf", "20",
         "-pix_fmt", "yuv420p", "-g", str(KEY_FRAME_EVERY), "-bf", "0",
         # Without these three, frames at an uneven rate would be doubled or dropped.
         "-fps_mode", "passthrough", "-enc_time_base", "-1", "-video_track_timescale", "90000",
@@ -32,6 +39,7 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
     try:
         with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as run:
             assert run.stdout is not None and run.stderr is not None
+            resource.prlimit(run.pid, resource.RLIMIT_AS, (MEMORY_MB * 2**20,) * 2)
             for line in run.stdout:
                 if line.startswith("frame=") and progress:
                     progress(min(1.0, int(line[6:]) / len(clip.t)))
@@ -40,6 +48,8 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
         raise InputError("the program ffmpeg is missing", "", "run ./start; it installs it") from e
     if run.returncode:
         partial.unlink(missing_ok=True)
+        if any("No space left" in line for line in said):
+            raise InputError(DISK_FULL, clip.path.name, "make room on the server's disk and try again; the clip is kept")
         last = said[-1] if said else "no reason given"
         raise InputError(f"the clip could not be converted ({last})", clip.path.name, "send the original from the camera again")
     partial.replace(out)

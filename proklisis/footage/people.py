@@ -1,0 +1,168 @@
+"""Who is in the picture: the people of a clip, each with where they are now and then.
+
+A clip is sampled a few times a second. Each sample is searched for several people, and what is
+found is joined into one path per person by place, size and the colour of their clothes. The chosen
+person's path then keeps the tracker on them, however often somebody else crosses the picture.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
+
+from proklisis.core.landmarks import BODY
+from proklisis.footage.frames import frames
+from proklisis.footage.pose import PoseFinder
+from proklisis.footage.probe import Clip
+
+Array = NDArray[np.float64]
+#: Samples a second, and the most of them on a long clip.
+SAMPLES_HZ, MOST_SAMPLES = 3.0, 600
+#: Key frames at least so often, seconds, do for samples: they cost no other frame's decoding.
+KEY_S = 1.1
+#: Two finds of one person in one sample lie closer than this share of their height.
+SAME_PLACE = 0.35
+#: Costs of joining a find to a path: per height moved, per size ratio (log), per colour step; the most.
+MOVED, SIZE, COLOUR, DEAREST = 0.25, 1.0, 0.02, 1.6
+#: A person seen in fewer samples than this share of the best is a passer-by.
+PASSER_BY = 0.2
+
+
+@dataclass
+class Someone:
+    """One person's path: (k,) frame numbers, (k, 2) centres and (k,) heights in pixels, a (k, 4) box each."""
+
+    numbers: list[int] = field(default_factory=list)
+    centres: list[Array] = field(default_factory=list)
+    heights: list[float] = field(default_factory=list)
+    boxes: list[tuple[float, float, float, float]] = field(default_factory=list)
+    colour: Array | None = None
+
+    def add(self, number: int, found: Array, colour: Array) -> None:
+        lo, hi = found.min(axis=0), found.max(axis=0)
+        self.numbers.append(number)
+        self.centres.append((lo + hi) / 2)
+        self.heights.append(float(hi[1] - lo[1]))
+        self.boxes.append((float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1])))
+        self.colour = colour if self.colour is None else 0.7 * self.colour + 0.3 * colour
+
+    def cost(self, found: Array, colour: Array, samples_ago: int) -> float:
+        lo, hi = found.min(axis=0), found.max(axis=0)
+        moved = np.linalg.norm((lo + hi) / 2 - self.centres[-1]) / self.heights[-1]
+        size = abs(np.log(max(float(hi[1] - lo[1]), 1.0) / self.heights[-1]))
+        assert self.colour is not None
+        return float(MOVED * moved / samples_ago**0.5 + SIZE * size + COLOUR * np.linalg.norm(colour - self.colour))
+
+    def weight(self) -> float:
+        """How much of the clip they fill: the rider who was filmed is seen longest and largest."""
+        return len(self.numbers) * float(np.median(self.heights))
+
+
+def sample_numbers(clip: Clip) -> list[int]:
+    """Frames to look at, evenly over the clip's time; key frames where there are enough of them."""
+    n = int(np.clip(SAMPLES_HZ * clip.t[-1], 8, MOST_SAMPLES))
+    wanted = np.linspace(0, clip.t[-1], n)
+    keys = clip.t[clip.keys]
+    if len(keys) > 1 and np.diff(keys).max() <= KEY_S and clip.t[-1] - keys[-1] <= KEY_S:
+        picks = np.abs(keys[:, None] - wanted).argmin(axis=0)
+        return sorted({int(clip.keys[i]) for i in picks})
+    return sorted({int(i) for i in np.searchsorted(clip.t, wanted).clip(max=len(clip.t) - 1)})
+
+
+def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) -> list[Someone]:
+    """Everybody who is in a good part of the clip, the likeliest rider first; empty where nobody is found."""
+    wanted = sample_numbers(clip)
+    people: list[Someone] = []
+    last: list[int] = []  # the sample at which each person was seen last
+    with PoseFinder() as finder:
+        for k, (number, picture) in enumerate(_sampled(clip, wanted)):
+            finds = _apart(finder.find(picture))
+            colours = [_clothes(picture, f) for f in finds]
+            costs = np.full((len(people), len(finds)), DEAREST)
+            for i, person in enumerate(people):
+                for j, found in enumerate(finds):
+                    costs[i, j] = person.cost(found, colours[j], max(k - last[i], 1))
+            rows, columns = linear_sum_assignment(costs)
+            joined = {int(j): int(i) for i, j in zip(rows, columns, strict=True) if costs[i, j] < DEAREST}
+            for j, found in enumerate(finds):
+                if j not in joined:
+                    joined[j] = len(people)
+                    people.append(Someone())
+                    last.append(k)
+                people[joined[j]].add(number, found, colours[j])
+                last[joined[j]] = k
+            if progress:
+                progress(k + 1, len(wanted))
+    if not people:
+        return []
+    people.sort(key=Someone.weight, reverse=True)
+    return [p for p in people if p.weight() >= PASSER_BY * people[0].weight()]
+
+
+def _sampled(clip: Clip, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    """(number, picture) of the wanted frames. Key frames are decoded without those between them."""
+    if np.isin(wanted, clip.keys).all():
+        for number in wanted:
+            yield from ((f.number, f.picture) for f in frames(clip, number, number + 1))
+    else:
+        these = set(wanted)
+        yield from ((f.number, f.picture) for f in frames(clip, only=these))
+
+
+def _apart(finds: list[Array]) -> list[Array]:
+    kept: list[Array] = []
+    for found in finds:
+        height = np.ptp(found[:, 1])
+        if all(np.linalg.norm(found.mean(axis=0) - k.mean(axis=0)) > SAME_PLACE * height for k in kept):
+            kept.append(found)
+    return kept
+
+
+def _clothes(picture: NDArray[np.uint8], found: Array) -> Array:
+    """Mean Lab colour of the trunk."""
+    corners = found[[BODY.index(n) for n in ("l_shoulder", "r_shoulder", "r_hip", "l_hip")]]
+    (x0, y0), (x1, y1) = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
+    part = picture[max(y0, 0) : max(y1, 0) + 1, max(x0, 0) : max(x1, 0) + 1]
+    if not part.size:
+        return np.zeros(3)
+    return np.asarray(cv2.cvtColor(part, cv2.COLOR_RGB2LAB).reshape(-1, 3).mean(axis=0), float)
+
+
+def nearest_person(people: list[Someone], number: int, x: float, y: float) -> int | None:
+    """Index of the person at a point of a frame, or None when nobody is near it."""
+    best: tuple[float, int] | None = None
+    for i, person in enumerate(people):
+        k = int(np.argmin(np.abs(np.array(person.numbers) - number)))
+        off = float(np.linalg.norm(person.centres[k] - [x, y])) / person.heights[k]
+        if off < 1.0 and (best is None or off < best[0]):
+            best = off, i
+    return None if best is None else best[1]
+
+
+@dataclass(frozen=True)
+class Seeds:
+    """Where the chosen rider is now and then: (k,) frame numbers, (k, 2) centres and (k,) heights in pixels."""
+
+    numbers: NDArray[np.int64]
+    centres: Array
+    heights: Array
+
+    def near(self, number: int, most: int) -> tuple[Array, float] | None:
+        """Centre and height between the samples around a frame; None farther than ``most`` frames from both."""
+        if not len(self.numbers) or np.abs(self.numbers - number).min() > most:
+            return None
+        centre = np.array([np.interp(number, self.numbers, self.centres[:, a]) for a in (0, 1)])
+        return centre, float(np.interp(number, self.numbers, self.heights))
+
+    def at(self, number: int) -> tuple[Array, float] | None:
+        """Centre and height in a sampled frame, else None."""
+        return self.near(number, 0)
+
+
+def seeds_of(person: Someone) -> Seeds:
+    return Seeds(np.array(person.numbers), np.array(person.centres).reshape(-1, 2), np.array(person.heights))
