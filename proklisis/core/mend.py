@@ -47,7 +47,8 @@ def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
             left = [names.index(a) for a, _ in pairs]
             right = [names.index(b) for _, b in pairs]
             rows = swapped(out[:, left], out[:, right], height)
-            out[np.ix_(rows, left)], out[np.ix_(rows, right)] = out[np.ix_(rows, right)], out[np.ix_(rows, left)]
+            for a, b in zip(left, right, strict=True):
+                out[rows, a], out[rows, b] = out[rows, b], out[rows, a]
     out[jumps(out, t, height) & np.isin(names, BODY)] = np.nan
     out[too_long(out, names)] = np.nan
     return out
@@ -67,7 +68,6 @@ def swapped(left: Array, right: Array, height: float) -> NDArray[np.int64]:
 
     ``left``, ``right`` : (n, j, 2). The state that holds longer is taken for the right one.
     """
-    n = len(left)
     ok = np.isfinite(left).all(axis=(1, 2)) & np.isfinite(right).all(axis=(1, 2))
     rows = np.flatnonzero(ok)
     if len(rows) < 3:
@@ -80,7 +80,7 @@ def swapped(left: Array, right: Array, height: float) -> NDArray[np.int64]:
     state = np.concatenate([[0], np.cumsum(flip) % 2])
     if state.mean() > 0.5:
         state = 1 - state
-    return rows[state == 1] if n else rows
+    return rows[state == 1]
 
 
 def jumps(xy: Array, t: Array, height: float) -> NDArray[np.bool_]:
@@ -100,7 +100,7 @@ def jumps(xy: Array, t: Array, height: float) -> NDArray[np.bool_]:
         middle = np.median(windows, axis=-1)
     before, after = np.full_like(xy, np.nan), np.full_like(xy, np.nan)
     before[half + reach :] = middle[: n - half - reach]
-    after[: n - half - reach] = middle[half + 1 + 0 : n - reach + 1][: n - half - reach]
+    after[: n - half - reach] = middle[half + 1 :]
     off = np.linalg.norm(xy - (before + after) / 2, axis=-1)
     # What a fast movement itself bends away: how far the two middles lie apart, and the usual residual.
     apart = np.linalg.norm(after - before, axis=-1)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -156,7 +157,7 @@ def plan_pieces(n: int) -> list[tuple[int, int]]:
     """(first, stop) frames of each piece of a clip of ``n`` frames, sharing frames with the one before."""
     count = max(1, round(n / PIECE_FRAMES))
     edges = np.linspace(0, n, count + 1).round().astype(int)
-    return [(max(0, int(a) - SHARED_FRAMES) if k else 0, int(b)) for k, (a, b) in enumerate(zip(edges[:-1], edges[1:], strict=True))]
+    return [(max(0, int(a) - SHARED_FRAMES) if k else 0, int(b)) for k, (a, b) in enumerate(pairwise(edges))]
 
 
 def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,

@@ -69,3 +69,22 @@ class Looks:
             share = CROP / grey.shape[0]
             grey = cv2.resize(grey, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
         return blur(grey), light
+
+
+def summed_up(xy: Array, blur_at: Array, light_at: Array, height: int) -> dict[str, float | None]:
+    """Blur, light and size of the rider over a clip, for its check.
+
+    ``rider_px``, ``rider_px_least``: middle and tenth percentile of the rider's height; ``blur``,
+    ``light``: middle values; ``seen``: share of the frames that show the rider.
+    """
+    seen = np.isfinite(xy[..., 1]).all(axis=1)
+    tall = np.ptp(xy[seen][..., 1], axis=1) if seen.any() else np.empty(0)
+
+    def of(values: Array, percent: float = 50) -> float | None:
+        good = values[np.isfinite(values)]
+        return round(float(np.percentile(good, percent)), 3) if len(good) else None
+
+    return {
+        "rider_px": of(tall), "rider_px_least": of(tall, 10), "blur": of(blur_at), "light": of(light_at),
+        "seen": round(float(seen.mean()), 3), "picture_px": float(height),
+    }  # fmt: skip

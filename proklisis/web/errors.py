@@ -19,6 +19,12 @@ class Conflict(APIException):
     status_code = 409
 
 
+class DiskFull(APIException):
+    """There is no room for what is sent."""
+
+    status_code = 507
+
+
 class ProblemSerializer(serializers.Serializer[Any]):
     """What went wrong, in a sentence a coach can act on."""
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from proklisis.web.runs.models import Run
-from proklisis.web.runs.work import analyse_run
+from tests.web.conftest import work_off
+from tests.web.test_runs import NO_FILM
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -52,7 +52,7 @@ def test_a_rider_is_added_and_a_taken_number_is_told(window):
 def test_a_broken_clip_is_told_on_the_desk_and_nothing_typed_is_lost(window, measured, tmp_path):
     page = window.page
     bad = tmp_path / "holiday.mp4"
-    bad.write_text("this is not a film" * 50)
+    bad.write_bytes(NO_FILM)
     page.get_by_role("button", name="New run").click()
     page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
     page.get_by_label("What they are trying to do").fill("quieter shoulders")
@@ -60,8 +60,7 @@ def test_a_broken_clip_is_told_on_the_desk_and_nothing_typed_is_lost(window, mea
     page.get_by_label("Clip").set_input_files(bad)
     page.get_by_role("button", name="Save and send").click()
     page.get_by_text("In the queue").wait_for()
-    run = Run.objects.exclude(pk=measured.pk).get()
-    analyse_run(run.pk, run.attempt)
+    work_off()
     page.get_by_text("holiday.mp4: this is not a video that can be opened").wait_for()
     assert page.get_by_text("Trying to: quieter shoulders").count() == 1
     assert page.get_by_role("button", name="Send another clip").is_visible()

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from django.contrib.auth.models import User
 from django.core.files import File
+from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob
 from rest_framework.test import APIClient
 
 from proklisis.footage.probe import probe
 from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.riders.models import Rider
-from proklisis.web.runs.blobs import pack
+from proklisis.web.runs import work
+from proklisis.web.runs.blobs import pack, pack_index
 from proklisis.web.runs.models import Clip, Run, TrackSet
 from proklisis.web.runs.reviewing import refresh
 
@@ -61,6 +65,7 @@ def measured_run(rider: Rider, tracks, clip_path: Path | None = None) -> Run:
         club=rider.club, rider=rider, level="intermediate", view=tracks.facts.view, conditions={"slope_deg": 17}
     )
     clip = Clip(run=run, name="run.mp4", size=1, sha256=f"{run.pk:064d}", fps=tracks.facts.fps, frames=len(tracks))
+    clip.index = pack_index(tracks.t, np.arange(0, len(tracks), 12))
     clip.width, clip.height = tracks.facts.width, tracks.facts.height
     clip.play_width, clip.play_height = clip.width, clip.height
     if clip_path is not None:
@@ -81,4 +86,20 @@ def run(rider, simulated, short_clip) -> Run:
     return measured_run(rider, sim.tracks, short_clip)
 
 
-__all__ = ["client_of", "measured_run", "new_coach"]
+JOBS = {
+    "analyse": work.analyse_run,
+    "copy": work.copy_clip,
+    "follow": work.follow_part,
+    "join": work.join_parts,
+}
+
+
+def work_off() -> None:
+    """Do the jobs that are in the queue, and those they put there, as a worker would."""
+    while job := ProcrastinateJob.objects.filter(status="todo", task_name__in=JOBS).order_by("-priority", "id").first():
+        with connection.cursor() as cursor:
+            cursor.execute("UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.pk])
+        JOBS[job.task_name](**job.args)
+
+
+__all__ = ["client_of", "measured_run", "new_coach", "work_off"]

@@ -1,13 +1,20 @@
-"""Tracks as one compressed columnar blob for a database row."""
+"""Tracks, pieces of them and frame times as compressed columnar blobs for database rows."""
 
 from __future__ import annotations
 
 import io
 import json
+from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from proklisis.core.tracks import ClipFacts, Tracks
+
+if TYPE_CHECKING:  # loads the tracker
+    from proklisis.footage.follow import Piece
+
+PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light")
 
 
 def pack(tracks: Tracks) -> bytes:
@@ -28,3 +35,32 @@ def unpack(data: bytes | memoryview) -> Tracks:
         return Tracks(
             z["frames"], z["t"], tuple(z["names"].tolist()), z["xy"].astype(float), z["u"].astype(float), z["source"], facts
         )
+
+
+def pack_index(t: NDArray[np.float64], keys: NDArray[np.int64]) -> bytes:
+    """Each frame's time (n,), seconds, and the numbers of the key frames."""
+    out = io.BytesIO()
+    np.savez_compressed(out, t=t, keys=keys)
+    return out.getvalue()
+
+
+def unpack_index(data: bytes | memoryview) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Inverse of :func:`pack_index`."""
+    with np.load(io.BytesIO(bytes(data))) as z:
+        return z["t"], z["keys"]
+
+
+def pack_piece(piece: Piece) -> bytes:
+    """A followed piece; positions keep single precision."""
+    out = io.BytesIO()
+    columns = {k: getattr(piece, k) for k in PIECE}
+    np.savez_compressed(out, first=piece.first, **{k: v.astype(np.float32) if v.dtype == float else v for k, v in columns.items()})
+    return out.getvalue()
+
+
+def unpack_piece(data: bytes | memoryview) -> Piece:
+    """Inverse of :func:`pack_piece`."""
+    from proklisis.footage.follow import Piece
+
+    with np.load(io.BytesIO(bytes(data))) as z:
+        return Piece(int(z["first"]), *(z[k].astype(float) if z[k].dtype == np.float32 else z[k] for k in PIECE))

@@ -54,6 +54,12 @@ class Run(models.Model):
     cancel_asked = models.BooleanField(default=False)
     #: Each queued attempt has its own number; a job of an older attempt stops itself.
     attempt = models.PositiveIntegerField(default=0)
+    #: When this attempt's following of the rider began, from which the time left is told.
+    following_since = models.DateTimeField(null=True)
+    #: The last step of this attempt is in the queue: whichever part was done last put it there.
+    joining = models.BooleanField(default=False)
+    #: The rider is to be followed anew, though there are tracks: another person was chosen.
+    follow_again = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["-added", "-id"]
@@ -87,14 +93,56 @@ class Clip(models.Model):
     sha256 = models.CharField(max_length=64, db_index=True)
     original = models.FileField(upload_to=original_path, max_length=200)
     working = models.FileField(upload_to=working_path, max_length=200, blank=True)
+    container = models.CharField(max_length=10, blank=True)
     codec = models.CharField(max_length=20, blank=True)
+    #: Upright, with square pixels; and as it is stored in the file.
     width = models.PositiveIntegerField(default=0)
     height = models.PositiveIntegerField(default=0)
+    stored_width = models.PositiveIntegerField(default=0)
+    stored_height = models.PositiveIntegerField(default=0)
+    rotation = models.PositiveSmallIntegerField(default=0)
     play_width = models.PositiveIntegerField(default=0)
     play_height = models.PositiveIntegerField(default=0)
     fps = models.FloatField(default=0.0)
+    filmed_hint = models.FloatField(null=True, help_text="frames a second at filming, as a tag of the file tells")
     frames = models.PositiveIntegerField(default=0)
+    start_s = models.FloatField(default=0.0)
+    #: Each frame's own time and which are key frames, compressed.
+    index = models.BinaryField(default=b"")
     missing_after = models.JSONField(default=list)
+    doubled = models.JSONField(default=list)
+    #: Everybody in the picture, the likeliest rider first, as ``footage.people`` found them; and who was chosen.
+    people = models.JSONField(default=list)
+    chosen = models.PositiveSmallIntegerField(default=0)
+    #: Blur, light and size of the rider, as read while following.
+    looks = models.JSONField(default=dict)
+
+
+class Piece(models.Model):
+    """Some frames of a clip that one worker follows. Its result is kept until the pieces are joined."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="pieces")
+    number = models.PositiveIntegerField()
+    first = models.PositiveIntegerField()
+    stop = models.PositiveIntegerField()
+    done = models.PositiveIntegerField(default=0, help_text="frames followed so far")
+    data = models.BinaryField(null=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["run", "number"], name="one_piece_a_number")]
+
+
+class Upload(models.Model):
+    """A file on its way in pieces. It ends as a clip, or is cleared away when nobody goes on with it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    club = models.ForeignKey(Club, on_delete=models.CASCADE)
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="uploads")
+    name = models.CharField(max_length=255)
+    size = models.BigIntegerField()
+    offset = models.BigIntegerField(default=0)
+    changed = models.DateTimeField(auto_now=True)
 
 
 class TrackSet(models.Model):

@@ -2,13 +2,59 @@
 
 from __future__ import annotations
 
-from procrastinate import RetryStrategy
+import os
+
+from asgiref.sync import sync_to_async
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.jobs import Status
 
-from proklisis.web.runs.work import analyse_run
+from proklisis.web.runs import uploading, work
+
+#: A worker that has not been heard of for so long is lost, and its job is done by another.
+LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
+RETRY = RetryStrategy(max_attempts=2, wait=5)
 
 
-@app.task(name="analyse", queue="clips", retry=RetryStrategy(max_attempts=2, wait=5))
+@app.task(name="analyse", queue="clips", retry=RETRY)
 def analyse(run_id: int, attempt: int) -> None:
-    """Analyse one attempt at a run."""
-    analyse_run(run_id, attempt)
+    """Look at one attempt's clip and cut its work into parts."""
+    work.analyse_run(run_id, attempt)
+
+
+@app.task(name="copy", queue="clips", retry=RETRY, priority=1)
+def copy(run_id: int, attempt: int) -> None:
+    """Make the copy that browsers step through."""
+    work.copy_clip(run_id, attempt)
+
+
+@app.task(name="follow", queue="clips", retry=RETRY)
+def follow(run_id: int, attempt: int, number: int) -> None:
+    """Follow the rider through one piece of a clip."""
+    work.follow_part(run_id, attempt, number)
+
+
+@app.task(name="join", queue="clips", retry=RETRY, priority=1)
+def join(run_id: int, attempt: int) -> None:
+    """Join a clip's pieces, measure and judge."""
+    work.join_parts(run_id, attempt)
+
+
+@app.periodic(cron="* * * * * */5")
+@app.task(name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost")
+async def take_up_lost(context: JobContext, timestamp: int) -> None:
+    """Put the jobs of lost workers back into the queue; give up one that was lost again and again."""
+    manager = app.job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=LOST_S):
+        if job.attempts >= work.MOST_LOST and "run_id" in job.task_kwargs:
+            await manager.finish_job(job, Status.FAILED, delete_job=False)
+            await sync_to_async(work.give_up)(job.task_kwargs["run_id"], job.task_kwargs["attempt"])
+        else:
+            await manager.retry_job(job)
+
+
+@app.periodic(cron="17 * * * *")
+@app.task(name="clear_uploads", queue="clips", queueing_lock="clear_uploads")
+def clear_uploads(timestamp: int) -> None:
+    """Clear away uploads that nobody went on with."""
+    uploading.clear_old()

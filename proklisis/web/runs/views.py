@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from typing import Any
 
 import numpy as np
@@ -25,9 +24,10 @@ from proklisis.core.tracks import imported
 from proklisis.formats.files import parse_tracks
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs import uploading
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
-from proklisis.web.runs.models import Clip, Edit, Run
+from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.ranged import ranged
 from proklisis.web.runs.reviewing import corrected, refresh, reviewed
 from proklisis.web.runs.serializers import (
@@ -37,7 +37,6 @@ from proklisis.web.runs.serializers import (
 )
 from proklisis.web.runs.work import enqueue
 
-ENDINGS = (".mp4", ".mov", ".webm", ".m4v")
 #: Changing one of these changes what the numbers mean, so they are worked out again.
 JUDGED = {
     "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
@@ -97,28 +96,14 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     )
     @action(detail=True, methods=["post"])
     def upload(self, request: Request, pk: str) -> Response:
-        """Store the clip untouched and queue its analysis."""
+        """Store a clip that comes in one request, untouched, and queue its analysis. Large ones better go by ``/api/uploads``."""
         run = self.get_object()
-        if hasattr(run, "clip") and run.state not in (Run.State.FAILED, Run.State.CANCELLED, Run.State.WAITING):
-            raise Conflict("This run has its clip already. Make a new run for another clip.")
+        uploading.may_have(run)
         given = UploadSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file = given.validated_data["file"]
-        _check_upload(file)
-        digest = hashlib.sha256()
-        for chunk in file.chunks():
-            digest.update(chunk)
-        same = of_club(Run.objects.filter(clip__sha256=digest.hexdigest()).exclude(pk=run.pk), request).first()
-        if same is not None:
-            raise Conflict(f"This very clip is already in run {same.pk} of {same.rider.name}. Open that run instead.")
-        with transaction.atomic():
-            if hasattr(run, "clip"):
-                run.track_sets.all().delete()
-                run.edits.all().delete()
-                run.clip.delete()
-            Clip.objects.create(run=run, name=file.name[:255], size=file.size, sha256=digest.hexdigest(), original=file)
-            run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
-            enqueue(run)
+        uploading.check_whole(file.name, file)
+        run = uploading.accept(run, file.name, file, file.size)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 
     @extend_schema(
@@ -279,13 +264,3 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "can_undo": run.edits.filter(undone=False).exists(),
             "can_redo": run.edits.filter(undone=True).exists(),
         }
-
-
-def _check_upload(file: Any) -> None:
-    """Refuse what cannot be a clip before anything is stored."""
-    if not file.name.lower().endswith(ENDINGS):
-        raise InputError("this is not a video file", file.name, "send an MP4, MOV or WebM")
-    if file.size == 0:
-        raise InputError("the file is empty", file.name, "send it again; the upload may have broken off")
-    if file.size > settings.LARGEST_UPLOAD:
-        raise InputError(f"the file is larger than {settings.LARGEST_UPLOAD // 1024**2} MB", file.name, "cut it to the run")

@@ -1,134 +1,245 @@
-"""The long work on a run, step by step: look at the clip, copy it, track it, measure and judge."""
+"""The long work on a run, in parts that any worker can do and do again.
+
+First the clip is looked at; then its copy is made and its pieces are followed, side by side; whoever
+is done last puts the joining into the queue, after which the run is measured and judged. A part that
+finds its result there already does nothing, so a lost part is simply done again.
+"""
 
 from __future__ import annotations
 
-import logging
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
-from typing import TypeVar
+from typing import Any
 
+import numpy as np
 from django.core.files import File
+from django.db import transaction
 from django.db.models import F
+from django.utils import timezone
 
 from proklisis.core.errors import InputError
 from proklisis.core.tracks import ClipFacts
+from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.footage.working_copy import make_working_copy
-from proklisis.web.runs.blobs import pack
-from proklisis.web.runs.models import Clip, Run, TrackSet
+from proklisis.web.runs import blobs
+from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
+from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
 
-T = TypeVar("T")
-log = logging.getLogger(__name__)
-REPORT_EVERY_S = 0.4
-#: Share of the whole work each step takes on a usual clip.
-COPY, TRACK = (0.02, 0.15), (0.15, 0.97)
-
-
-class Stopped(Exception):
-    """A coach cancelled, or a newer attempt has taken over."""
-
-
-class Reporter:
-    """Writes progress to the run's row now and then, and stops the work when asked to."""
-
-    def __init__(self, run: Run) -> None:
-        self.run, self.attempt, self.last = run, run.attempt, 0.0
-
-    def step(self, words: str, progress: float) -> None:
-        self.last = 0.0
-        self._write(step=words, progress=progress)
-
-    def share(self, span: tuple[float, float]) -> Callable[[float], None]:
-        def report(done: float) -> None:
-            if time.monotonic() - self.last > REPORT_EVERY_S:
-                self._write(progress=span[0] + (span[1] - span[0]) * done)
-
-        return report
-
-    def _write(self, **values: object) -> None:
-        self.last = time.monotonic()
-        mine = Run.objects.filter(pk=self.run.pk, attempt=self.attempt, cancel_asked=False)
-        if not mine.update(state=Run.State.WORKING, **values):
-            raise Stopped
+#: Processor time for looking at a clip, and for each frame that is followed, at the very most.
+LOOK_CPU_S, FRAME_CPU_S = 300.0, 4.0
+#: A part that was lost so often is not tried again: it may be what kills the worker.
+MOST_LOST = 3
 
 
 def enqueue(run: Run) -> None:
-    """Put a run into the queue as a new attempt; an older attempt stops at its next report."""
+    """Put a run into the queue as a new attempt; the parts of an older attempt stop at their next report."""
     from proklisis.web.runs.tasks import analyse
 
     Run.objects.filter(pk=run.pk).update(
-        attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False
-    )
+        attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False,
+        joining=False, following_since=None,
+    )  # fmt: skip
     run.refresh_from_db()
-    analyse.configure(lock=f"run-{run.pk}").defer(run_id=run.pk, attempt=run.attempt)
+    analyse.defer(run_id=run.pk, attempt=run.attempt)
 
 
 def analyse_run(run_id: int, attempt: int) -> None:
-    """Do the whole work for one attempt; the run's row always ends in a state a coach can read."""
-    run = Run.objects.select_related("rider", "clip").filter(pk=run_id, attempt=attempt).first()
+    """Look at the clip, and put what there is to do with it into the queue."""
+    from proklisis.web.runs import tasks
+
+    run = _wanted(run_id, attempt)
     if run is None:
         return
-    reporter = Reporter(run)
-    mine = Run.objects.filter(pk=run_id, attempt=attempt)
+    with ending_readably(run_id, attempt):
+        reporter, clip = Reporter(run_id, attempt), run.clip
+        reporter.step("Looking at the clip", 0.0)
+        if not clip.index:
+            _look(clip, reporter)
+        follow = run.follow_again or not run.track_sets.exists()
+        if follow and not run.pieces.exists():
+            _cut(run, reporter)
+        with transaction.atomic():
+            reporter.step("Following the rider" if follow else "Measuring and judging", FOLLOW[0] if follow else FOLLOW[1])
+            Run.objects.filter(pk=run_id).update(following_since=timezone.now())
+            if not clip.working:
+                tasks.copy.defer(run_id=run_id, attempt=attempt)
+            for piece in run.pieces.filter(data=None) if follow else ():
+                tasks.follow.defer(run_id=run_id, attempt=attempt, number=piece.number)
+        _maybe_join(run_id, attempt)
+
+
+def copy_clip(run_id: int, attempt: int) -> None:
+    """Make the copy that browsers step through."""
+    run = _wanted(run_id, attempt)
+    if run is None:
+        return
+    with ending_readably(run_id, attempt):
+        if not run.clip.working:
+            _copy(run.clip, Reporter(run_id, attempt))
+        _maybe_join(run_id, attempt)
+
+
+def follow_part(run_id: int, attempt: int, number: int) -> None:
+    """Follow the rider through one piece."""
+    run = _wanted(run_id, attempt)
+    piece = Piece.objects.filter(run=run_id, number=number).first()
+    if run is None or piece is None:
+        return
+    with ending_readably(run_id, attempt):
+        if piece.data is None:
+            piece.data = blobs.pack_piece(_follow(run.clip, piece, Reporter(run_id, attempt)))
+            piece.done = piece.stop - piece.first
+            # Another worker may have done it meanwhile, when this one was taken for lost.
+            Piece.objects.filter(pk=piece.pk, data=None).update(data=piece.data, done=piece.done)
+        _maybe_join(run_id, attempt)
+
+
+def join_parts(run_id: int, attempt: int) -> None:
+    """Join the pieces to tracks, and measure and judge the run."""
+    run = _wanted(run_id, attempt)
+    if run is None:
+        return
+    with ending_readably(run_id, attempt):
+        Reporter(run_id, attempt).step("Measuring and judging", FOLLOW[1])
+        if run.pieces.exists():
+            _join(run)
+        refresh(run)
+        Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
+            state=Run.State.READY, step="", progress=1.0, problem=""
+        )
+
+
+def give_up(run_id: int, attempt: int) -> None:
+    """A part of this run was lost again and again."""
+    Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
+        state=Run.State.FAILED, step="",
+        problem=f"The worker was lost {MOST_LOST} times over this clip; the clip is kept. Try again on a quieter machine.",
+    )  # fmt: skip
+
+
+def footage_of(clip: Clip) -> Footage:
+    """The clip as the ``footage`` package knows it, from what was found when it was looked at."""
+    t, keys = blobs.unpack_index(clip.index)
+    return Footage(
+        Path(clip.original.path), clip.width, clip.height, clip.codec, clip.rotation, t, clip.container,
+        (clip.stored_width, clip.stored_height), clip.start_s, clip.filmed_hint, keys,
+    )  # fmt: skip
+
+
+def _wanted(run_id: int, attempt: int) -> Run | None:
+    return Run.objects.select_related("rider", "clip").filter(pk=run_id, attempt=attempt, state__in=BUSY).first()
+
+
+def _maybe_join(run_id: int, attempt: int) -> None:
+    """Put the joining into the queue, once, when the copy and every piece are there."""
+    from proklisis.web.runs import tasks
+
+    with transaction.atomic():
+        run = Run.objects.select_for_update().filter(pk=run_id, attempt=attempt, joining=False, state__in=BUSY).first()
+        if run is None or not run.clip.working or run.pieces.filter(data=None).exists():
+            return
+        Run.objects.filter(pk=run_id).update(joining=True)
+        tasks.join.defer(run_id=run_id, attempt=attempt)
+
+
+def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
+    """Do ``work`` on the stored file in a process of its own; errors call the file as the coach does."""
     try:
-        _all_steps(run, reporter)
-    except Stopped:
-        mine.update(state=Run.State.CANCELLED, step="", problem="")
+        return limited(work, *args, name=clip.name, **options)
     except InputError as e:
-        mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
-    except Exception:
-        log.exception("run %s could not be analysed", run_id)
-        mine.update(
-            state=Run.State.FAILED, step="",
-            problem="Something went wrong on our side; the clip is kept. Try again, and report it if it happens twice.",
-        )  # fmt: skip
-    else:
-        mine.update(state=Run.State.READY, step="", progress=1.0, problem="")
+        stored = Path(clip.original.name).name
+        raise InputError(e.what, clip.name if e.where == stored else e.where, e.mend) from e
 
 
-def _all_steps(run: Run, reporter: Reporter) -> None:
-    clip = run.clip
-    reporter.step("Looking at the clip", 0.0)
-    footage = _named(probe, clip)
-    clip.codec, clip.width, clip.height = footage.codec, footage.width, footage.height
-    clip.fps, clip.frames = footage.fps, len(footage.t)
-    clip.missing_after = [int(i) for i in footage.gaps]
+def _look(clip: Clip, reporter: Reporter) -> None:
+    footage: Footage = _limited(probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S)
+    reporter.alive()
+    note(clip, footage)
     clip.save()
-    if not clip.working:
-        reporter.step("Making a copy to step through", COPY[0])
-        _copy(clip, footage, reporter)
-    if not run.track_sets.exists():
-        reporter.step("Following the rider", TRACK[0])
-        # The tracker loads for seconds, and only a worker needs it.
-        from proklisis.footage.follow import follow
-
-        share = reporter.share(TRACK)
-        height = run.rider.height_cm / 100 if run.rider.height_cm else None
-        facts = ClipFacts(fps=footage.fps, view=run.view)  # type: ignore[arg-type]
-        tracks = _named(lambda path: follow(footage, facts, height, lambda done, n: share(done / n)), clip)
-        TrackSet.objects.create(run=run, data=pack(tracks))
-    reporter.step("Measuring and judging", TRACK[1])
-    refresh(run)
 
 
-def _named(work: Callable[[Path], T], clip: Clip) -> T:
-    """Do ``work`` on the stored file, and call the file by the name the coach knows it by."""
-    path = Path(clip.original.path)
+def note(clip: Clip, footage: Footage) -> None:
+    """Write what was found in a file to its row."""
+    clip.container, clip.codec, clip.rotation, clip.start_s = footage.container, footage.codec, footage.rotation, footage.start
+    clip.width, clip.height = footage.width, footage.height
+    clip.stored_width, clip.stored_height = footage.stored
+    clip.fps, clip.frames, clip.filmed_hint = footage.fps, len(footage.t), footage.filmed_fps
+    clip.missing_after = [int(i) for i in footage.gaps]
+    clip.index = blobs.pack_index(footage.t, footage.keys)
+
+
+def _cut(run: Run, reporter: Reporter) -> None:
+    """Find who is in the picture, and cut the clip into pieces to follow the chosen one through."""
+    # The tracker loads for seconds, and only a worker needs it.
+    from proklisis.footage.follow import plan_pieces
+    from proklisis.footage.people import find_people
+
+    clip = run.clip
+    if not clip.people:
+        reporter.step("Looking who is in the picture", 0.02)
+        found = _limited(
+            find_people, clip, footage_of(clip), seconds=LOOK_CPU_S + 0.2 * clip.frames, progress=reporter.share(0.02, FOLLOW[0])
+        )
+        clip.people = [
+            {
+                "numbers": p.numbers, "centres": np.round(p.centres, 1).tolist(), "heights": np.round(p.heights, 1).tolist(),
+                "boxes": np.round(p.boxes, 1).tolist(),
+            }
+            for p in found
+        ]  # fmt: skip
+        clip.save()
+    Piece.objects.bulk_create(
+        Piece(run=run, number=k, first=a, stop=b) for k, (a, b) in enumerate(plan_pieces(clip.frames))
+    )
+
+
+def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
+    from proklisis.footage.follow import follow_piece
+    from proklisis.footage.people import Seeds
+
+    seeds = None
+    if clip.people:
+        who = clip.people[clip.chosen]
+        seeds = Seeds(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]))
+    reporter.alive()
+    return _limited(
+        follow_piece, clip, footage_of(clip), piece.first, piece.stop, seeds,
+        seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece),
+    )  # fmt: skip
+
+
+def _join(run: Run) -> None:
+    from proklisis.footage.follow import as_tracks, joined
+    from proklisis.footage.looks import doubled, summed_up
+
+    clip, footage = run.clip, footage_of(run.clip)
+    whole = joined([blobs.unpack_piece(p.data) for p in run.pieces.all()], clip.frames)
+    height = run.rider.height_cm / 100 if run.rider.height_cm else None
+    facts = ClipFacts(fps=footage.fps, view=run.view)  # type: ignore[arg-type]
     try:
-        return work(path)
+        tracks = as_tracks(footage, facts, whole, height)
     except InputError as e:
-        raise InputError(e.what, clip.name if e.where == path.name else e.where, e.mend) from e
+        raise InputError(e.what, clip.name, e.mend) from e
+    clip.doubled = [int(i) for i in doubled(whole.change)]
+    clip.looks = summed_up(whole.xy, whole.blur, whole.light, clip.height)
+    with transaction.atomic():
+        clip.save()
+        TrackSet.objects.create(run=run, data=blobs.pack(tracks))
+        run.pieces.all().delete()
+        Run.objects.filter(pk=run.pk).update(follow_again=False)
 
 
-def _copy(clip: Clip, footage: Footage, reporter: Reporter) -> None:
+def _copy(clip: Clip, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
         out = Path(folder) / "working.mp4"
-        size = _named(lambda path: make_working_copy(footage, out, reporter.share(COPY)), clip)
+        try:
+            size = make_working_copy(footage_of(clip), out, lambda share: reporter.alive())
+        except InputError as e:
+            raise InputError(e.what, clip.name, e.mend) from e
         with out.open("rb") as f:
             clip.working.save("working.mp4", File(f), save=False)
-        clip.play_width, clip.play_height = size
-        clip.save()
+        # Other parts write other fields of the same row meanwhile.
+        Clip.objects.filter(pk=clip.pk).update(working=clip.working.name, play_width=size[0], play_height=size[1])

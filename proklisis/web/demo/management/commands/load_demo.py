@@ -16,7 +16,7 @@ from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Run, TrackSet
-from proklisis.web.runs.work import enqueue
+from proklisis.web.runs.work import enqueue, note
 
 
 class Command(BaseCommand):
@@ -67,9 +67,8 @@ class Command(BaseCommand):
 
         path = CLIPS / f"{part.key}.mp4"
         footage, clip = probe(path), run.clip
-        clip.codec, clip.fps, clip.frames = footage.codec, footage.fps, len(footage.t)
-        clip.width = clip.play_width = footage.width
-        clip.height = clip.play_height = footage.height
+        note(clip, footage)
+        clip.play_width, clip.play_height = footage.width, footage.height
         with path.open("rb") as f:
             clip.working.save(path.name, File(f), save=False)
         clip.save()

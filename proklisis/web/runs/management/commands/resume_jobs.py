@@ -1,4 +1,7 @@
-"""Queue again the runs whose job was lost, as when a worker was killed. Run before workers start."""
+"""Queue again the runs that no job is left for. Run before workers start.
+
+A job whose worker was killed is not lost: another worker takes it up (``tasks.take_up_lost``).
+"""
 
 from __future__ import annotations
 
@@ -16,7 +19,9 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         waiting = set(
-            ProcrastinateJob.objects.filter(task_name="analyse", status="todo").values_list("args__run_id", "args__attempt")
+            ProcrastinateJob.objects.filter(status__in=["todo", "doing"], args__has_key="run_id").values_list(
+                "args__run_id", "args__attempt"
+            )
         )
         for run in Run.objects.filter(state__in=[Run.State.QUEUED, Run.State.WORKING]):
             if (run.pk, run.attempt) not in waiting:

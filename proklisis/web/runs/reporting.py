@@ -1,0 +1,100 @@
+"""How far the work on a run has got, written to its row; and stopping it when a coach asks."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from logging import getLogger
+
+from django.db.models import Sum
+from django.utils import timezone
+
+from proklisis.core.errors import InputError
+from proklisis.web.runs.models import Piece, Run
+
+log = getLogger(__name__)
+REPORT_EVERY_S = 0.4
+#: Share of the whole work at which the rider is begun to be followed, and at which that is done.
+FOLLOW = (0.08, 0.97)
+OUR_FAULT = "Something went wrong on our side; the clip is kept. Try again, and report it if it happens twice."
+BUSY = (Run.State.QUEUED, Run.State.WORKING)
+
+
+class Stopped(Exception):
+    """A coach cancelled, another part failed, or a newer attempt has taken over."""
+
+
+class Reporter:
+    """Writes progress to the run's row now and then, and stops the work when asked to."""
+
+    def __init__(self, run_id: int, attempt: int) -> None:
+        self.run_id, self.attempt, self.last = run_id, attempt, 0.0
+
+    def step(self, words: str, progress: float) -> None:
+        self._write(step=words, progress=progress)
+
+    def alive(self) -> None:
+        """Raise Stopped when this attempt is not wanted any more."""
+        if time.monotonic() - self.last > REPORT_EVERY_S:
+            self._write()
+
+    def share(self, first: float, last: float) -> Callable[[int, int], None]:
+        """A ``progress(done, all)`` for a step that goes from one share of the whole to another."""
+
+        def report(done: int, of: int) -> None:
+            if time.monotonic() - self.last > REPORT_EVERY_S:
+                self._write(progress=first + (last - first) * done / max(of, 1))
+
+        return report
+
+    def followed(self, piece: Piece) -> Callable[[int, int], None]:
+        """A ``progress(done, all)`` for one of the pieces that are followed side by side."""
+
+        def report(done: int, of: int) -> None:
+            if time.monotonic() - self.last > REPORT_EVERY_S:
+                Piece.objects.filter(pk=piece.pk).update(done=done)
+                self._write(progress=followed_share(self.run_id))
+
+        return report
+
+    def _write(self, **values: object) -> None:
+        self.last = time.monotonic()
+        mine = Run.objects.filter(pk=self.run_id, attempt=self.attempt, cancel_asked=False, state__in=BUSY)
+        if not mine.update(state=Run.State.WORKING, **values):
+            raise Stopped
+
+
+def followed_share(run_id: int) -> float:
+    """Share of the whole work that is done while the pieces are followed."""
+    sums = Piece.objects.filter(run=run_id).aggregate(done=Sum("done"), first=Sum("first"), stop=Sum("stop"))
+    frames = (sums["stop"] or 0) - (sums["first"] or 0)
+    return FOLLOW[0] + (FOLLOW[1] - FOLLOW[0]) * (sums["done"] or 0) / max(frames, 1)
+
+
+def seconds_left(run: Run) -> float | None:
+    """About how long the following will still take, from how long it took so far; None when it cannot be told."""
+    done = run.progress - FOLLOW[0]
+    if run.state != Run.State.WORKING or run.following_since is None or done < 0.02:
+        return None
+    since = (timezone.now() - run.following_since).total_seconds()
+    return max(1.0, since * (FOLLOW[1] - run.progress) / done)
+
+
+@contextmanager
+def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
+    """Whatever happens to a part of the work, the run's row ends in a state a coach can read."""
+    mine = Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY)
+    try:
+        yield
+    except Stopped:
+        mine.filter(cancel_asked=True).update(state=Run.State.CANCELLED, step="", problem="")
+    except InputError as e:
+        mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
+    except OSError as e:
+        log.exception("run %s could not be analysed", run_id)
+        full = "The server's disk is full; the clip is kept. Make room on it and try again."
+        mine.update(state=Run.State.FAILED, step="", problem=full if e.errno == 28 else OUR_FAULT)
+    except Exception:
+        log.exception("run %s could not be analysed", run_id)
+        mine.update(state=Run.State.FAILED, step="", problem=OUR_FAULT)

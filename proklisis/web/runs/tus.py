@@ -1,0 +1,155 @@
+"""Uploads in pieces by the open tus protocol 1.0.0 (tus.io): core, creation, expiration, termination.
+
+A browser, or any tus client, makes an upload with its length, then sends pieces; after a broken
+connection it asks how much has arrived and goes on from there.
+"""
+
+from __future__ import annotations
+
+import base64
+import binascii
+from email.utils import format_datetime
+
+from django.conf import settings
+from django.core.exceptions import ValidationError
+from django.http import HttpResponse
+from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
+from rest_framework.parsers import BaseParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from proklisis.core.errors import InputError
+from proklisis.web.clubs.access import of_club
+from proklisis.web.errors import Conflict
+from proklisis.web.runs import uploading
+from proklisis.web.runs.models import Run, Upload
+
+VERSION = "1.0.0"
+PIECE = "application/offset+octet-stream"
+
+
+class PieceParser(BaseParser):
+    """Leaves the body alone: it is read as it comes."""
+
+    media_type = PIECE
+
+    def parse(self, stream, media_type=None, parser_context=None):  # type: ignore[no-untyped-def]
+        return stream
+
+
+class TusView(APIView):
+    parser_classes = [PieceParser]
+
+    def initial(self, request: Request, *args: object, **kwargs: object) -> None:
+        super().initial(request, *args, **kwargs)
+        if request.method != "OPTIONS" and request.headers.get("Tus-Resumable") != VERSION:
+            raise WrongVersion
+
+    def finalize_response(self, request, response, *args, **kwargs):  # type: ignore[no-untyped-def]
+        response = super().finalize_response(request, response, *args, **kwargs)
+        response["Tus-Resumable"] = VERSION
+        response["Cache-Control"] = "no-store"
+        return response
+
+
+class WrongVersion(Conflict):
+    status_code = 412
+    default_detail = f"This server takes uploads by version {VERSION} of the protocol; say so in Tus-Resumable."
+
+
+class Locked(Conflict):
+    status_code = 423
+    default_detail = "This upload is being written to already. Try again in a moment."
+
+
+class UploadsView(TusView):
+    @extend_schema(exclude=True)
+    def options(self, request: Request) -> HttpResponse:
+        return HttpResponse(
+            status=204,
+            headers={
+                "Tus-Version": VERSION, "Tus-Extension": "creation,expiration,termination",
+                "Tus-Max-Size": str(settings.LARGEST_UPLOAD),
+            },
+        )  # fmt: skip
+
+    @extend_schema(exclude=True)
+    def post(self, request: Request) -> Response:
+        """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` and ``filename``."""
+        told = _metadata(request.headers.get("Upload-Metadata", ""))
+        length = request.headers.get("Upload-Length", "")
+        run = of_club(Run.objects.select_related("rider", "clip"), request).filter(pk=_whole(told.get("run", ""), "run")).first()
+        if run is None:
+            raise NotFound("There is no such run.")
+        upload = uploading.begin(run, told.get("filename", ""), _whole(length, "Upload-Length"))
+        return Response(status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)})
+
+
+class UploadView(TusView):
+    @extend_schema(exclude=True)
+    def head(self, request: Request, pk: str) -> Response:
+        upload = self._upload(request, pk)
+        return Response(status=200, headers={"Upload-Length": str(upload.size), **_offset(upload)})
+
+    @extend_schema(exclude=True)
+    def patch(self, request: Request, pk: str) -> Response:
+        upload = self._upload(request, pk)
+        offset = _whole(request.headers.get("Upload-Offset", ""), "Upload-Offset")
+        length = _whole(request.headers.get("Content-Length", "") or str(upload.size), "Content-Length")
+        try:
+            have = uploading.append(upload, offset, request._request, length)
+            if have == upload.size:
+                uploading.finish(upload)
+        except uploading.Busy as e:
+            raise Locked from e
+        except InputError:
+            uploading.discard(upload)
+            raise
+        except Conflict as e:
+            if uploading.received(upload) != upload.size:
+                raise
+            # The whole file is here and cannot be used: no client should try that again.
+            uploading.discard(upload)
+            raise InputError(str(e.detail).rstrip("."), upload.name) from e
+        return Response(status=204, headers={"Upload-Offset": str(have)})
+
+    @extend_schema(exclude=True)
+    def delete(self, request: Request, pk: str) -> Response:
+        uploading.discard(self._upload(request, pk))
+        return Response(status=204)
+
+    def _upload(self, request: Request, pk: str) -> Upload:
+        try:
+            upload = of_club(Upload.objects.select_related("run__rider", "run__clip", "run__club"), request).filter(pk=pk).first()
+        except ValidationError:
+            upload = None
+        if upload is None:
+            raise NotFound("There is no such upload; it may have been cleared away. Send the file again.")
+        return upload
+
+
+def _offset(upload: Upload) -> dict[str, str]:
+    return {
+        "Upload-Offset": str(uploading.received(upload)),
+        "Upload-Expires": format_datetime(upload.changed + uploading.KEPT, usegmt=True),
+    }
+
+
+def _metadata(text: str) -> dict[str, str]:
+    """``key base64,key base64`` as the protocol writes it."""
+    out = {}
+    for pair in filter(None, (p.strip() for p in text.split(","))):
+        key, _, value = pair.partition(" ")
+        try:
+            out[key] = base64.b64decode(value, validate=True).decode("utf-8")
+        except (binascii.Error, UnicodeDecodeError) as e:
+            raise InputError("the value is not base64 of UTF-8", f"Upload-Metadata {key}") from e
+    return out
+
+
+def _whole(text: str, what: str) -> int:
+    if not (text.isascii() and text.isdigit() and len(text) < 19):
+        raise InputError("a whole number is needed", what)
+    return int(text)

@@ -1,0 +1,178 @@
+"""Clips on their way in: in pieces that are kept as they come, checked before anything is decoded."""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import shutil
+from datetime import timedelta
+from pathlib import Path
+from typing import Any, BinaryIO, Protocol
+
+from django.conf import settings
+from django.core.files import File
+from django.db import transaction
+from django.utils import timezone
+
+from proklisis.core.errors import InputError
+from proklisis.footage.sniff import ACCEPTED, ENDINGS, container_of
+from proklisis.web.errors import Conflict, DiskFull
+from proklisis.web.runs.models import Clip, Run, Upload
+from proklisis.web.runs.work import enqueue
+
+CHUNK = 1024 * 1024
+#: An upload that nobody goes on with is kept so long.
+KEPT = timedelta(days=2)
+#: Room that is left on the disk for everything else, and room a clip needs beside itself for its copy.
+RESERVE, COPY_SHARE = 512 * 1024**2, 0.5
+
+
+class Readable(Protocol):
+    def read(self, size: int = ..., /) -> bytes: ...
+
+
+class Busy(Exception):
+    """Another request is writing to the same upload."""
+
+
+class Arrived(File):  # type: ignore[type-arg]
+    """A whole file on this disk, which the storage takes over by moving it and not by copying."""
+
+    def temporary_file_path(self) -> str:
+        return str(self.name)
+
+
+def may_have(run: Run) -> None:
+    """Refuse a clip for a run that has a good one."""
+    if hasattr(run, "clip") and run.state not in (Run.State.FAILED, Run.State.CANCELLED, Run.State.WAITING):
+        raise Conflict("This run has its clip already. Make a new run for another clip.")
+
+
+def check(name: str, size: int) -> None:
+    """Refuse by name and size what cannot be a clip, or has no room here."""
+    if not name.lower().endswith(ENDINGS):
+        raise InputError("this is not a video file", name, f"send {ACCEPTED}")
+    if size == 0:
+        raise InputError("the file is empty", name, "send it again; the upload may have broken off")
+    if size > settings.LARGEST_UPLOAD:
+        raise InputError(f"the file is larger than {settings.LARGEST_UPLOAD // 1024**2} MB", name, "cut it to the run")
+    settings.MEDIA_ROOT.mkdir(parents=True, exist_ok=True)
+    if shutil.disk_usage(settings.MEDIA_ROOT).free < RESERVE + size * (1 + COPY_SHARE):
+        raise DiskFull("The server's disk has no room for this clip. Make room on it and send the clip again.")
+
+
+def place(upload: Upload) -> Path:
+    return Path(settings.MEDIA_ROOT) / "uploads" / str(upload.pk)
+
+
+def begin(run: Run, name: str, size: int) -> Upload:
+    """Make room for a file that will come in pieces."""
+    may_have(run)
+    check(name, size)
+    upload = Upload.objects.create(club=run.club, run=run, name=name[:255], size=size)
+    place(upload).parent.mkdir(parents=True, exist_ok=True)
+    place(upload).touch()
+    return upload
+
+
+def received(upload: Upload) -> int:
+    """Bytes that are here. The file itself tells, whatever became of the request that wrote it."""
+    try:
+        return place(upload).stat().st_size
+    except FileNotFoundError:
+        return 0
+
+
+def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
+    """Write up to ``most`` bytes at the end and return how many are here; what came before a break is kept.
+
+    Raises Busy while another request writes, Conflict when ``offset`` is not the end, DiskFull, and
+    InputError when the first bytes show that this is no video.
+    """
+    with place(upload).open("ab") as f:
+        try:
+            fcntl.flock(f, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as e:
+            raise Busy from e
+        here = f.tell()
+        if offset != here:
+            raise Conflict(f"The upload goes on at byte {here}, not {offset}.")
+        left = min(most, upload.size - here)
+        try:
+            while left > 0 and (data := stream.read(min(CHUNK, left))):
+                f.write(data)
+                left -= len(data)
+        except OSError as e:
+            if e.errno == 28:
+                raise DiskFull("The server's disk is full. Make room on it and send the clip again; it goes on from here.") from e
+            raise
+        finally:
+            f.flush()
+    now = received(upload)
+    if here < 64 <= now or now == upload.size:
+        with place(upload).open("rb") as f:
+            container_of(f.read(64), upload.name)
+    Upload.objects.filter(pk=upload.pk).update(offset=now, changed=timezone.now())
+    return now
+
+
+def finish(upload: Upload) -> Run:
+    """Make the whole file the run's clip."""
+    with place(upload).open("rb") as f:
+        run = accept(upload.run, upload.name, Arrived(f, str(place(upload))), upload.size)
+    discard(upload)
+    return run
+
+
+def discard(upload: Upload) -> None:
+    place(upload).unlink(missing_ok=True)
+    Upload.objects.filter(pk=upload.pk).delete()
+
+
+def accept(run: Run, name: str, file: Any, size: int) -> Run:
+    """Keep a whole file untouched as the run's clip, and queue its analysis.
+
+    Raises Conflict when the run has one already, or the club has this very clip.
+    """
+    may_have(run)
+    digest = _digest(file.file if hasattr(file, "file") else file)
+    same = Run.objects.filter(club=run.club, clip__sha256=digest).exclude(pk=run.pk).select_related("rider").first()
+    if same is not None:
+        raise Conflict(f"This very clip is already in run {same.pk} of {same.rider.name}. Open that run instead.")
+    with transaction.atomic():
+        if hasattr(run, "clip"):
+            old = [f for f in (run.clip.original, run.clip.working) if f]
+            run.track_sets.all().delete()
+            run.pieces.all().delete()
+            run.edits.all().delete()
+            run.clip.delete()
+            transaction.on_commit(lambda: [f.delete(save=False) for f in old])
+        clip = Clip(run=run, name=name[:255], size=size, sha256=digest)
+        clip.original.save(name, file, save=False)
+        clip.save()
+        run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
+        enqueue(run)
+    return run
+
+
+def check_whole(name: str, file: Any) -> None:
+    """As :func:`check` for a file that came in one request, by its first bytes too."""
+    check(name, file.size)
+    container_of(file.read(64), name)
+    file.seek(0)
+
+
+def clear_old() -> None:
+    """Discard uploads that nobody went on with."""
+    for upload in Upload.objects.filter(changed__lt=timezone.now() - KEPT):
+        discard(upload)
+
+
+def _digest(f: BinaryIO) -> str:
+    f.seek(0)
+    digest = hashlib.sha256()
+    while data := f.read(CHUNK):
+        digest.update(data)
+    f.seek(0)
+    return digest.hexdigest()
+

@@ -1,0 +1,105 @@
+"""Real worker processes on the real queue: side by side, killed, and without their database."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from django.conf import settings
+from django.core.files import File
+from django.db import connection
+
+from proklisis.core.tracks import SOURCES
+from proklisis.web.runs.blobs import unpack
+from proklisis.web.runs.models import Clip, Piece, Run
+from proklisis.web.runs.work import enqueue
+
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
+ROOT = Path(__file__).resolve().parents[2]
+
+
+@pytest.fixture
+def worker(own_media):
+    """``worker()`` starts one more worker process; all are killed at the end."""
+    started: list[subprocess.Popen[bytes]] = []
+
+    def start() -> subprocess.Popen[bytes]:
+        env = {
+            **os.environ, "PROKLISIS_DB_NAME": connection.settings_dict["NAME"], "PROKLISIS_MEDIA": str(settings.MEDIA_ROOT),
+            "PROKLISIS_LOST_S": "12",  # a worker is heard of every ten seconds
+        }  # fmt: skip
+        command = [sys.executable, "manage.py", "procrastinate", "worker", "--queues", "clips", "--concurrency", "1"]
+        started.append(subprocess.Popen(command, cwd=ROOT, env=env, start_new_session=True))
+        return started[-1]
+
+    yield start
+    for process in started:
+        process.kill()
+        process.wait()
+
+
+def queued(rider, path: Path) -> Run:
+    run = Run.objects.create(club=rider.club, rider=rider, level="intermediate", view="front", conditions={"slope_deg": 17})
+    with path.open("rb") as f:
+        clip = Clip(run=run, name="run.mp4", size=path.stat().st_size, sha256=f"{run.pk:064d}")
+        clip.original.save("run.mp4", File(f), save=True)
+    enqueue(run)
+    return run
+
+
+def until(true: Callable[[], bool], seconds: float = 120) -> None:
+    end = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < end, "it did not happen in time"
+        time.sleep(0.1)
+
+
+def state(run: Run) -> str:
+    run.refresh_from_db()
+    return run.state
+
+
+def test_a_killed_workers_piece_is_taken_up_by_another(worker, rider, short_clip):
+    run = queued(rider, short_clip)
+    first = worker()
+    until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
+    os.kill(first.pid, signal.SIGKILL)
+    first.wait()
+    assert state(run) == Run.State.WORKING
+    worker()
+    until(lambda: state(run) in (Run.State.READY, Run.State.FAILED))
+    assert (run.state, run.problem) == (Run.State.READY, "")
+    tracks = unpack(run.track_sets.get().data)
+    assert len(tracks) == run.clip.frames
+    assert (tracks.source == SOURCES.index("auto")).all()
+
+
+def test_a_cancelled_run_stops_on_every_worker_and_goes_on_when_asked(worker, rider, short_clip):
+    run = queued(rider, short_clip)
+    worker()
+    until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
+    Run.objects.filter(pk=run.pk).update(cancel_asked=True)
+    until(lambda: state(run) == Run.State.CANCELLED, 20)
+    enqueue(run)
+    worker()
+    until(lambda: state(run) == Run.State.READY)
+
+
+def test_connections_cut_by_the_database_do_not_lose_the_run(worker, rider, short_clip):
+    """As when PostgreSQL restarts in the middle of the work."""
+    run = queued(rider, short_clip)
+    worker()
+    until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )
+    worker()
+    until(lambda: state(run) in (Run.State.READY, Run.State.FAILED))
+    assert (run.state, run.problem) == (Run.State.READY, "")
