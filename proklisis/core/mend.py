@@ -80,7 +80,7 @@ def swapped(left: Array, right: Array, height: float) -> NDArray[np.int64]:
     state = np.concatenate([[0], np.cumsum(flip) % 2])
     if state.mean() > 0.5:
         state = 1 - state
-    return rows[state == 1]
+    return np.asarray(rows[state == 1])
 
 
 def jumps(xy: Array, t: Array, height: float) -> NDArray[np.bool_]:

@@ -8,22 +8,28 @@ from typing import Any
 
 from proklisis.core.errors import InputError
 from proklisis.core.tracks import Tracks
+from proklisis.formats.coco import from_coco, to_coco
+from proklisis.formats.tracks_c3d import from_c3d, to_c3d
 from proklisis.formats.tracks_csv import from_csv, to_csv
 from proklisis.formats.tracks_json import from_json, to_json
+from proklisis.formats.tracks_parquet import from_parquet, to_parquet
 
-ENDINGS = (".json", ".csv")
+#: The longest first: a name is held against them in order.
+ENDINGS = (".coco.json", ".json", ".csv", ".parquet", ".c3d")
+BINARY = {".parquet": to_parquet, ".c3d": to_c3d}
 
 
-def read_text(path: Path) -> str:
-    """Return a file's text; InputError when it is missing, a folder or not text."""
+def read_text(path: Path, name: str = "") -> str:
+    """Return a file's text; InputError, calling it ``name``, when it is missing, a folder or not text."""
+    name = name or str(path)
     try:
         return path.read_text("utf-8")
     except FileNotFoundError as e:
-        raise InputError("there is no such file", str(path), "check its name") from e
+        raise InputError("there is no such file", name, "check its name") from e
     except UnicodeDecodeError as e:
-        raise InputError("this is not a text file", str(path), "give JSON or CSV in UTF-8") from e
+        raise InputError("this is not a text file", name, "give JSON or CSV in UTF-8") from e
     except OSError as e:
-        raise InputError(f"the file cannot be read ({e.strerror})", str(path)) from e
+        raise InputError(f"the file cannot be read ({e.strerror})", name) from e
 
 
 def write_text(path: Path, text: str) -> None:
@@ -43,24 +49,55 @@ def dump_json(data: Any) -> str:
 
 
 def _ending(path: Path) -> str:
-    if path.suffix.lower() not in ENDINGS:
+    name = path.name.lower()
+    ending = next((e for e in ENDINGS if name.endswith(e)), None)
+    if ending is None:
         raise InputError(f"the ending {path.suffix!r} is not a track format", str(path), f"use {' or '.join(ENDINGS)}")
-    return path.suffix.lower()
+    return ending
 
 
-def read_tracks(path: Path) -> Tracks:
-    """Read tracks from ``.json`` or ``.csv``."""
-    _ending(path)
-    return parse_tracks(read_text(path), str(path))
+def read_tracks(path: Path, name: str = "") -> Tracks:
+    """Read tracks from a file; its ending tells the format, and a ``.json`` may be tracks/1 or COCO.
+
+    ``name`` is what the file is called in errors, and whose ending counts, where it lies under another.
+    """
+    name = name or str(path)
+    ending = _ending(Path(name))
+    if ending == ".parquet":
+        return from_parquet(_there(path, name), name)
+    if ending == ".c3d":
+        return from_c3d(_there(path, name), name)
+    text = read_text(path, name)
+    if ending == ".csv":
+        return from_csv(text, name)
+    try:
+        data = json.loads(text)
+    except ValueError as e:
+        raise InputError(f"not readable as JSON ({e})", name) from e
+    if isinstance(data, dict) and "annotations" in data and "images" in data:
+        return from_coco(data, name)
+    return from_json(data if isinstance(data, dict) else {}, name)
 
 
-def parse_tracks(text: str, name: str) -> Tracks:
-    """Tracks from the text of a file, whose ``name`` tells its format and is what errors call it."""
-    reader = from_csv if _ending(Path(name)) == ".csv" else from_json
-    return reader(text, name)
+def _there(path: Path, name: str) -> Path:
+    if not path.is_file():
+        raise InputError("there is no such file", name, "check its name")
+    return path
 
 
 def write_tracks(tracks: Tracks, path: Path) -> None:
-    """Write tracks as ``.json`` or ``.csv``."""
-    text = to_csv(tracks) if _ending(path) == ".csv" else json.dumps(to_json(tracks), allow_nan=False) + "\n"
-    write_text(path, text)
+    """Write tracks in the format of the ending, whole or not at all."""
+    ending = _ending(path)
+    if ending in BINARY:
+        partial = path.with_name("partial-" + path.name)
+        try:
+            BINARY[ending](tracks, partial)
+            partial.replace(path)
+        except (OSError, RuntimeError) as e:
+            partial.unlink(missing_ok=True) if partial.parent.exists() else None
+            raise InputError("the file cannot be written", str(path), "choose another folder") from e
+    elif ending == ".csv":
+        write_text(path, to_csv(tracks))
+    else:
+        data = to_coco(tracks) if ending == ".coco.json" else to_json(tracks)
+        write_text(path, json.dumps(data, allow_nan=False) + "\n")

@@ -15,6 +15,8 @@ from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
 
 COLUMNS = ("frame", "t_s", "landmark", "x_px", "y_px", "u_px", "source")
 COLUMNS_3D = ("x_m", "y_m", "z_m")
+#: Thirty minutes at 240 frames a second of twenty landmarks.
+MOST_ROWS = 10_000_000
 
 
 def to_columns(tracks: Tracks) -> dict[str, list[Any]]:
@@ -115,3 +117,14 @@ def facts_from(data: Any, where: str) -> ClipFacts:
     except ValidationError as e:
         path, words = first_problem(e)
         raise InputError(words, f"{where}: clip.{path}") from e
+
+
+def rate_of(times: Sequence[Any], where: str) -> float:
+    """Frames a second from the times of a table that does not tell it."""
+    try:
+        t = sorted({float(x) for x in times})
+    except (TypeError, ValueError) as e:
+        raise InputError("a time is not a number", f"{where}: t_s") from e
+    if len(t) < 2 or t[-1] <= t[0]:
+        raise InputError("the table holds fewer than two times", f"{where}: t_s")
+    return (len(t) - 1) / (t[-1] - t[0])

@@ -9,7 +9,7 @@ from typing import Any
 
 from proklisis.core.errors import InputError
 from proklisis.core.tracks import Tracks
-from proklisis.formats.table import facts_from, from_columns, to_columns
+from proklisis.formats.table import facts_from, from_columns, rate_of, to_columns
 
 MARK = "# clip "
 
@@ -44,15 +44,6 @@ def from_csv(text: str, where: str = "tracks") -> Tracks:
     body = [row for row in rows[1:] if row]
     columns: dict[str, list[Any]] = {name.strip(): [row[k] for row in body] for k, name in enumerate(rows[0])}
     if facts is None:
-        facts = {"fps": _rate(columns.get("t_s", []), where)}
+        facts = {"fps": rate_of(columns.get("t_s", []), where)}
     return from_columns(columns, facts_from(facts, where), where)
 
-
-def _rate(times: list[str], where: str) -> float:
-    try:
-        t = sorted({float(x) for x in times})
-    except ValueError as e:
-        raise InputError("a time is not a number", f"{where}: t_s") from e
-    if len(t) < 2 or t[-1] <= t[0]:
-        raise InputError("the table holds fewer than two times", f"{where}: t_s")
-    return (len(t) - 1) / (t[-1] - t[0])

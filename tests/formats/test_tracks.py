@@ -15,7 +15,7 @@ from proklisis.formats.tracks_csv import from_csv, to_csv
 from proklisis.formats.tracks_json import from_json, to_json
 
 
-@pytest.mark.parametrize("ending", ["json", "csv"])
+@pytest.mark.parametrize("ending", ["json", "csv", "parquet", "coco.json"])
 @pytest.mark.parametrize("kind", ["tracks", "exact"])
 def test_round_trips_lose_nothing(simulated, tmp_path, ending, kind):
     tracks = getattr(simulated(view="front", units=2), kind)
@@ -80,7 +80,7 @@ def test_not_json_and_wrong_format_are_told():
 
 
 def test_unknown_ending(tmp_path):
-    with pytest.raises(InputError, match=r"\.json or \.csv"):
+    with pytest.raises(InputError, match=r"\.csv or \.parquet"):
         read_tracks(tmp_path / "x.txt")
 
 

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { DetailedError, Upload } from "tus-js-client";
 
 import type { components, paths } from "./schema";
 
@@ -54,17 +55,68 @@ export async function need<T>(call: Promise<{ data?: T; error?: unknown; respons
   return result.data as T;
 }
 
-/** Send a clip, or tracks of it, with progress (fetch cannot tell how much has gone); abort with the signal. */
-export function upload(runId: number, file: File, what: "upload" | "tracks", onShare: (share: number) => void, signal: AbortSignal): Promise<Run> {
+const PIECE = 8 * 1024 * 1024;
+/** Waits before going on after a broken connection, ms; each piece that arrives starts them anew. */
+const RETRIES = [0, 500, 1000, 2000, 4000, 8000, 15_000, 30_000];
+
+/**
+ * Send a clip in pieces by the tus protocol. A broken connection is gone on from by itself; what was
+ * sent of this file for this run before, even before the page was closed, is not sent again.
+ */
+export function sendClip(runId: number, file: File, onShare: (share: number) => void, onWaiting: (waiting: boolean) => void, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const upload = new Upload(file, {
+      endpoint: "/api/uploads",
+      chunkSize: PIECE,
+      retryDelays: RETRIES,
+      metadata: { run: String(runId), filename: file.name },
+      headers: { "X-CSRFToken": csrf },
+      removeFingerprintOnSuccess: true,
+      onProgress: (sent, of) => {
+        onWaiting(false);
+        onShare(sent / of);
+      },
+      onShouldRetry: (error) => {
+        const status = error.originalResponse?.getStatus() ?? 0;
+        const again = status === 0 || status === 423 || status === 409 || (status >= 500 && status !== 507);
+        onWaiting(again);
+        return again;
+      },
+      onSuccess: () => resolve(),
+      onError: (error) => reject(sendingProblem(error)),
+    });
+    signal.addEventListener("abort", () => {
+      void upload.abort().then(() => reject(new Problem("Sending was stopped. Send the same file again to go on from there.", 0)));
+    });
+    void upload.findPreviousUploads().then((earlier) => {
+      const mine = earlier.find((u) => u.metadata.run === String(runId));
+      if (mine) upload.resumeFromPreviousUpload(mine);
+      upload.start();
+    });
+  });
+}
+
+function sendingProblem(error: Error | DetailedError): Problem {
+  const answer = error instanceof DetailedError ? error.originalResponse : null;
+  if (!answer) return new Problem("The server cannot be reached. What was sent is kept: send the same file again to go on from there.", 0);
+  try {
+    return new Problem((JSON.parse(answer.getBody()) as { problem: string }).problem, answer.getStatus());
+  } catch {
+    return new Problem("The file could not be sent. Send it again; what was sent is kept.", answer.getStatus());
+  }
+}
+
+/** Send tracks of a clip with progress (fetch cannot tell how much has gone); abort with the signal. */
+export function sendTracks(runId: number, file: File, onShare: (share: number) => void, signal: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/runs/${runId}/${what}`);
+    request.open("POST", `/api/runs/${runId}/tracks`);
     request.setRequestHeader("X-CSRFToken", csrf);
     request.upload.onprogress = (e) => e.lengthComputable && onShare(e.loaded / e.total);
     request.onload = () => {
-      const body = JSON.parse(request.responseText || "{}") as Run & { problem?: string };
-      if (request.status < 300) resolve(body);
-      else reject(new Problem(body.problem ?? "The file could not be sent. Try again.", request.status));
+      if (request.status < 300) return resolve();
+      const body = JSON.parse(request.responseText || "{}") as { problem?: string };
+      reject(new Problem(body.problem ?? "The file could not be sent. Try again.", request.status));
     };
     request.onerror = () => reject(new Problem("The connection broke off while sending. Send it again.", 0));
     request.onabort = () => reject(new Problem("Sending was cancelled.", 0));

@@ -6,7 +6,7 @@ import { disciplines, riders } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input, Select } from "../ui/parts";
 import { plain } from "../bench/places";
-import { CLIP_TYPES, useSending } from "./SendClip";
+import { CLIP_HINT, CLIP_TYPES, useSending } from "./SendClip";
 
 type View = Schemas["ViewEnum"];
 type Level = Schemas["LevelEnum"];
@@ -71,7 +71,7 @@ function Sheet({ onDone }: { onDone: () => void }) {
   const client = useQueryClient();
   const people = useQuery(riders);
   const books = useQuery(disciplines);
-  const { share, problem, send, cancel } = useSending();
+  const { share, problem, send, label: sending, cancel } = useSending();
   const [made, setMade] = useState<number | null>(null);
   const [errors, setErrors] = useState<Record<string, string>>({});
   const [whole, setWhole] = useState("");
@@ -204,10 +204,10 @@ function Sheet({ onDone }: { onDone: () => void }) {
         </Field>
         <Field label="Gear">{(id) => <Input id={id} value={f.gear} onChange={set("gear")} placeholder="slalom ski, 158 cm" />}</Field>
       </div>
-      <Field label="Clip" hint="MP4, MOV or WebM, as the camera made it" error={problem}>
+      <Field label="Clip" hint={CLIP_HINT} error={problem}>
         {(id) => <Input id={id} type="file" accept={CLIP_TYPES} onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
       </Field>
-      {share !== null && <Bar share={share} label="Sending" />}
+      {share !== null && <Bar share={share} label={sending} />}
       {whole && (
         <p role="alert" className="text-bad">
           {whole}

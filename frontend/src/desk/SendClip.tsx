@@ -1,34 +1,38 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
-import { upload, type Run } from "../api/client";
+import { sendClip, sendTracks, type Run } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input } from "../ui/parts";
 
-export const CLIP_TYPES = ".mp4,.mov,.m4v,.webm";
+export const CLIP_TYPES = ".mp4,.mov,.m4v,.mkv,.webm,.avi";
+export const CLIP_HINT = "MP4, MOV, MKV, WebM or AVI, as the camera made it";
 
 /** Send a clip and tell how far it is; the state outlives a problem so that nothing is typed twice. */
 export function useSending() {
   const client = useQueryClient();
   const [share, setShare] = useState<number | null>(null);
   const [problem, setProblem] = useState("");
+  const [waiting, setWaiting] = useState(false);
   const stop = useRef<AbortController | null>(null);
   const send = async (run: number, file: File, what: "upload" | "tracks" = "upload") => {
     setProblem("");
     setShare(0);
     stop.current = new AbortController();
     try {
-      await upload(run, file, what, setShare, stop.current.signal);
+      if (what === "upload") await sendClip(run, file, setShare, setWaiting, stop.current.signal);
+      else await sendTracks(run, file, setShare, stop.current.signal);
       return true;
     } catch (e) {
       setProblem((e as Error).message);
       return false;
     } finally {
       setShare(null);
+      setWaiting(false);
       void client.invalidateQueries({ queryKey: ["runs"] });
     }
   };
-  return { share, problem, send, cancel: () => stop.current?.abort() };
+  return { share, problem, send, label: waiting ? "Waiting for the connection" : "Sending", cancel: () => stop.current?.abort() };
 }
 
 interface Props {
@@ -37,13 +41,13 @@ interface Props {
   onOpen: (open: boolean) => void;
 }
 
-export const SendClip = (props: Props) => <SendFile {...props} what="upload" title={`The clip of ${props.run.rider.name}'s run`} label="Clip" hint="MP4, MOV or WebM, as the camera made it" accept={CLIP_TYPES} />;
+export const SendClip = (props: Props) => <SendFile {...props} what="upload" title={`The clip of ${props.run.rider.name}'s run`} label="Clip" hint={CLIP_HINT} accept={CLIP_TYPES} />;
 
 /** Tracks made by another program or by hand, with the gear and scene that the tracker does not follow. */
-export const SendTracks = (props: Props) => <SendFile {...props} what="tracks" title={`Tracks of ${props.run.rider.name}'s run`} label="Tracks" hint="tracks/1 as JSON or CSV, of this very clip" accept=".json,.csv" />;
+export const SendTracks = (props: Props) => <SendFile {...props} what="tracks" title={`Tracks of ${props.run.rider.name}'s run`} label="Tracks" hint="tracks/1 as JSON, CSV or Parquet, COCO keypoints or C3D, of this very clip" accept=".json,.csv,.parquet,.c3d" />;
 
 function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props & { what: "upload" | "tracks"; title: string; label: string; hint: string; accept: string }) {
-  const { share, problem, send, cancel } = useSending();
+  const { share, problem, send, label: sending, cancel } = useSending();
   const [file, setFile] = useState<File | null>(null);
   return (
     <Dialog title={title} open={open} onOpen={onOpen}>
@@ -57,7 +61,7 @@ function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props
         <Field label={label} hint={hint} error={problem}>
           {(id) => <Input id={id} type="file" accept={accept} required onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
         </Field>
-        {share !== null && <Bar share={share} label="Sending" />}
+        {share !== null && <Bar share={share} label={sending} />}
         <div className="flex justify-end gap-2">
           {share !== null && <Button onClick={cancel}>Cancel</Button>}
           <Button type="submit" tone="main" disabled={!file || share !== null}>

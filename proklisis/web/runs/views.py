@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from django.conf import settings
 from django.db import transaction
 from django.db.models import QuerySet
-from django.http import HttpResponse
+from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_view
@@ -20,8 +22,9 @@ from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.tracks import imported
-from proklisis.formats.files import parse_tracks
+from proklisis.core.tracks import Tracks, imported
+from proklisis.footage.limited import limited
+from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import uploading
@@ -37,6 +40,8 @@ from proklisis.web.runs.serializers import (
 )
 from proklisis.web.runs.work import enqueue
 
+#: Formats in which tracks are saved, and their files' endings.
+FORMS = {"json": ".json", "csv": ".csv", "parquet": ".parquet", "coco": ".coco.json", "c3d": ".c3d"}
 #: Changing one of these changes what the numbers mean, so they are worked out again.
 JUDGED = {
     "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
@@ -112,7 +117,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     )
     @action(detail=True, methods=["post"])
     def tracks(self, request: Request, pk: str) -> Response:
-        """Hand in tracks of the clip (``tracks/1`` as JSON or CSV), with gear and scene where they are marked.
+        """Hand in tracks of the clip (``tracks/1`` as JSON, CSV or Parquet, COCO keypoints or C3D), with gear and scene where they are marked.
 
         They are kept beside what the tracker gave and judged in its place.
         """
@@ -126,11 +131,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         file = given.validated_data["file"]
         if file.size > settings.LARGEST_TRACKS:
             raise InputError(f"the file is larger than {settings.LARGEST_TRACKS // 1024**2} MB", file.name, "cut it to the run")
-        try:
-            text = file.read().decode("utf-8")
-        except UnicodeDecodeError as e:
-            raise InputError("this is not a text file", file.name, "give JSON or CSV in UTF-8") from e
-        tracks = parse_tracks(text, file.name)
+        tracks = _read_tracks(file)
         if len(tracks) == 0 or int(tracks.frames[-1]) >= run.clip.frames:
             raise InputError(
                 f"the tracks reach frame {int(tracks.frames[-1]) if len(tracks) else 0}, the clip has {run.clip.frames}", file.name,
@@ -141,6 +142,24 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             run.track_sets.create(data=pack(imported(tracks)))
             enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
+
+    @extend_schema(
+        responses={(200, "application/octet-stream"): OpenApiTypes.BINARY, 409: ProblemSerializer},
+        parameters=[OpenApiParameter("form", OpenApiTypes.STR, enum=list(FORMS), description="the file's format")],
+    )
+    @tracks.mapping.get
+    def save_tracks(self, request: Request, pk: str) -> HttpResponseBase:
+        """The run's tracks as they stand with all corrections, as a file."""
+        form = request.query_params.get("form", "json")
+        if form not in FORMS:
+            raise InputError(f"the format {form!r} is not known", "form", f"use {', '.join(FORMS)}")
+        run = self.get_object()
+        tracks, _ = corrected(run)
+        with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
+            path = Path(folder) / f"run-{run.pk}{FORMS[form]}"
+            write_tracks(tracks, path)
+            # The open file outlives its folder.
+            return FileResponse(path.open("rb"), as_attachment=True, filename=path.name)
 
     @extend_schema(request=None, responses={200: RunSerializer, 409: ProblemSerializer})
     @action(detail=True, methods=["post"])
@@ -264,3 +283,13 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "can_undo": run.edits.filter(undone=False).exists(),
             "can_redo": run.edits.filter(undone=True).exists(),
         }
+
+
+def _read_tracks(file: Any) -> Tracks:
+    """Tracks of a stranger's file, read in a process of its own."""
+    with tempfile.NamedTemporaryFile(prefix="proklisis-") as copy:
+        for chunk in file.chunks():
+            copy.write(chunk)
+        copy.flush()
+        tracks: Tracks = limited(read_tracks, Path(copy.name), file.name, name=file.name, seconds=120)
+    return tracks
