@@ -9,9 +9,11 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from proklisis.core.errors import InputError
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, moved
@@ -19,8 +21,12 @@ from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import SOURCES, Tracks
 
 Array = NDArray[np.float64]
-#: A correction fades out over this time to either side of the marked frame (house choice).
+#: A correction fades out over at most this time to either side of the marked frame (house choice); the
+#: shorter times it may take, and by what factor the path must be smoother for one.
 FADE_S = 0.25
+FADES, SMOOTHER = (0.03, 0.06, 0.09, 0.12, 0.16, 0.20, 0.25), 0.9
+#: A gap between a mark and the next sight of a joint is bridged up to this long.
+BRIDGE_S = 0.30
 #: A hand puts a point to about this share of the picture's width, one standard deviation.
 HAND_U_SHARE = 0.0015
 
@@ -48,7 +54,7 @@ def apply_marks(tracks: Tracks, marks: Iterable[Mark]) -> Tracks:
     """Return the tracks with every mark applied, spread to its neighbours and fading.
 
     Between two marks of a landmark the shift goes over from one to the other; outside them it
-    fades to nothing within :data:`FADE_S`. A later mark of the same frame replaces an earlier.
+    fades to nothing within :data:`FADE_S`. A gap beside a mark is bridged. A later mark of the same frame replaces an earlier.
     Raises InputError for a landmark or frame that the tracks do not have.
     """
     wanted: dict[str, dict[int, tuple[float, float]]] = defaultdict(dict)
@@ -75,31 +81,76 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     rows = np.array(sorted(points))
     hand = np.array([points[r] for r in rows])
     hand_u = max(HAND_U_SHARE * tracks.facts.width, 0.5)
-    path = tracks.xy[:, k]
-    if not np.isfinite(path[rows]).all():
-        # Where the tracker saw nothing there is nothing to shift: only the marked frames are known.
-        shift = np.zeros_like(path)
-        near = np.zeros(len(t))
-    else:
-        offset = hand - path[rows]
-        shift = np.stack([np.interp(t, t[rows], offset[:, a]) for a in (0, 1)], axis=1)
-        outside = np.maximum(t[rows[0]] - t, t - t[rows[-1]])
-        inside_gap = np.array([np.abs(t[rows] - x).min() for x in t])
-        near = np.where(outside > 0, 0.5 + 0.5 * np.cos(np.pi * np.clip(outside / FADE_S, 0, 1)), 1.0)
-        # Two marks far apart say nothing of what lies between them.
-        lonely = (outside <= 0) & (inside_gap > FADE_S)
-        near[lonely] = 0.0
-        soft = (outside <= 0) & ~lonely & (inside_gap > FADE_S / 2)
-        near[soft] = 2 - 2 * inside_gap[soft] / FADE_S
-        if len(rows) == 1 or t[rows[-1]] - t[rows[0]] <= 2 * FADE_S:
-            near = np.where(outside > 0, near, 1.0)
+    path = _bridged(tracks, k, rows, hand)
+    offset = hand - path[rows]
+    shift = np.stack([np.interp(t, t[rows], offset[:, a]) for a in (0, 1)], axis=1)
+    gap = np.abs(t[:, None] - t[rows]).min(axis=1)
+    before, after = t < t[rows[0]], t > t[rows[-1]]
+    # Two marks far apart say nothing of what lies between them.
+    near = np.clip(2 - 2 * gap / FADE_S, 0, 1) if t[rows[-1]] - t[rows[0]] > 2 * FADE_S else np.ones(len(t))
+    left, right = _fades(t, path, shift, near, rows)
+    near = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), near))
     xy[:, k] = path + near[:, None] * shift
     touched = near > 0.02
-    u[touched, k] = np.hypot(hand_u, (1 - near[touched]) * tracks.u[touched, k])
+    lost = ~np.isfinite(tracks.u[:, k]) & np.isfinite(path[:, 0])
+    usual_u = np.nanmedian(tracks.u[:, k]) if np.isfinite(tracks.u[:, k]).any() else hand_u
+    u[touched, k] = np.hypot(hand_u, (1 - near[touched]) * np.where(lost[touched], usual_u, tracks.u[touched, k]))
+    # What is bridged from a mark to where the tracker sees again is known the worse the farther from both.
+    u[lost, k] = np.hypot(hand_u, usual_u * (1 + 4 * gap[lost] / FADE_S))
+    touched |= lost
     source[touched, k] = SOURCES.index("interpolated")
     xy[rows, k] = hand
     u[rows, k] = hand_u
     source[rows, k] = SOURCES.index("marked")
+
+
+def _fade(gap: Array, width: float) -> Array:
+    return np.asarray(0.5 + 0.5 * np.cos(np.pi * np.clip(gap / width, 0, 1)))
+
+
+def _fades(t: Array, path: Array, shift: Array, near: Array, rows: NDArray[np.int64]) -> tuple[float, float]:
+    """How long a correction takes to fade before the first and after the last mark, seconds.
+
+    A tracker that slipped for a moment left a bump, which only a correction of the bump's own length
+    takes away; one that is off all the time left none, and the longest fade adds the least of its own.
+    So the fades are those that leave the smoothest path, and the longest where that tells nothing.
+    """
+    around = (t >= t[rows[0]] - 2 * FADE_S) & (t <= t[rows[-1]] + 2 * FADE_S) & np.isfinite(path[:, 0])
+    if around.sum() < 8:
+        return FADE_S, FADE_S
+    tt, pp, ss = t[around], path[around], shift[around]
+    gap = np.abs(tt[:, None] - t[rows]).min(axis=1)
+    before, after = tt < t[rows[0]], tt > t[rows[-1]]
+
+    def rough(left: float, right: float) -> float:
+        share = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), near[around]))
+        return float(np.sum(np.diff(pp + share[:, None] * ss, n=2, axis=0) ** 2))
+
+    best, kept = (FADE_S, FADE_S), SMOOTHER * rough(FADE_S, FADE_S)
+    for left in FADES:
+        for right in FADES:
+            if (r := rough(left, right)) < kept:
+                best, kept = (left, right), r
+    return best
+
+
+def _bridged(tracks: Tracks, k: int, rows: NDArray[np.int64], hand: Array) -> Array:
+    """A landmark's path (n, 2) with the gaps around marks filled: from the last sight to the mark and on
+    to the next, where they lie no farther apart than :data:`BRIDGE_S`."""
+    path, t = tracks.xy[:, k].copy(), tracks.t
+    lost = ~np.isfinite(path[:, 0])
+    if not lost[rows].any():
+        return path
+    path[rows[lost[rows]]] = hand[lost[rows]]
+    known = np.flatnonzero(np.isfinite(path[:, 0]))
+    marked = np.isin(known, rows)
+    if len(known) < 2:
+        return path
+    curve = PchipInterpolator(t[known], path[known])
+    for (a, b), by_mark in zip(pairwise(known), marked[1:] | marked[:-1], strict=True):
+        if by_mark and b > a + 1 and t[b] - t[a] <= BRIDGE_S:
+            path[a + 1 : b] = curve(t[a + 1 : b])
+    return path
 
 
 def apply_cuts(

@@ -7,10 +7,13 @@ later; nothing is guessed here.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.landmarks import BODY
+from proklisis.core.tracks import SOURCES, Tracks
 
 Array = NDArray[np.float64]
 
@@ -20,11 +23,13 @@ GROUPS: tuple[tuple[str, ...], ...] = (
 )  # fmt: skip
 #: A swap is believed when it saves this share of the figure's height in each joint's path.
 SWAP_SAVES = 0.035
-#: A joint is out of place this many usual steps from where both its neighbours put it, and this share
-#: of the figure's height; and a limb too long by this factor.
+#: A joint steps out of its movement by this many usual steps, and this share of the figure's height;
+#: and a limb is too long by this factor.
 JUMP, JUMP_SHARE, LONGER = 6.0, 0.06, 1.35
-#: Frames on either side that say where a joint should be, and the longest jump that is looked for.
-REACH_S, LONGEST_S = 0.10, 0.12
+#: Over this time a path may bend away by as much again; the longest that a joint strays; what a real
+#: break in its path costs; and how many stretches back one is looked for that a stretch follows on from.
+REACH_S, LONGEST_S, BREAK_S, MOST_STRETCHES = 0.10, 0.9, 0.5, 30
+EDGE_S = 0.04
 #: Limbs whose far end is at fault when they are too long.
 LIMBS: tuple[tuple[str, str], ...] = tuple(
     (f"{s}_{a}", f"{s}_{b}") for s in "lr"
@@ -49,9 +54,20 @@ def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
             rows = swapped(out[:, left], out[:, right], height)
             for a, b in zip(left, right, strict=True):
                 out[rows, a], out[rows, b] = out[rows, b], out[rows, a]
-    out[jumps(out, t, height) & np.isin(names, BODY)] = np.nan
+    for k, name in enumerate(names):
+        if name in BODY:
+            out[strays(out[:, k], t, height), k] = np.nan
     out[too_long(out, names)] = np.nan
     return out
+
+
+def without_strays(tracks: Tracks) -> Tracks:
+    """Tracks as :func:`mended`; what a hand has marked is never doubted."""
+    xy = mended(tracks.xy, tracks.t, tracks.names)
+    by_hand = np.isin(tracks.source, [SOURCES.index("marked"), SOURCES.index("interpolated")])
+    xy[by_hand] = tracks.xy[by_hand]
+    gone = np.isfinite(tracks.xy[..., 0]) & ~np.isfinite(xy[..., 0])
+    return replace(tracks, xy=xy, u=np.where(gone, np.nan, tracks.u))
 
 
 def figure_height(xy: Array, names: tuple[str, ...]) -> float:
@@ -83,31 +99,73 @@ def swapped(left: Array, right: Array, height: float) -> NDArray[np.int64]:
     return np.asarray(rows[state == 1])
 
 
-def jumps(xy: Array, t: Array, height: float) -> NDArray[np.bool_]:
-    """(n, k): joints that leave their path and come back to it within :data:`LONGEST_S`.
+def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
+    """(n,): frames in which one joint's path (n, 2) leaves for a while and comes back.
 
-    A joint is held against a straight line between its middle places just before and just after; a
-    fast movement goes on past them and is no jump.
+    The path is cut wherever it steps out of its own movement. Of the stretches between the cuts those are
+    kept that follow on from each other; a stretch that fits neither the one before nor the one after it,
+    while these fit each other, has strayed. A movement that stops or starts hard is cut too, but goes on
+    where it is, so nothing of it is lost.
     """
-    n, k = xy.shape[:2]
-    dt = float(np.median(np.diff(t)))
-    half = max(1, round(LONGEST_S / 2 / dt))
-    reach = max(2, round(REACH_S / dt))
-    if n < 2 * (half + reach) + 1:
-        return np.zeros((n, k), bool)
-    windows = np.lib.stride_tricks.sliding_window_view(xy, reach, axis=0)  # (n-reach+1, k, 2, reach)
-    with np.errstate(all="ignore"):
-        middle = np.median(windows, axis=-1)
-    before, after = np.full_like(xy, np.nan), np.full_like(xy, np.nan)
-    before[half + reach :] = middle[: n - half - reach]
-    after[: n - half - reach] = middle[half + 1 :]
-    off = np.linalg.norm(xy - (before + after) / 2, axis=-1)
-    # What a fast movement itself bends away: how far the two middles lie apart, and the usual residual.
-    apart = np.linalg.norm(after - before, axis=-1)
-    with np.errstate(all="ignore"):
-        usual = np.nanmedian(off, axis=0)
-    far = off > np.maximum(JUMP * usual, JUMP_SHARE * height) + 0.75 * apart
-    return np.asarray(far & np.isfinite(off))
+    out = np.zeros(len(path), bool)
+    seen = np.flatnonzero(np.isfinite(path[:, 0]))
+    if len(seen) < 8:
+        return out
+    p, ts = path[seen], t[seen]
+    dt = np.diff(ts)[:, None]
+    v = np.diff(p, axis=0) / dt
+    padded = np.pad(v, ((3, 3), (0, 0)), mode="edge")
+    usual = np.median(np.lib.stride_tricks.sliding_window_view(padded, 7, axis=0), axis=-1)
+    off = np.linalg.norm((v - usual) * dt, axis=1)
+    limit = max(JUMP * float(np.median(off)), JUMP_SHARE * height)
+    cuts = np.flatnonzero(off > limit) + 1
+    if not len(cuts):
+        return out
+    first = np.concatenate([[0], cuts])
+    stop = np.concatenate([cuts, [len(p)]])
+    kept = _longest_chain(p, ts, first, stop, limit)
+    for k, (a, b) in enumerate(zip(first, stop, strict=True)):
+        if k not in kept:
+            # Going off and coming back takes a moment too.
+            edge = round(EDGE_S / float(np.median(np.diff(ts)))) if b - a > 2 else 0
+            out[seen[max(a - edge, 0) : b + edge]] = True
+    return out
+
+
+def _longest_chain(p: Array, t: Array, first: NDArray[np.int64], stop: NDArray[np.int64], limit: float) -> set[int]:
+    """Numbers of the stretches that follow on from each other and last longest in all.
+
+    Two that do not meet may still be neighbours, at the price of :data:`BREAK_S`.
+    """
+    m = len(first)
+    speed = np.array([_end_speeds(p[a:b], t[a:b]) for a, b in zip(first, stop, strict=True)])  # (m, 2 ends, 2)
+    lasts = t[stop - 1] - t[first]
+    usual = float(np.median(np.diff(t)))
+    best, before = np.array(lasts + usual), np.full(m, -1)
+    for k in range(1, m):
+        for j in range(max(0, k - MOST_STRETCHES), k):
+            gap = float(t[first[k]] - t[stop[j] - 1])
+            if j < k - 1 and gap > LONGEST_S:
+                continue
+            wanted = p[stop[j] - 1] + gap * (speed[j, 1] + speed[k, 0]) / 2
+            meets = np.linalg.norm(p[first[k]] - wanted) <= limit * (1 + gap / REACH_S)
+            score = best[j] + lasts[k] + usual - (0.0 if meets else BREAK_S)
+            if score > best[k]:
+                best[k], before[k] = score, j
+    k = int(best.argmax())
+    kept = set()
+    while k >= 0:
+        kept.add(k)
+        k = int(before[k])
+    return kept
+
+
+def _end_speeds(p: Array, t: Array) -> tuple[Array, Array]:
+    """Velocity over the first and the last few frames of a stretch; zero for a single frame."""
+    if len(p) < 2:
+        return np.zeros(2), np.zeros(2)
+    k = min(4, len(p) - 1)
+    return (p[k] - p[0]) / (t[k] - t[0]), (p[-1] - p[-1 - k]) / (t[-1] - t[-1 - k])
 
 
 def too_long(xy: Array, names: tuple[str, ...]) -> NDArray[np.bool_]:

@@ -15,6 +15,7 @@ from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.measures import library
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
+from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
 from proklisis.core.playbook.choose import prescribe
 from proklisis.core.playbook.schema import Playbook
@@ -107,6 +108,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
         raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
     if len(tracks) < 10:
         raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
+    tracks = without_strays(tracks)
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
     return _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)

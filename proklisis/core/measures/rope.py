@@ -95,7 +95,9 @@ def load_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the time with nine tenths of the greatest lean."""
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
     t, x = between(f, f.t, _load_from(unit), last), between(f, _lean(f, unit), _load_from(unit), last)
-    high = np.flatnonzero(x >= 0.9 * x.max())
+    high = np.flatnonzero(x >= 0.9 * np.nanmax(x)) if np.isfinite(x).any() else np.empty(0, int)
+    if not len(high):
+        return float("nan")
     return _place(f, unit, float(t[high[0]] + t[high[-1]]) / 2)
 
 
