@@ -22,7 +22,7 @@ GROUPS: tuple[tuple[str, ...], ...] = (
     ("shoulder",), ("elbow", "wrist"), ("hip",), ("knee", "ankle", "heel", "toe"), ("ear",),
 )  # fmt: skip
 #: A swap is believed when it saves this share of the figure's height in each joint's path.
-SWAP_SAVES = 0.035
+SWAP_SAVES, SWAP_LONGEST_S, APART_SHARE = 0.035, 1.0, 0.08
 #: A joint steps out of its movement by this many usual steps, and this share of the figure's height;
 #: and a limb is too long by this factor.
 JUMP, JUMP_SHARE, LONGER = 6.0, 0.06, 1.35
@@ -51,13 +51,13 @@ def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
         if pairs:
             left = [names.index(a) for a, _ in pairs]
             right = [names.index(b) for _, b in pairs]
-            rows = swapped(out[:, left], out[:, right], height)
+            rows = swapped(out[:, left], out[:, right], t, height)
             for a, b in zip(left, right, strict=True):
                 out[rows, a], out[rows, b] = out[rows, b], out[rows, a]
     for k, name in enumerate(names):
         if name in BODY:
             out[strays(out[:, k], t, height), k] = np.nan
-    out[too_long(out, names)] = np.nan
+    out[too_long(out, names, height)] = np.nan
     return out
 
 
@@ -79,24 +79,39 @@ def figure_height(xy: Array, names: tuple[str, ...]) -> float:
     return float(np.median(np.nanmax(y[seen], axis=1) - np.nanmin(y[seen], axis=1)))
 
 
-def swapped(left: Array, right: Array, height: float) -> NDArray[np.int64]:
-    """Rows in which left and right have changed places, by the path that moves least in all.
+def swapped(left: Array, right: Array, t: Array, height: float) -> NDArray[np.int64]:
+    """Rows in which left and right have changed places for up to :data:`SWAP_LONGEST_S`.
 
-    ``left``, ``right`` : (n, j, 2). The state that holds longer is taken for the right one.
+    ``left``, ``right`` : (n, j, 2) joints that a tracker confuses together.
     """
     ok = np.isfinite(left).all(axis=(1, 2)) & np.isfinite(right).all(axis=(1, 2))
     rows = np.flatnonzero(ok)
     if len(rows) < 3:
         return np.empty(0, np.int64)
     a, b = left[rows], right[rows]
-    stay = np.linalg.norm(a[1:] - a[:-1], axis=-1).mean(axis=1) + np.linalg.norm(b[1:] - b[:-1], axis=-1).mean(axis=1)
-    cross = np.linalg.norm(a[1:] - b[:-1], axis=-1).mean(axis=1) + np.linalg.norm(b[1:] - a[:-1], axis=-1).mean(axis=1)
-    # A change of places costs a little, so that joints which only pass each other stay as they are.
-    flip = cross + 2 * SWAP_SAVES * height < stay
-    state = np.concatenate([[0], np.cumsum(flip) % 2])
-    if state.mean() > 0.5:
-        state = 1 - state
-    return np.asarray(rows[state == 1])
+    # Joints that pass each other go on as they went; ones that are mistaken for each other do not.
+    ahead_a, ahead_b = 2 * a[1:-1] - a[:-2], 2 * b[1:-1] - b[:-2]
+    stay = _apart(a[2:], ahead_a) + _apart(b[2:], ahead_b)
+    cross = _apart(a[2:], ahead_b) + _apart(b[2:], ahead_a)
+    flips = np.flatnonzero(cross + 2 * SWAP_SAVES * height < stay) + 2
+    # One frame's flip spoils the next frame's prediction, which then seems to flip back.
+    flips = flips[np.concatenate([[True], np.diff(flips) > 1])] if len(flips) else flips
+    out: list[int] = []
+    k = 0
+    while k + 1 < len(flips):
+        first, stop = flips[k], flips[k + 1]
+        if t[rows[stop]] - t[rows[first]] <= SWAP_LONGEST_S:
+            # Joints that lie on each other need no changing back.
+            if np.median(_apart(a[first:stop], b[first:stop])) > APART_SHARE * height:
+                out += rows[first:stop].tolist()
+            k += 2
+        else:
+            k += 1
+    return np.array(out, np.int64)
+
+
+def _apart(p: Array, q: Array) -> Array:
+    return np.asarray(np.linalg.norm(p - q, axis=-1).mean(axis=1))
 
 
 def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
@@ -114,10 +129,10 @@ def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
     p, ts = path[seen], t[seen]
     dt = np.diff(ts)[:, None]
     v = np.diff(p, axis=0) / dt
-    padded = np.pad(v, ((3, 3), (0, 0)), mode="edge")
-    usual = np.median(np.lib.stride_tricks.sliding_window_view(padded, 7, axis=0), axis=-1)
+    padded = np.pad(v, ((1, 1), (0, 0)), mode="edge")
+    usual = np.median(np.lib.stride_tricks.sliding_window_view(padded, 3, axis=0), axis=-1)
     off = np.linalg.norm((v - usual) * dt, axis=1)
-    limit = max(JUMP * float(np.median(off)), JUMP_SHARE * height)
+    limit = max(JUMP * float(np.mean(off)), JUMP_SHARE * height)
     cuts = np.flatnonzero(off > limit) + 1
     if not len(cuts):
         return out
@@ -168,7 +183,7 @@ def _end_speeds(p: Array, t: Array) -> tuple[Array, Array]:
     return (p[k] - p[0]) / (t[k] - t[0]), (p[-1] - p[-1 - k]) / (t[-1] - t[-1 - k])
 
 
-def too_long(xy: Array, names: tuple[str, ...]) -> NDArray[np.bool_]:
+def too_long(xy: Array, names: tuple[str, ...], height: float) -> NDArray[np.bool_]:
     """(n, k): far ends of limbs that look longer than they are; a picture can only shorten them."""
     out = np.zeros(xy.shape[:2], bool)
     for near, far in LIMBS:
@@ -179,7 +194,7 @@ def too_long(xy: Array, names: tuple[str, ...]) -> NDArray[np.bool_]:
                 # The rider may come nearer in the clip: the longest tenth, without its own wild ones.
                 usual = float(np.percentile(seen, 85))
                 with np.errstate(invalid="ignore"):
-                    out[:, names.index(far)] |= length > LONGER * usual
+                    out[:, names.index(far)] |= length > LONGER * usual + 0.5 * JUMP_SHARE * height
     return out
 
 

@@ -1,0 +1,273 @@
+"""What a clip's pictures can bear, in plain verdicts; and where to stand for better ones next time."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Literal
+
+import proklisis.core.measures.library  # noqa: F401  declares the measures
+from proklisis.core.measures.registry import ONLY_3D, REGISTRY
+from proklisis.core.physics.optics import picture_width, slowest_shutter
+from proklisis.core.playbook.schema import Playbook
+from proklisis.core.readings import VIEW_LIMIT_DEG
+from proklisis.core.uncertainty import interval_u
+
+Grade = Literal["good", "fair", "poor", "unknown"]
+VIEW_WORDS = {
+    "front": "from the front", "rear": "from behind", "side_left": "from the rider's left", "side_right": "from the rider's right",
+    "above": "from above", "oblique": "at an angle",
+}  # fmt: skip
+#: A rider this many pixels tall is followed well, and still usably (from the tracker's own accuracy).
+TALL_PX, SMALL_PX = 300, 180
+#: Blur (0 sharp … 1) up to which joints are sharp, and beyond which they are smeared (house choice).
+SHARP, SMEARED = 0.45, 0.62
+#: Mean grey level of the rider below which it is dark, and above which it is glaring.
+DARK, GLARE = 45, 225
+#: Usual speed and time of one unit, by discipline: metres a second and seconds (common practice, rough).
+SPEEDS: dict[str, tuple[float, float]] = {
+    "alpine_carve": (12, 1.6), "alpine_gates": (15, 1.2), "double_pole": (6, 1.1), "snowboard": (10, 1.8), "figure_loop": (3, 1.2),
+    "figure_jump": (5, 1.0), "speed_skate": (11, 1.1), "inline_start": (6, 0.5), "moto_stance": (12, 2.0), "trail_stance": (7, 2.0),
+    "slalom_ski": (15, 2.6), "windsurf_gybe": (9, 5.0), "kite_roll": (9, 2.5), "surf_turn": (7, 1.5), "drop_boof": (3, 2.0),
+}  # fmt: skip
+#: What is filmed with when nothing is said: across a full-frame picture, a usual phone's main lens; its zoom.
+SENSOR_MM, PHONE_MM, MOST_ZOOM = 36.0, 26.0, 5.0
+#: The rider's share of the picture's height that is aimed at; the swing of a panning camera to either side.
+FILL, SWING_DEG = 0.45, 15.0
+NEAREST_M, FARTHEST_M = 8.0, 60.0
+RATES = (30, 60, 120, 240)
+SHUTTERS = (60, 125, 250, 500, 1000, 2000, 4000)
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is known of a clip's pictures. Pixels are the clip's own; None where it is not known."""
+
+    fps: float
+    play_fps: float
+    frames: int
+    missing: int = 0
+    doubled: int = 0
+    rider_px: float | None = None
+    rider_px_least: float | None = None
+    picture_px: float = 720.0
+    blur: float | None = None
+    light: float | None = None
+    seen: float | None = None
+    view: str = "front"
+    offset_deg: float = 0.0
+    levelled: bool = False
+    roll_u_deg: float = 1.0
+    lens: str = ""
+    others: int = 0
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One thing about the pictures: how good, in words, what it hides, and what to do next time."""
+
+    id: str
+    title: str
+    grade: Grade
+    words: str
+    hides: str = ""
+    next_time: str = ""
+
+
+def check(look: Look, book: Playbook) -> list[Verdict]:
+    """Every verdict on a clip, in the order a coach would ask."""
+    return [_rate(look), _whole(look), _sharp(look), _size(look), _light(look), _view(look, book), _level(look), _lens(look)]
+
+
+def time_pm(fps: float) -> float:
+    """±U of a time between two events read off frames, seconds: 2/(fps·√6) (JCGM 100, rectangular)."""
+    return 2 * interval_u(fps)
+
+
+def _rate(look: Look) -> Verdict:
+    pm = time_pm(look.fps)
+    slow = look.fps > 1.2 * look.play_fps
+    words = f"Filmed at {look.fps:.4g} frames a second" + (f", played at {look.play_fps:.4g}." if slow else ".")
+    hides = f"A time between two events can be read to ±{pm:.2g} s only."
+    if look.fps >= 100:
+        return Verdict("rate", "Frame rate", "good", words, f"A time between two events can be read to ±{pm:.2g} s.")
+    if look.fps >= 50:
+        return Verdict("rate", "Frame rate", "fair", words, hides, "Film at 120 frames a second or more where times matter.")
+    return Verdict("rate", "Frame rate", "poor", words, hides + " Fast movements fall between frames.", "Film at 60 frames a second at least, better 120.")
+
+
+def _whole(look: Look) -> Verdict:
+    if not look.missing and not look.doubled:
+        return Verdict("whole", "All frames", "good", f"All {look.frames} frames are there, each once.")
+    parts = []
+    if look.missing:
+        parts.append(f"frames are missing in {look.missing} place{'s' * (look.missing > 1)}")
+    if look.doubled:
+        parts.append(f"{look.doubled} frame{'s' * (look.doubled > 1)} show{'s' * (look.doubled == 1)} the one before again")
+    share = (look.missing + look.doubled) / look.frames
+    words = " and ".join(parts)
+    return Verdict(
+        "whole", "All frames", "poor" if share > 0.05 else "fair", words[0].upper() + words[1:] + ".",
+        "Times across these places are given as a range; nothing is read from a doubled frame.",
+        "Send the camera's own file, not one that was recorded off a screen or converted.",
+    )  # fmt: skip
+
+
+def _sharp(look: Look) -> Verdict:
+    if look.blur is None:
+        return Verdict("sharp", "Sharpness", "unknown", "The rider was not seen well enough to tell.")
+    if look.blur <= SHARP:
+        return Verdict("sharp", "Sharpness", "good", "The rider is sharp.")
+    smeared = look.blur > SMEARED
+    return Verdict(
+        "sharp", "Sharpness", "poor" if smeared else "fair", "The rider is smeared." if smeared else "The rider is a little soft.",
+        "Hands, poles and edges are read with a wider ±.", "Use a shorter shutter time, hold the focus on the rider, and wipe the lens.",
+    )  # fmt: skip
+
+
+def _size(look: Look) -> Verdict:
+    if look.rider_px is None:
+        return Verdict("size", "Size of the rider", "unknown", "Nobody was followed on this clip.", next_time="Film closer.")
+    least = look.rider_px_least or look.rider_px
+    words = f"The rider is {look.rider_px:.0f} pixels tall, {look.rider_px / look.picture_px:.0%} of the picture" + (
+        f"; {least:.0f} at the smallest." if least < 0.8 * look.rider_px else "."
+    )
+    if look.rider_px >= TALL_PX:
+        return Verdict("size", "Size of the rider", "good", words)
+    small = look.rider_px < SMALL_PX
+    return Verdict(
+        "size", "Size of the rider", "poor" if small else "fair", words,
+        "Joints are read to a few percent of the rider's height, so every angle has a wider ±.",
+        f"Zoom in or stand closer, so that the rider fills about {FILL:.0%} of the picture's height.",
+    )  # fmt: skip
+
+
+def _light(look: Look) -> Verdict:
+    if look.light is None:
+        return Verdict("light", "Light", "unknown", "The rider was not seen well enough to tell.")
+    if look.light < DARK:
+        return Verdict("light", "Light", "poor", "The rider is dark.", "Joints of one colour run together.", "Film with the sun behind you, and set the exposure on the rider.")  # fmt: skip
+    if look.light > GLARE:
+        return Verdict("light", "Light", "poor", "The rider is washed out.", "Edges of the body are lost.", "Set the exposure on the rider, one step darker.")  # fmt: skip
+    return Verdict("light", "Light", "good", "The rider is well lit.")
+
+
+def _view(look: Look, book: Playbook) -> Verdict:
+    off = abs(look.offset_deg)
+    words = f"Seen {VIEW_WORDS.get(look.view, look.view)}" + (f", {off:.0f}° off it." if off >= 1 else ".")
+    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view)]
+    hides = f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}." if hidden else ""
+    if off > VIEW_LIMIT_DEG:
+        return Verdict("view", "View", "poor", words, "Angles in the plane of the picture are not given this far off.", "Stand in line with that view.")
+    if look.view == "oblique":
+        return Verdict("view", "View", "poor", words, hides, "Stand straight ahead, behind or beside.")
+    return Verdict("view", "View", "good" if off <= 10 else "fair", words, hides, "" if off <= 10 else "Stand more in line with that view.")
+
+
+def _level(look: Look) -> Verdict:
+    if not look.levelled:
+        return Verdict(
+            "level", "Level", "unknown", f"The camera is taken as level to ±{2 * look.roll_u_deg:.0f}°.",
+            "Every lean has at least that ±. Mark the horizon or something plumb to narrow it.", "Hold the camera level; keep a pole or building in the picture.",
+        )  # fmt: skip
+    return Verdict("level", "Level", "good", f"Levelled by a mark, to ±{2 * look.roll_u_deg:.1f}°.")
+
+
+def _lens(look: Look) -> Verdict:
+    if not look.lens:
+        return Verdict(
+            "lens", "Lens", "unknown", "Taken as a lens that keeps straight lines straight.",
+            "A wide lens bends lines near the picture's edge and makes long things look longer.",
+            "Film with the main lens, not the wide one, and keep the rider near the middle.",
+        )  # fmt: skip
+    return Verdict("lens", "Lens", "good", f"Corrected by {look.lens}.")
+
+
+def judged(book: Playbook, wanted: Collection[str] = ()) -> list[str]:
+    """Measures that a playbook's faults are judged by, in its order; only ``wanted`` ones where given."""
+    used = dict.fromkeys(
+        leaf.measure for f in book.faults.values() for leaf in f.when.leaves() if leaf.measure in REGISTRY and leaf.measure is not None
+    )
+    return [m for m in used if not wanted or m in wanted]
+
+
+def _shown(measure: str, view: str) -> bool:
+    views = REGISTRY[measure].views
+    return not views or view in views
+
+
+def _join(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Where to stand and how to set the camera. Distances in metres, ``shutter`` the n of 1/n s."""
+
+    view: str
+    shows: tuple[str, ...]
+    distance_m: float
+    height_m: float
+    zoom: float
+    across_m: float
+    rider_px: float
+    fps: int
+    time_pm_s: float
+    shutter: int
+    blur_px: float
+    words: tuple[str, ...]
+
+
+def plans(book: Playbook, wanted: Collection[str] = (), speed_ms: float | None = None, stature_m: float = 1.75,
+          picture_px: int = 1080) -> list[Plan]:  # fmt: skip
+    """The fewest views that show all wanted measures, the one that shows most first, each with its settings.
+
+    ``wanted``: measure ids; without them, all that the playbook judges by.
+    """
+    left = [m for m in judged(book, wanted) if ONLY_3D not in REGISTRY[m].views]
+    speed, unit_s = SPEEDS.get(book.discipline, (8.0, 1.5))
+    speed = speed_ms or speed
+    out: list[Plan] = []
+    while left and len(out) < 4:
+        views = {v: [m for m in left if _shown(m, v)] for v in VIEW_WORDS if v != "oblique"}
+        view = max(views, key=lambda v: len(views[v]))
+        if not views[view]:
+            break
+        out.append(_plan(view, tuple(REGISTRY[m].title for m in views[view]), speed, unit_s, stature_m, picture_px))
+        left = [m for m in left if m not in views[view]]
+    return out
+
+
+def _plan(view: str, shows: tuple[str, ...], speed: float, unit_s: float, stature_m: float, picture_px: int) -> Plan:
+    beside = view.startswith("side")
+    # Beside, two units are passed within the swing; ahead or behind, the rider's size may halve over two units.
+    run_m = 2 * speed * unit_s
+    distance = run_m / 2 / math.tan(math.radians(SWING_DEG)) if beside else 1.5 * run_m
+    distance = min(max(distance, NEAREST_M), FARTHEST_M)
+    height = stature_m / FILL
+    zoom = min(max(picture_width(distance, SENSOR_MM, PHONE_MM) * 9 / 16 / height, 1.0), MOST_ZOOM)
+    across = picture_width(distance, SENSOR_MM, PHONE_MM * zoom)
+    metres_per_px = across * 9 / 16 / picture_px
+    # A panning camera takes the rider's own speed away; limbs still move at about a third of it across the picture.
+    moving = max(speed / 3, 2.0)
+    shutter = next((n for n in SHUTTERS if 1 / n <= slowest_shutter(moving, metres_per_px)), SHUTTERS[-1])
+    fps = next((r for r in RATES if time_pm(r) <= 0.015 * max(unit_s, 1.0)), RATES[-1])
+    rider_px = stature_m / metres_per_px
+    aim = {
+        "front": "ahead of the run, where the rider comes straight at you", "rear": "behind, in line with the run",
+        "side_left": "at the rider's left, square to the run", "side_right": "at the rider's right, square to the run",
+        "above": "above, looking straight down, as from a bridge, a lift or a drone where it is allowed",
+    }[view]  # fmt: skip
+    up = distance if view == "above" else 1.0
+    words = (
+        f"Stand {distance:.0f} m away, {aim}.",
+        "Hold the camera level with the rider's hips, about a metre above the surface they ride on." if view != "above" else "Keep the camera's long side along the run.",
+        f"Zoom to {zoom:.1f}× of a phone's main lens, so that the picture is {across:.0f} m across and the rider about {rider_px:.0f} pixels tall.",
+        f"Film at {fps} frames a second: times come to ±{time_pm(fps):.2g} s.",
+        f"Shutter 1/{shutter} s or shorter, so that no joint is smeared over more than {moving / shutter / metres_per_px:.1f} pixels.",
+        "Stand where nobody can run into you, and follow the rules of the place.",
+    )  # fmt: skip
+    return Plan(view, shows, distance, up, zoom, across, rider_px, fps, time_pm(fps), shutter, moving / shutter / metres_per_px, words)
+
+
