@@ -25,15 +25,19 @@ GROUPS: tuple[tuple[str, ...], ...] = (
 SWAP_SAVES, SWAP_LONGEST_S, APART_SHARE = 0.035, 1.0, 0.08
 #: A joint steps out of its movement by this many usual steps, and this share of the figure's height;
 #: and a limb is too long by this factor.
-JUMP, JUMP_SHARE, LONGER = 6.0, 0.06, 1.35
+JUMP, JUMP_SHARE, LONGER = 6.0, 0.06, 1.8
 #: Over this time a path may bend away by as much again; the longest that a joint strays; what a real
 #: break in its path costs; and how many stretches back one is looked for that a stretch follows on from.
 REACH_S, LONGEST_S, BREAK_S, MOST_STRETCHES = 0.10, 0.9, 0.5, 30
+#: A hand that lets go of a boom or a bar for longer than this has not strayed.
+HAND_S = 0.35
 EDGE_S = 0.04
+#: Length of the limb that ends at a joint ÷ stature (Drillis & Contini, values from memory; the foot's parts a house choice).
+SHARES = {"elbow": 0.186, "knee": 0.245, "ankle": 0.246, "heel": 0.08, "toe": 0.15}
 #: Limbs whose far end is at fault when they are too long.
 LIMBS: tuple[tuple[str, str], ...] = tuple(
     (f"{s}_{a}", f"{s}_{b}") for s in "lr"
-    for a, b in (("shoulder", "elbow"), ("elbow", "wrist"), ("hip", "knee"), ("knee", "ankle"), ("ankle", "heel"), ("ankle", "toe"))
+    for a, b in (("shoulder", "elbow"), ("hip", "knee"), ("knee", "ankle"), ("ankle", "heel"), ("ankle", "toe"))
 )  # fmt: skip
 
 
@@ -56,7 +60,8 @@ def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
                 out[rows, a], out[rows, b] = out[rows, b], out[rows, a]
     for k, name in enumerate(names):
         if name in BODY:
-            out[strays(out[:, k], t, height), k] = np.nan
+            longest = HAND_S if name.endswith("wrist") else LONGEST_S
+            out[strays(out[:, k], t, height, longest), k] = np.nan
     out[too_long(out, names, height)] = np.nan
     return out
 
@@ -114,7 +119,7 @@ def _apart(p: Array, q: Array) -> Array:
     return np.asarray(np.linalg.norm(p - q, axis=-1).mean(axis=1))
 
 
-def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
+def strays(path: Array, t: Array, height: float, longest_s: float) -> NDArray[np.bool_]:
     """(n,): frames in which one joint's path (n, 2) leaves for a while and comes back.
 
     The path is cut wherever it steps out of its own movement. Of the stretches between the cuts those are
@@ -138,7 +143,9 @@ def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
         return out
     first = np.concatenate([[0], cuts])
     stop = np.concatenate([cuts, [len(p)]])
-    kept = _longest_chain(p, ts, first, stop, limit)
+    kept = _longest_chain(p, ts, first, stop, limit, longest_s)
+    # At either end nothing shows that the joint would come back.
+    kept |= set(range(min(kept))) | set(range(max(kept), len(first)))
     for k, (a, b) in enumerate(zip(first, stop, strict=True)):
         if k not in kept:
             # Going off and coming back takes a moment too.
@@ -147,7 +154,9 @@ def strays(path: Array, t: Array, height: float) -> NDArray[np.bool_]:
     return out
 
 
-def _longest_chain(p: Array, t: Array, first: NDArray[np.int64], stop: NDArray[np.int64], limit: float) -> set[int]:
+def _longest_chain(
+    p: Array, t: Array, first: NDArray[np.int64], stop: NDArray[np.int64], limit: float, longest_s: float
+) -> set[int]:
     """Numbers of the stretches that follow on from each other and last longest in all.
 
     Two that do not meet may still be neighbours, at the price of :data:`BREAK_S`.
@@ -160,7 +169,7 @@ def _longest_chain(p: Array, t: Array, first: NDArray[np.int64], stop: NDArray[n
     for k in range(1, m):
         for j in range(max(0, k - MOST_STRETCHES), k):
             gap = float(t[first[k]] - t[stop[j] - 1])
-            if j < k - 1 and gap > LONGEST_S:
+            if j < k - 1 and gap > longest_s:
                 continue
             wanted = p[stop[j] - 1] + gap * (speed[j, 1] + speed[k, 0]) / 2
             meets = np.linalg.norm(p[first[k]] - wanted) <= limit * (1 + gap / REACH_S)
@@ -191,8 +200,8 @@ def too_long(xy: Array, names: tuple[str, ...], height: float) -> NDArray[np.boo
             length = np.linalg.norm(xy[:, names.index(near)] - xy[:, names.index(far)], axis=-1)
             seen = length[np.isfinite(length)]
             if len(seen) >= 10:
-                # The rider may come nearer in the clip: the longest tenth, without its own wild ones.
-                usual = float(np.percentile(seen, 85))
+                # What is usual may be foreshortened throughout: a limb may also be as long as limbs are.
+                usual = max(float(np.percentile(seen, 85)), SHARES[far[2:]] * height)
                 with np.errstate(invalid="ignore"):
                     out[:, names.index(far)] |= length > LONGER * usual + 0.5 * JUMP_SHARE * height
     return out

@@ -28,7 +28,7 @@ from proklisis.core.readings import (
 )
 from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
-from proklisis.core.splitting.flights import scale_notes
+from proklisis.core.splitting.flights import free_fall_scale, play_rate, scale_notes
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
@@ -58,6 +58,8 @@ class Review:
     refusals: list[Refusal]
     #: What a coach should know of the clip, in sentences.
     notes: tuple[str, ...] = ()
+    #: How many times slower than life the clip seems to play, by the fall in the air.
+    plays_slower: int | None = None
 
 
 def playbook_ids() -> list[str]:
@@ -161,8 +163,15 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         )  # fmt: skip
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
-    notes = scale_notes(figure, units) if book.split in FREE_FLIGHT else ()
-    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes)
+    notes: tuple[str, ...] = ()
+    slower = None
+    if book.split in FREE_FLIGHT and (fallen := free_fall_scale(figure, units)) is not None:
+        slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
+        if slower is None:
+            notes = scale_notes(figure, units)
+        else:
+            notes = (f"Bodies in the air fall {slower**2} times too slowly: this clip seems to play {slower} times slower than life.",)
+    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower)
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

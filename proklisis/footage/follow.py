@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
-from proklisis.core.mend import mended
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
 from proklisis.footage.flow import BackgroundFlow
 from proklisis.footage.frames import frames
@@ -233,27 +232,24 @@ def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
 
 
 def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None) -> Tracks:
-    """Tracks of the frames that could be decoded: wrong finds dropped, left and right put right, with ±.
+    """Tracks of a whole clip: wrong finds dropped, with ±. Frames that could not be decoded are empty.
 
     A doubled frame shows an earlier moment than its time tells, so nothing is read from it.
     Raises InputError when hardly any frame shows a person.
     """
     twice = doubled(whole.change)
-    real = np.flatnonzero(whole.decoded)
     xy = whole.xy.copy()
     xy[twice] = np.nan
     _drop_implausible(xy)
-    xy, drift, drift_u = xy[real], np.cumsum(whole.step, axis=0)[real], whole.step_u[real]
-    single = np.setdiff1d(real, twice)
+    drift, drift_u = np.cumsum(whole.step, axis=0), whole.step_u
     seen = np.isfinite(xy[..., 0]).all(axis=1)
-    if seen.sum() < 0.2 * max(len(single), 1):
+    if seen.sum() < 0.2 * max(int(whole.decoded.sum()) - len(twice), 1):
         share = "no frame" if not seen.any() else f"only {seen.mean():.0%} of the frames"
         raise InputError(
             f"a person can be followed in {share}", clip.path.name,
             "film closer, so that the rider is at least a third of the picture's height",
         )  # fmt: skip
-    t = clip.t[real]
-    xy = mended(xy, t, BODY)
+    n, t = len(xy), clip.t
     names = (*BODY, "scene_drift")
     scale = None if height_m is None else _px_per_m(xy[seen], height_m)
     facts = facts.model_copy(
@@ -264,8 +260,8 @@ def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None
     )  # fmt: skip
     u = point_u(xy, t, facts.view)
     return Tracks(
-        real, t.copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
-        np.concatenate([u, drift_u[:, None]], axis=1), np.full((len(real), len(names)), SOURCES.index("auto"), np.uint8), facts,
+        np.arange(n), t.copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
+        np.concatenate([u, drift_u[:, None]], axis=1), np.full((n, len(names)), SOURCES.index("auto"), np.uint8), facts,
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from rest_framework.routers import DefaultRouter
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.runs.disciplines import DisciplinesView
+from proklisis.web.runs.footage import FootageView, PersonView
 from proklisis.web.runs.tus import UploadsView, UploadView
 from proklisis.web.runs.views import RunViewSet
 from proklisis.web.scripts import views as scripts
@@ -45,6 +46,8 @@ def page(request: HttpRequest) -> HttpResponseBase:
 
 api = [
     path("session", SessionView.as_view()),
+    path("runs/<int:run>/footage", FootageView.as_view()),
+    path("runs/<int:run>/person", PersonView.as_view()),
     path("uploads", UploadsView.as_view()),
     path("uploads/<str:pk>", UploadView.as_view()),
     path("disciplines", DisciplinesView.as_view()),

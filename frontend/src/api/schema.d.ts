@@ -151,6 +151,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The frames where one correction would most reduce the doubt in the verdict, the best first. */
+        get: operations["runs_questions_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/redo": {
         parameters: {
             query?: never;
@@ -208,10 +225,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description The run's tracks as they stand with all corrections, as a file. */
+        get: operations["runs_tracks_retrieve"];
         put?: never;
         /**
-         * @description Hand in tracks of the clip (``tracks/1`` as JSON or CSV), with gear and scene where they are marked.
+         * @description Hand in tracks of the clip (``tracks/1`` as JSON, CSV or Parquet, COCO keypoints or C3D), with gear and scene where they are marked.
          *
          *     They are kept beside what the tracker gave and judged in its place.
          */
@@ -247,7 +265,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Store the clip untouched and queue its analysis. */
+        /** @description Store a clip that comes in one request, untouched, and queue its analysis. Large ones better go by ``/api/uploads``. */
         post: operations["runs_upload_create"];
         delete?: never;
         options?: never;
@@ -266,6 +284,41 @@ export interface paths {
         get: operations["runs_video_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/footage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The clip's check, the people in it, its camera, and a filming plan. */
+        get: operations["runs_footage_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Mark the camera or the scene; the numbers are worked out again. */
+        patch: operations["runs_footage_partial_update"];
+        trace?: never;
+    };
+    "/api/runs/{run}/person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Choose the rider among the people in the picture; they are followed anew. */
+        post: operations["runs_person_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -419,6 +472,8 @@ export interface components {
             sides: components["schemas"]["SideMean"][];
             /** @description what to know of the clip, in sentences */
             notes: string[];
+            /** @description how many times slower than life it seems to play */
+            plays_slower: number | null;
             refusals: components["schemas"]["Refusal"][];
             bands: components["schemas"]["Band"][];
             measures: {
@@ -443,10 +498,22 @@ export interface components {
             confidence: number;
             by: string;
         };
+        /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
+        Camera: {
+            level?: components["schemas"]["Level"] | null;
+            lens?: components["schemas"]["Lens"] | null;
+            scale?: components["schemas"]["Scale"] | null;
+            surface?: components["schemas"]["SceneLine"] | null;
+            fall?: components["schemas"]["SceneLine"] | null;
+        };
         CannotTell: {
             fault: string;
             reason: string;
             film_next: string;
+        };
+        Choice: {
+            id: string;
+            title: string;
         };
         Clip: {
             name: string;
@@ -461,6 +528,7 @@ export interface components {
             fps?: number;
             frames?: number;
             missing_after?: unknown;
+            doubled?: unknown;
         };
         Cue: {
             fault: string;
@@ -544,10 +612,37 @@ export interface components {
             because_of: string[];
             evidence: components["schemas"]["Evidence"][];
         };
+        Footage: {
+            run: components["schemas"]["Run"];
+            /** @description each frame's own time in the file */
+            t: number[];
+            verdicts: components["schemas"]["Verdict"][];
+            /** Format: double */
+            filmed_hint: number | null;
+            /** @description why the clip seems to play slower than it was filmed; may be empty */
+            hint_words: string;
+            people: components["schemas"]["Person"][];
+            chosen: number;
+            camera: components["schemas"]["Camera"];
+            camera_words: {
+                [key: string]: string;
+            };
+            /** @description measures that a plan can be made for */
+            measures: components["schemas"]["Choice"][];
+            plans: components["schemas"]["Plan"][];
+        };
         Gear: {
             text: string;
             because_of: string;
         };
+        /**
+         * @description * `good` - good
+         *     * `fair` - fair
+         *     * `poor` - poor
+         *     * `unknown` - unknown
+         * @enum {string}
+         */
+        GradeEnum: "good" | "fair" | "poor" | "unknown";
         /**
          * @description * `mark` - A point put right
          *     * `add` - A boundary added
@@ -556,6 +651,43 @@ export interface components {
          * @enum {string}
          */
         KindEnum: "mark" | "add" | "move" | "delete";
+        Lens: {
+            by: components["schemas"]["LensByEnum"];
+            /** Format: double */
+            across_deg?: number;
+            fisheye?: boolean;
+            lines?: number[][][];
+        };
+        /**
+         * @description * `normal` - normal
+         *     * `wide` - wide
+         *     * `action` - action
+         *     * `view` - view
+         *     * `lines` - lines
+         * @enum {string}
+         */
+        LensByEnum: "normal" | "wide" | "action" | "view" | "lines";
+        LensRequest: {
+            by: components["schemas"]["LensByEnum"];
+            /** Format: double */
+            across_deg?: number;
+            fisheye?: boolean;
+            lines?: number[][][];
+        };
+        Level: {
+            by: components["schemas"]["LevelByEnum"];
+            frame?: number;
+            points?: number[][];
+            /** Format: double */
+            roll_deg?: number;
+        };
+        /**
+         * @description * `horizon` - horizon
+         *     * `plumb` - plumb
+         *     * `hand` - hand
+         * @enum {string}
+         */
+        LevelByEnum: "horizon" | "plumb" | "hand";
         /**
          * @description * `novice` - Novice
          *     * `intermediate` - Intermediate
@@ -564,6 +696,13 @@ export interface components {
          * @enum {string}
          */
         LevelEnum: "novice" | "intermediate" | "advanced" | "elite";
+        LevelRequest: {
+            by: components["schemas"]["LevelByEnum"];
+            frame?: number;
+            points?: number[][];
+            /** Format: double */
+            roll_deg?: number;
+        };
         LoginRequest: {
             username: string;
             password: string;
@@ -629,6 +768,14 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Run"][];
         };
+        /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
+        PatchedCameraRequest: {
+            level?: components["schemas"]["LevelRequest"] | null;
+            lens?: components["schemas"]["LensRequest"] | null;
+            scale?: components["schemas"]["ScaleRequest"] | null;
+            surface?: components["schemas"]["SceneLineRequest"] | null;
+            fall?: components["schemas"]["SceneLineRequest"] | null;
+        };
         PatchedRiderRequest: {
             name?: string;
             number?: number | null;
@@ -682,10 +829,29 @@ export interface components {
             /** Format: date */
             retest_on?: string;
         };
+        /** @description Somebody in the picture, and where they are seen best. */
+        Person: {
+            frame: number;
+            /** @description left, top, right, bottom in pixels of the clip */
+            box: number[];
+            /**
+             * Format: double
+             * @description of the frames that were looked at
+             */
+            share: number;
+        };
+        PersonChoiceRequest: {
+            person: number;
+        };
         Picture: {
             order: number;
             caption: string;
             url: string;
+        };
+        Plan: {
+            view: string;
+            shows: string[];
+            words: string[];
         };
         /** @description ``prescription/1``. */
         Prescription: {
@@ -708,6 +874,23 @@ export interface components {
             fields?: {
                 [key: string]: string;
             };
+        };
+        /** @description A joint to put right, or to confirm, in one frame. */
+        Question: {
+            frame: number;
+            /** Format: double */
+            t: number;
+            landmark: string;
+            unit: number;
+            phase: string | null;
+            measure: string;
+            /**
+             * Format: double
+             * @description how much doubt it would take away, the most being about 1
+             */
+            gain: number;
+            why: string;
+            settles: string;
         };
         Reading: {
             measure: string;
@@ -827,6 +1010,11 @@ export interface components {
             readonly step: string;
             /** Format: double */
             readonly progress: number;
+            /**
+             * Format: double
+             * @description about how long the analysis will still take
+             */
+            readonly seconds_left: number | null;
             readonly problem: string;
             readonly clip: components["schemas"]["Clip"] | null;
             /** @description the main thing found, in words */
@@ -873,6 +1061,26 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "queued" | "working" | "ready" | "failed" | "cancelled";
+        Scale: {
+            frame: number;
+            points: number[][];
+            /** Format: double */
+            metres: number;
+        };
+        ScaleRequest: {
+            frame: number;
+            points: number[][];
+            /** Format: double */
+            metres: number;
+        };
+        SceneLine: {
+            frame: number;
+            points: number[][];
+        };
+        SceneLineRequest: {
+            frame: number;
+            points: number[][];
+        };
         School: {
             question: string;
             default_reason: string;
@@ -1007,6 +1215,14 @@ export interface components {
         UploadRequest: {
             /** Format: binary */
             file: string;
+        };
+        Verdict: {
+            id: string;
+            title: string;
+            grade: components["schemas"]["GradeEnum"];
+            words: string;
+            hides: string;
+            next_time: string;
         };
         /**
          * @description * `front` - From the front
@@ -1457,6 +1673,36 @@ export interface operations {
             };
         };
     };
+    runs_questions_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"][];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_redo_create: {
         parameters: {
             query?: never;
@@ -1538,6 +1784,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trace"];
+                };
+            };
+        };
+    };
+    runs_tracks_retrieve: {
+        parameters: {
+            query?: {
+                /** @description the file's format */
+                form?: "c3d" | "coco" | "csv" | "json" | "parquet";
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -1674,6 +1953,114 @@ export interface operations {
                 };
                 content: {
                     "video/mp4": string;
+                };
+            };
+        };
+    };
+    runs_footage_retrieve: {
+        parameters: {
+            query?: {
+                /** @description measures the plan is for, separated by commas */
+                measures?: string;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_footage_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedCameraRequest"];
+                "multipart/form-data": components["schemas"]["PatchedCameraRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Footage"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_person_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChoiceRequest"];
+                "multipart/form-data": components["schemas"]["PersonChoiceRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

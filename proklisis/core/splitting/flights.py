@@ -77,6 +77,25 @@ def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
     return Value(float(np.mean(scales)), max(spread / len(scales) ** 0.5, 0.02 * abs(scales[0])))
 
 
+#: Slow motion that cameras make, as how many times slower than life it plays.
+SLOWER = (2, 3, 4, 5, 8, 10, 16)
+
+
+def play_rate(fallen: Value, px_per_m: float, rel_u: float) -> int | None:
+    """How many times slower than life a clip plays, from the fall in the air beside a known scale.
+
+    Time that is stretched k-fold makes bodies fall k² times slower. None where the fall fits life, or fits no
+    slow motion of :data:`SLOWER` clearly.
+    """
+    if not (np.isfinite(px_per_m) and px_per_m > 0 and fallen.value > 0):
+        return None
+    slower = float((px_per_m / fallen.value) ** 0.5)
+    u = slower * 0.5 * float(np.hypot(fallen.u / fallen.value, rel_u))
+    best = min(SLOWER, key=lambda k: abs(k - slower))
+    fits = abs(best - slower) <= max(2 * u, 0.15 * best) and slower - 1 > 4 * u
+    return best if fits and slower > 1.5 else None
+
+
 def scale_notes(figure: Figure, units: list[Unit]) -> tuple[str, ...]:
     """What the fall of the centre of mass says of the scale that was marked, in a sentence."""
     fallen = free_fall_scale(figure, units)

@@ -69,6 +69,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
             for m in side_means(done.readings, done.turns)
         ],
         "notes": list(done.notes),
+        "plays_slower": done.plays_slower,
         "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],
         "bands": [
             {"measure": b.measure, "phase": b.phase, "limb": b.limb, "lo": b.band[0], "hi": b.band[1], "fault": b.fault}

@@ -43,6 +43,8 @@ class Run(models.Model):
     view = models.CharField(max_length=10, choices=VIEWS)
     view_offset_deg = models.FloatField(default=0.0)
     roll_deg = models.FloatField(default=0.0)
+    #: What was marked of the camera and the scene, as ``runs.camera`` writes it.
+    camera = models.JSONField(default=dict, blank=True)
     filmed_fps = models.FloatField(null=True, blank=True, help_text="where the file plays slower than it was filmed")
     filmed_on = models.DateField(null=True, blank=True)
     added = models.DateTimeField(auto_now_add=True)

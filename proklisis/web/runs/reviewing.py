@@ -6,12 +6,16 @@ from typing import Any
 
 from django.db import transaction
 
+from proklisis.core.asking import Question, ask_first
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
+from proklisis.core.mend import without_strays
 from proklisis.core.review import Review, judge, review, run_sheet, shortest_unit
+from proklisis.core.sheet import RunSheet
 from proklisis.core.tracks import Tracks
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack
+from proklisis.web.runs.camera import camera_facts, with_scene
 from proklisis.web.runs.models import Edit, Result, Run
 
 
@@ -43,8 +47,15 @@ def tracker_tracks(run: Run) -> Tracks:
         facts["height_cm"] = float(run.rider.height_cm)
     if isinstance(slope, int | float):
         facts |= {"slope_deg": float(slope), "slope_u_deg": 2.0}
-    tracks = tracks.with_facts(**facts)
-    return tracks.filmed_at(run.filmed_fps) if run.filmed_fps else tracks
+    clip = getattr(run, "clip", None)
+    if run.camera and clip is not None:
+        facts |= camera_facts(run.camera, clip.width, clip.height)[0]
+    tracks = with_scene(without_strays(tracks.with_facts(**facts)), run.camera)
+    if not run.filmed_fps:
+        return tracks
+    # Where frames are doubled, the tracks' own rate is that of the frames which show something new.
+    share = tracks.facts.fps / clip.fps if clip is not None and clip.fps else 1.0
+    return tracks.filmed_at(run.filmed_fps * share)
 
 
 def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
@@ -65,14 +76,26 @@ def reviewed(run: Run) -> Review:
     return done
 
 
+def sheet_of(run: Run, done: Review) -> RunSheet:
+    """The run sheet of a review, with what the coach saw."""
+    sheet = run_sheet(done, run.discipline, about(run))
+    numbers = {s.n for s in sheet.segments}
+    return sheet.model_validate(
+        {**sheet.model_dump(), "observations": [o for o in run.observations if o.get("segment") in (None, *numbers)]}
+    )
+
+
+def questions(run: Run) -> list[Question]:
+    """Where one look of the coach's would settle most."""
+    done = reviewed(run)
+    sheet = sheet_of(run, done)
+    return ask_first(done, sheet, judge(sheet))
+
+
 def refresh(run: Run) -> Result:
     """Work out and save the result; InputError leaves the saved one as it was."""
     done = reviewed(run)
-    sheet = run_sheet(done, run.discipline, about(run))
-    numbers = {s.n for s in sheet.segments}
-    sheet = sheet.model_validate(
-        {**sheet.model_dump(), "observations": [o for o in run.observations if o.get("segment") in (None, *numbers)]}
-    )
+    sheet = sheet_of(run, done)
     prescription = judge(sheet)
     with transaction.atomic():
         result, _ = Result.objects.update_or_create(

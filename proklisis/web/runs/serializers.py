@@ -13,12 +13,13 @@ from proklisis.core.review import playbook
 from proklisis.web.clubs.access import of_club
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Clip, Edit, Run
+from proklisis.web.runs.reporting import seconds_left
 
 
 class ClipSerializer(serializers.ModelSerializer[Clip]):
     class Meta:
         model = Clip
-        fields = ["name", "size", "codec", "width", "height", "play_width", "play_height", "fps", "frames", "missing_after"]
+        fields = ["name", "size", "codec", "width", "height", "play_width", "play_height", "fps", "frames", "missing_after", "doubled"]
 
 
 class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
@@ -44,13 +45,14 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     schools = serializers.DictField(child=serializers.CharField(), required=False)
     main_title = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
+    seconds_left = serializers.SerializerMethodField()
 
     class Meta:
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
             "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "filmed_on", "added",
-            "state", "step", "progress", "problem", "clip", "main_title", "approved",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "approved",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem"]
         extra_kwargs = {
@@ -76,6 +78,11 @@ class RunSerializer(serializers.ModelSerializer[Run]):
             return None
         main = run.result.prescription["main"]
         return playbook(run.result.prescription["discipline"]).faults[main["fault"]].title if main else ""
+
+    @extend_schema_field(serializers.FloatField(allow_null=True, help_text="about how long the analysis will still take"))
+    def get_seconds_left(self, run: Run) -> float | None:
+        left = seconds_left(run)
+        return None if left is None else round(left)
 
     @extend_schema_field(serializers.BooleanField())
     def get_approved(self, run: Run) -> bool:
@@ -294,6 +301,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     readings = ReadingSerializer(many=True)
     sides = SideMeanSerializer(many=True)
     notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
+    plays_slower = serializers.IntegerField(allow_null=True, help_text="how many times slower than life it seems to play")
     refusals = RefusalSerializer(many=True)
     bands = BandSerializer(many=True)
     measures = serializers.DictField(child=MeasureWordsSerializer())
@@ -302,6 +310,20 @@ class BenchSerializer(serializers.Serializer[Any]):
     version = serializers.CharField(help_text="changes with every correction")
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
+
+
+class QuestionSerializer(serializers.Serializer[Any]):
+    """A joint to put right, or to confirm, in one frame."""
+
+    frame = serializers.IntegerField()
+    t = serializers.FloatField()
+    landmark = serializers.CharField()
+    unit = serializers.IntegerField()
+    phase = serializers.CharField(allow_null=True)
+    measure = serializers.CharField()
+    gain = serializers.FloatField(help_text="how much doubt it would take away, the most being about 1")
+    why = serializers.CharField()
+    settles = serializers.CharField()
 
 
 class EditSerializer(serializers.Serializer[Any]):

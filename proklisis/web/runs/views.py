@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -32,10 +33,11 @@ from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import corrected, refresh, reviewed
+from proklisis.web.runs.reviewing import corrected, questions, refresh, reviewed
 from proklisis.web.runs.serializers import (
     BenchSerializer,
     EditSerializer,
+    QuestionSerializer,
     RunSerializer,
 )
 from proklisis.web.runs.work import enqueue
@@ -234,6 +236,12 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         answer = ranged(request._request, f.storage.open(f.name, "rb"), f.size, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
         return answer
+
+    @extend_schema(responses={200: QuestionSerializer(many=True), 409: ProblemSerializer})
+    @action(detail=True, pagination_class=None)
+    def questions(self, request: Request, pk: str) -> Response:
+        """The frames where one correction would most reduce the doubt in the verdict, the best first."""
+        return Response([asdict(q) for q in questions(self.get_object())])
 
     @extend_schema(request=EditSerializer, responses={200: BenchSerializer, 400: ProblemSerializer})
     @action(detail=True, methods=["post"])

@@ -1,0 +1,134 @@
+"""What a coach marks of the camera on a run, and what it makes of the clip's facts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from proklisis.core.calibrate import lens_from_lines, lens_from_view, level_from_line, scale_from_length
+from proklisis.core.errors import InputError
+from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.web.runs.models import Run
+
+PRESETS = {"normal": (69.0, False, "a phone's main lens"), "wide": (106.0, False, "a phone's wide lens"), "action": (120.0, True, "a wide action lens")}
+#: How well a coach says by hand how askew a picture is, degrees.
+HAND_ROLL_U = 1.0
+#: Two points of the scene, marked in one frame and carried through the others with the ground.
+SCENE = {"surface": ("surface_a", "surface_b"), "fall": ("fall_a", "fall_b")}
+
+
+class Points(serializers.ListField):
+    child = serializers.ListField(child=serializers.FloatField(min_value=-10000, max_value=20000), min_length=2, max_length=2)
+
+
+class LevelSerializer(serializers.Serializer[Any]):
+    by = serializers.ChoiceField(["horizon", "plumb", "hand"])
+    frame = serializers.IntegerField(min_value=0, required=False)
+    points = Points(required=False)
+    roll_deg = serializers.FloatField(min_value=-45, max_value=45, required=False)
+
+
+class LensSerializer(serializers.Serializer[Any]):
+    by = serializers.ChoiceField([*PRESETS, "view", "lines"])
+    across_deg = serializers.FloatField(required=False)
+    fisheye = serializers.BooleanField(required=False)
+    lines = serializers.ListField(child=Points(), required=False)
+
+
+class ScaleSerializer(serializers.Serializer[Any]):
+    frame = serializers.IntegerField(min_value=0)
+    points = Points()
+    metres = serializers.FloatField()
+
+
+class SceneLineSerializer(serializers.Serializer[Any]):
+    frame = serializers.IntegerField(min_value=0)
+    points = Points(min_length=2, max_length=2)
+
+
+class CameraSerializer(serializers.Serializer[Any]):
+    """Marks of the camera in pixels of the upright clip; a part that is null is taken back."""
+
+    level = LevelSerializer(required=False, allow_null=True)
+    lens = LensSerializer(required=False, allow_null=True)
+    scale = ScaleSerializer(required=False, allow_null=True)
+    surface = SceneLineSerializer(required=False, allow_null=True)
+    fall = SceneLineSerializer(required=False, allow_null=True)
+
+
+class CameraReadSerializer(serializers.Serializer[Any]):
+    """What the marks come to, in words for each part that is marked."""
+
+    words = serializers.DictField(child=serializers.CharField())
+
+
+def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[str, Any], dict[str, str]]:
+    """Facts of the clip from the marks, and each part in words. InputError where a mark cannot be."""
+    facts: dict[str, Any] = {}
+    words: dict[str, str] = {}
+    if level := camera.get("level"):
+        if level["by"] == "hand":
+            roll, u = float(level.get("roll_deg", 0.0)), HAND_ROLL_U
+        else:
+            found = level_from_line(level.get("points", []), width, plumb=level["by"] == "plumb")
+            roll, u = found.roll_deg, found.u_deg
+        facts |= {"roll_deg": roll, "roll_u_deg": u}
+        words["level"] = f"The picture is turned by {roll:.1f} ± {2 * u:.1f}°."
+    if given := camera.get("lens"):
+        if given["by"] == "lines":
+            lens = lens_from_lines(given.get("lines", []), width, height)
+            words["lens"] = f"Straight lines bend by {abs(lens.k1) * 12.5:.1f} % at the side edges; the marks are straight to {lens.u_px:.1f} pixels."
+        else:
+            across, fisheye, name = PRESETS.get(given["by"], (given.get("across_deg") or 0.0, bool(given.get("fisheye")), "the stated view"))
+            lens = lens_from_view(across, width, fisheye)
+            words["lens"] = f"Taken as {name}, {across:.0f}° across."
+        facts |= {"focal_px": lens.focal_px, "k1": lens.k1, "k2": lens.k2}
+    if scale := camera.get("scale"):
+        px, rel = scale_from_length(scale["points"], scale["metres"], width)
+        facts |= {"px_per_m": px, "px_per_m_rel_u": rel}
+        words["scale"] = f"{px:.0f} ± {2 * rel * px:.0f} pixels a metre where it was marked."
+    for part, what in (("surface", "surface"), ("fall", "fall line")):
+        if camera.get(part):
+            words[part] = f"The {what} is marked in frame {camera[part]['frame']} and goes with the ground."
+    return facts, words
+
+
+def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
+    """Tracks with the surface and the fall line added, carried along by the ground's movement in the picture."""
+    names, xy, u, source = list(tracks.names), tracks.xy, tracks.u, tracks.source
+    drift = tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+    for part, points in SCENE.items():
+        mark = camera.get(part)
+        if not mark:
+            continue
+        row = int(np.searchsorted(tracks.frames, mark["frame"]))
+        if row >= len(tracks):
+            raise InputError(f"there is no frame {mark['frame']}", part, f"frames go from 0 to {tracks.frames[-1]}")
+        for name, point in zip(points, mark["points"], strict=True):
+            path = np.asarray(point, float) + drift - drift[row]
+            if name in names:
+                k = names.index(name)
+                xy, u, source = (np.delete(a, k, axis=1) for a in (xy, u, source))
+                names.remove(name)
+            names.append(name)
+            xy = np.concatenate([xy, path[:, None]], axis=1)
+            u = np.concatenate([u, np.full((len(tracks), 1), max(0.0015 * tracks.facts.width, 0.5))], axis=1)
+            source = np.concatenate([source, np.full((len(tracks), 1), SOURCES.index("marked"), np.uint8)], axis=1)
+    if tuple(names) == tracks.names:
+        return tracks
+    return Tracks(tracks.frames, tracks.t, tuple(names), xy, u, source, tracks.facts)
+
+
+@extend_schema_field(CameraSerializer)
+class CameraField(serializers.JSONField):
+    """The marks as they are stored."""
+
+
+def checked(run: Run, camera: dict[str, Any]) -> dict[str, Any]:
+    """The run's marks with these parts changed; a part that is null is taken back."""
+    merged = {k: v for k, v in {**run.camera, **camera}.items() if v is not None}
+    camera_facts(merged, run.clip.width, run.clip.height)
+    return merged

@@ -1,0 +1,189 @@
+"""The clip itself: its check, who is in it, the camera, and how to film next time."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from proklisis.core.errors import InputError
+from proklisis.core.filming import Look, check, judged, plans
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.review import playbook
+from proklisis.web.clubs.access import of_club
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs.blobs import unpack_index
+from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.reviewing import refresh
+from proklisis.web.runs.serializers import RunSerializer
+from proklisis.web.runs.work import enqueue
+
+
+class VerdictSerializer(serializers.Serializer[Any]):
+    id = serializers.CharField()
+    title = serializers.CharField()
+    grade = serializers.ChoiceField(["good", "fair", "poor", "unknown"])
+    words = serializers.CharField()
+    hides = serializers.CharField()
+    next_time = serializers.CharField()
+
+
+class PersonSerializer(serializers.Serializer[Any]):
+    """Somebody in the picture, and where they are seen best."""
+
+    frame = serializers.IntegerField()
+    box = serializers.ListField(child=serializers.FloatField(), help_text="left, top, right, bottom in pixels of the clip")
+    share = serializers.FloatField(help_text="of the frames that were looked at")
+
+
+class PlanSerializer(serializers.Serializer[Any]):
+    view = serializers.CharField()
+    shows = serializers.ListField(child=serializers.CharField())
+    words = serializers.ListField(child=serializers.CharField())
+
+
+class ChoiceSerializer(serializers.Serializer[Any]):
+    id = serializers.CharField()
+    title = serializers.CharField()
+
+
+class FootageSerializer(serializers.Serializer[Any]):
+    run = RunSerializer()
+    t = serializers.ListField(child=serializers.FloatField(), help_text="each frame's own time in the file")
+    verdicts = VerdictSerializer(many=True)
+    filmed_hint = serializers.FloatField(allow_null=True)
+    hint_words = serializers.CharField(help_text="why the clip seems to play slower than it was filmed; may be empty")
+    people = PersonSerializer(many=True)
+    chosen = serializers.IntegerField()
+    camera = CameraSerializer()
+    camera_words = serializers.DictField(child=serializers.CharField())
+    measures = ChoiceSerializer(many=True, help_text="measures that a plan can be made for")
+    plans = PlanSerializer(many=True)
+
+
+class FootageView(APIView):
+    @extend_schema(
+        responses={200: FootageSerializer, 409: ProblemSerializer},
+        parameters=[OpenApiParameter("measures", OpenApiTypes.STR, description="measures the plan is for, separated by commas")],
+    )
+    def get(self, request: Request, run: int) -> Response:
+        """The clip's check, the people in it, its camera, and a filming plan."""
+        return Response(footage(_run(request, run), request))
+
+    @extend_schema(request=CameraSerializer, responses={200: FootageSerializer, 400: ProblemSerializer})
+    def patch(self, request: Request, run: int) -> Response:
+        """Mark the camera or the scene; the numbers are worked out again."""
+        found = _run(request, run)
+        given = CameraSerializer(data=request.data, partial=True)
+        given.is_valid(raise_exception=True)
+        with transaction.atomic():
+            found.camera = checked(found, given.validated_data)
+            found.save(update_fields=["camera"])
+            if hasattr(found, "result"):
+                refresh(found)
+        return Response(footage(found, request))
+
+
+class PersonChoiceSerializer(serializers.Serializer[Any]):
+    person = serializers.IntegerField(min_value=0)
+
+
+class PersonView(APIView):
+    @extend_schema(request=PersonChoiceSerializer, responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    def post(self, request: Request, run: int) -> Response:
+        """Choose the rider among the people in the picture; they are followed anew."""
+        found = _run(request, run)
+        given = PersonChoiceSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        person = given.validated_data["person"]
+        if found.busy:
+            raise Conflict("The analysis is running. Wait until it is done, or cancel it.")
+        if person >= len(found.clip.people):
+            raise InputError("there is nobody of that number in the picture", "person")
+        if person != found.clip.chosen:
+            with transaction.atomic():
+                found.clip.chosen = person
+                found.clip.save(update_fields=["chosen"])
+                found.pieces.all().delete()
+                # Marks on somebody else's joints mean nothing now.
+                found.edits.all().delete()
+                Run.objects.filter(pk=found.pk).update(follow_again=True)
+                enqueue(found)
+        return Response(RunSerializer(_run(request, run), context={"request": request}).data, status=status.HTTP_202_ACCEPTED)
+
+
+def _run(request: Request, pk: int) -> Run:
+    run: Run = get_object_or_404(of_club(Run.objects.select_related("rider", "clip", "result", "script"), request), pk=pk)
+    if not hasattr(run, "clip") or not run.clip.index:
+        raise Conflict("The clip has not been looked at yet. Wait until its analysis has begun.")
+    return run
+
+
+def look_of(run: Run) -> Look:
+    """What is known of the run's pictures."""
+    clip, looks = run.clip, run.clip.looks
+    new = clip.fps * (1 - len(clip.doubled) / clip.frames) if clip.doubled else clip.fps
+    stretch = run.filmed_fps / clip.fps if run.filmed_fps else 1.0
+    facts, _ = camera_facts(run.camera, clip.width, clip.height)
+    lens = {"lines": "straight lines you marked"}.get((run.camera.get("lens") or {}).get("by", ""), "the lens you chose")
+    return Look(
+        fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
+        rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
+        light=looks.get("light"), seen=looks.get("seen"), view=run.view, offset_deg=run.view_offset_deg,
+        levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
+        lens=lens if run.camera.get("lens") else "", others=max(len(clip.people) - 1, 0),
+    )  # fmt: skip
+
+
+def footage(run: Run, request: Request) -> dict[str, Any]:
+    clip, book = run.clip, playbook(run.discipline)
+    wanted = [m for m in request.query_params.get("measures", "").split(",") if m]
+    unknown = next((m for m in wanted if m not in REGISTRY), None)
+    if unknown:
+        raise InputError(f"the measure {unknown!r} is not known", "measures")
+    stature = run.rider.height_cm / 100 if run.rider.height_cm else 1.75
+    hint, words = filmed_hint(run)
+    t, _ = unpack_index(clip.index)
+    most = max((len(p["numbers"]) for p in clip.people), default=1)
+    return {
+        "run": RunSerializer(run, context={"request": request}).data,
+        "t": [round(float(v), 6) for v in t],
+        "verdicts": [asdict(v) for v in check(look_of(run), book)],
+        "filmed_hint": hint,
+        "hint_words": words,
+        "people": [
+            {"frame": p["numbers"][k], "box": p["boxes"][k], "share": round(len(p["numbers"]) / most, 3)}
+            for p in clip.people for k in [p["heights"].index(sorted(p["heights"])[len(p["heights"]) // 2])]
+        ],
+        "chosen": clip.chosen,
+        "camera": run.camera,
+        "camera_words": camera_facts(run.camera, clip.width, clip.height)[1],
+        "measures": [{"id": m, "title": REGISTRY[m].title} for m in judged(book)],
+        "plans": [{"view": p.view, "shows": list(p.shows), "words": list(p.words)} for p in plans(book, wanted, stature_m=stature)],
+    }  # fmt: skip
+
+
+def filmed_hint(run: Run) -> tuple[float | None, str]:
+    """The rate at which the clip seems to have been filmed, where that is not the rate in force, and why."""
+    clip = run.clip
+    if clip.filmed_hint and run.filmed_fps is None:
+        return clip.filmed_hint, (
+            f"The file says that it was filmed at {clip.filmed_hint:g} frames a second; it plays at {clip.fps:.4g}."
+        )
+    slower = run.result.bench.get("plays_slower") if hasattr(run, "result") else None
+    if slower and run.filmed_fps is None:
+        fps = round(clip.fps * slower)
+        return float(fps), (
+            f"Bodies in the air fall {slower**2} times too slowly: the clip seems to play {slower} times slower than life, "
+            f"which would be {fps} frames a second when it was filmed."
+        )
+    return None, ""
