@@ -116,7 +116,7 @@ def _whole(look: Look) -> Verdict:
 
 def _sharp(look: Look) -> Verdict:
     if look.blur is None:
-        return Verdict("sharp", "Sharpness", "unknown", "The rider was not seen well enough to tell.")
+        return Verdict("sharp", "Sharpness", "unknown", "It was not read on this clip.")
     if look.blur <= SHARP:
         return Verdict("sharp", "Sharpness", "good", "The rider is sharp.")
     smeared = look.blur > SMEARED
@@ -145,7 +145,7 @@ def _size(look: Look) -> Verdict:
 
 def _light(look: Look) -> Verdict:
     if look.light is None:
-        return Verdict("light", "Light", "unknown", "The rider was not seen well enough to tell.")
+        return Verdict("light", "Light", "unknown", "It was not read on this clip.")
     if look.light < DARK:
         return Verdict("light", "Light", "poor", "The rider is dark.", "Joints of one colour run together.", "Film with the sun behind you, and set the exposure on the rider.")  # fmt: skip
     if look.light > GLARE:

@@ -77,8 +77,10 @@ def summed_up(xy: Array, blur_at: Array, light_at: Array, height: int) -> dict[s
     ``rider_px``, ``rider_px_least``: middle and tenth percentile of the rider's height; ``blur``,
     ``light``: middle values; ``seen``: share of the frames that show the rider.
     """
-    seen = np.isfinite(xy[..., 1]).all(axis=1)
-    tall = np.ptp(xy[seen][..., 1], axis=1) if seen.any() else np.empty(0)
+    y = xy[..., 1]
+    # A joint or two may be hidden; a half of a figure says nothing of its height.
+    seen = np.isfinite(y).mean(axis=1) > 0.8
+    tall = np.nanmax(y[seen], axis=1) - np.nanmin(y[seen], axis=1) if seen.any() else np.empty(0)
 
     def of(values: Array, percent: float = 50) -> float | None:
         good = values[np.isfinite(values)]

@@ -59,6 +59,23 @@ export const trace = (id: number, version: string, measure: string, limb: string
     retry: false,
   });
 
+/** Where a correction would settle most; asked anew after each. */
+export const questions = (id: number, version: string) =>
+  queryOptions({
+    queryKey: ["questions", id, version],
+    queryFn: () => need(api.GET("/api/runs/{id}/questions", { params: { path: { id } } })),
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+  });
+
+/** The clip's check, people and camera, and a plan for the wanted measures. */
+export const footage = (run: number, measures: string[] = []) =>
+  queryOptions({
+    queryKey: ["footage", run, ...measures],
+    queryFn: () => need(api.GET("/api/runs/{run}/footage", { params: { path: { run }, query: measures.length ? { measures: measures.join(",") } : {} } })),
+    retry: false,
+  });
+
 export const script = (run: number) =>
   queryOptions({
     queryKey: ["script", run],

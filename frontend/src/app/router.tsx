@@ -38,6 +38,12 @@ const bench = createRoute({
   params: { parse: number, stringify: text },
   component: lazyRouteComponent(() => import("../bench/BenchPage"), "BenchPage"),
 });
+const footage = createRoute({
+  getParentRoute: () => inside,
+  path: "/runs/$run/footage",
+  params: { parse: number, stringify: text },
+  component: lazyRouteComponent(() => import("../footage/FootagePage"), "FootagePage"),
+});
 const script = createRoute({
   getParentRoute: () => inside,
   path: "/runs/$run/script",
@@ -48,7 +54,7 @@ const shared = createRoute({ getParentRoute: () => root, path: "/s/$token", comp
 
 export const makeRouter = (client: QueryClient) =>
   createRouter({
-    routeTree: root.addChildren([login, shared, inside.addChildren([desk, riders, bench, script])]),
+    routeTree: root.addChildren([login, shared, inside.addChildren([desk, riders, bench, footage, script])]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,
     defaultErrorComponent: ({ error, reset }) => <Trouble error={error as Error} again={reset} />,

@@ -7,6 +7,7 @@ import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { Button, SideMark, Trouble, Waiting } from "../ui/parts";
+import { Ask } from "./Ask";
 import { EyeNotes, Findings } from "./Findings";
 import { nearest } from "./frames";
 import { frameOf, middlePhase, phaseAt, plain, turnAt } from "./places";
@@ -39,6 +40,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [close, setClose] = useState(false);
   const [show, setShow] = useState({ body: true, lines: true });
   const [help, setHelp] = useState(false);
+  const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
   const [measure = "", limb = ""] = picked?.split("|") ?? [];
   const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && !!bench.measures[measure]?.phases.length });
@@ -73,6 +75,19 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     const reading = bench.readings.find((r) => r.measure === base && r.turn === e.segment && r.phase === e.phase && r.limb === e.limb);
     setPicked(`${base}|${e.limb ?? ""}`);
     if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? middlePhase(bench)));
+  };
+  const ask = (q: Schemas["Question"] | null) => {
+    setAsked(q);
+    if (!q) return;
+    go(q.frame);
+    const reading = bench.readings.find((r) => r.measure === q.measure && r.turn === q.unit && r.phase === q.phase);
+    if (reading) setPicked(keyOf(reading));
+  };
+  /** Confirming a joint marks it where it is, so that it is known as well as a hand knows it. */
+  const right = (q: Schemas["Question"]) => {
+    const k = bench.points.indexOf(q.landmark);
+    const [x, y] = [xy[(q.frame * bench.points.length + k) * 2], xy[(q.frame * bench.points.length + k) * 2 + 1]];
+    if (x !== undefined && y !== undefined && Number.isFinite(x)) edit({ kind: "mark", frame: q.frame, landmark: q.landmark, x, y });
   };
   const toggleBounce = () => {
     setSpan(turn ? [turn.start, turn.end] : undefined);
@@ -130,6 +145,9 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           ) : (
             <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.unit}s were found` : `Between ${bench.unit}s`}</span>
           )}
+          <Link to="/runs/$run/footage" params={{ run: runId }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
+            Clip
+          </Link>
           <Link to="/runs/$run/script" params={{ run: runId }} className="rounded bg-deep px-3 py-1 font-semibold text-on-deep">
             Script
           </Link>
@@ -137,7 +155,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
       </h1>
       <section aria-label="Stage" className="grid min-h-0 content-start gap-2 overflow-auto p-3">
         <div className="mx-auto w-full max-w-[calc((100vh-17.5rem)*1.7778)]">
-          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
+          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} ask={asked?.frame === frame ? asked.landmark : undefined} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
           <Button onClick={() => step(-1)} aria-label="One frame back">
@@ -195,6 +213,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />
         <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
         <Findings bench={bench} book={book} onEvidence={evidence} />
+        <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
       </aside>
       <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 
 import type { Bench, Turn } from "../api/client";
 import { FrameSource } from "./frames";
-import { ofTurn } from "./places";
+import { joint, ofTurn } from "./places";
 
 const LIMBS: [string, string][] = [
   ["l_ear", "nose"], ["nose", "r_ear"], ["l_shoulder", "r_shoulder"], ["l_hip", "r_hip"],
@@ -28,12 +28,14 @@ interface Props {
   label?: Label;
   show: { body: boolean; lines: boolean };
   close: boolean;
+  /** The joint that the coach is asked for in this frame. */
+  ask?: string;
   onMark: (landmark: string, x: number, y: number) => void;
   busy: boolean;
 }
 
 /** The clip at exactly one frame, with the body, the plumb and surface lines and the angle being read. */
-export function Stage({ runId, bench, xy, frame, turn, label, show, close, onMark, busy }: Props) {
+export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, busy }: Props) {
   const clip = bench.run.clip!;
   const width = clip.width ?? 0;
   const height = clip.height ?? 0;
@@ -114,6 +116,7 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, onMar
           setDrag(null);
         }}
         onPointerCancel={() => setDrag(null)}
+        onClick={(e) => ask && !at(ask) && !busy && onMark(ask, ...toClip(e as unknown as PointerEvent))}
       >
         {show.lines && foot && (
           <>
@@ -144,7 +147,7 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, onMar
                     svg.current!.setPointerCapture(e.pointerId);
                     setDrag({ name: n, x: p[0], y: p[1] });
                   }}>
-                  <title>{n.replace(/^l_/, "left ").replace(/^r_/, "right ").replaceAll("_", " ")}</title>
+                  <title>{joint(n)}</title>
                   <circle cx={p[0]} cy={p[1]} r={12 * px} fill="transparent" data-landmark={n} />
                   {n.startsWith("r_") ? (
                     <rect x={p[0] - r * 0.85} y={p[1] - r * 0.85} width={1.7 * r} height={1.7 * r} fill={side(n)} stroke="#10202e" strokeWidth={px} />
@@ -154,7 +157,9 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, onMar
                 </g>
               );
             })}
+        {ask && at(ask) && <circle cx={at(ask)![0]} cy={at(ask)![1]} r={14 * px} fill="none" stroke="#ffe14d" strokeWidth={2.5 * px} strokeDasharray={`${6 * px} ${4 * px}`} pointerEvents="none" data-asked={ask} />}
       </svg>
+      {ask && !at(ask) && <p className="pointer-events-none absolute inset-x-0 bottom-0 bg-[#10202e]/85 p-2 text-center text-white">Press where the {joint(ask)} is.</p>}
       {label && marks.length > 1 && (
         <output className="pointer-events-none absolute top-2 right-2 rounded bg-[#10202e]/85 px-2.5 py-1 text-lg font-semibold text-[#ffe14d]">{label.words}</output>
       )}

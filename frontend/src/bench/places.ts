@@ -34,3 +34,6 @@ export function ofTurn(point: string, turn: Turn | undefined): string {
   const inside = outside === "l" ? "r" : "l";
   return point.replace(/^outside_/, `${outside}_`).replace(/^inside_/, `${inside}_`);
 }
+
+/** A landmark in words: `l_knee` is "left knee". */
+export const joint = (name: string) => plain(name.replace(/^l_/, "left ").replace(/^r_/, "right "));

@@ -117,6 +117,7 @@ function Status({ run }: { run: Run }) {
         <div className="flex items-center justify-between gap-3">
           <span className="flex items-center gap-1.5 text-soft">
             <Clock aria-hidden className="size-4" /> {run.state === "queued" ? "In the queue" : run.step || "Starting"}
+            {run.seconds_left != null && ` · about ${leftWords(run.seconds_left)} left`}
           </span>
           <Button tone="quiet" className="text-sm" disabled={cancel.isPending} onClick={() => cancel.mutate()}>
             Cancel
@@ -148,3 +149,5 @@ function Status({ run }: { run: Run }) {
     </div>
   );
 }
+
+const leftWords = (seconds: number) => (seconds < 90 ? `${Math.max(5, Math.ceil(seconds / 5) * 5)} s` : `${Math.round(seconds / 60)} min`);

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -16,11 +17,13 @@ from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, judged, plans
+from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import playbook
+from proklisis.footage.looks import summed_up
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs.blobs import unpack_index
+from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import refresh
@@ -130,7 +133,7 @@ def _run(request: Request, pk: int) -> Run:
 
 def look_of(run: Run) -> Look:
     """What is known of the run's pictures."""
-    clip, looks = run.clip, run.clip.looks
+    clip, looks = run.clip, run.clip.looks or _looks_of_tracks(run)
     new = clip.fps * (1 - len(clip.doubled) / clip.frames) if clip.doubled else clip.fps
     stretch = run.filmed_fps / clip.fps if run.filmed_fps else 1.0
     facts, _ = camera_facts(run.camera, clip.width, clip.height)
@@ -142,6 +145,17 @@ def look_of(run: Run) -> Look:
         levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
         lens=lens if run.camera.get("lens") else "", others=max(len(clip.people) - 1, 0),
     )  # fmt: skip
+
+
+def _looks_of_tracks(run: Run) -> dict[str, float | None]:
+    """Where the tracks were handed in, only the rider's size can be told from them."""
+    stored = run.track_sets.first()
+    if stored is None:
+        return {}
+    tracks = unpack(stored.data)
+    body = tracks.xy[:, [k for k, n in enumerate(tracks.names) if n in BODY]]
+    nothing = np.full(len(tracks), np.nan)
+    return summed_up(body, nothing, nothing, run.clip.height)
 
 
 def footage(run: Run, request: Request) -> dict[str, Any]:

@@ -1,0 +1,201 @@
+import { useEffect, useRef, useState } from "react";
+
+import type { FrameSource } from "../bench/frames";
+import { Button, Input, Select } from "../ui/parts";
+import type { CameraPart, Footage } from "./FootagePage";
+
+type Point = [number, number];
+type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall";
+const TOOLS: [Tool, string, string][] = [
+  ["horizon", "Horizon", "Press two points far apart on the horizon, or on a water line far off."],
+  ["plumb", "Something plumb", "Press the foot and the top of a pole, a wall or a tree that stands plumb."],
+  ["scale", "Known length", "Press the two ends of something whose length you know, as far away as the rider."],
+  ["lens", "Straight things", "Press three points or more along something that is straight in life, near the picture’s edge; then the next one."],
+  ["surface", "Snow or water line", "Press two points on the surface under the rider."],
+  ["fall", "Fall line", "Press a point and one straight downhill of it."],
+];
+const PART: Record<Tool, keyof CameraPart> = { horizon: "level", plumb: "level", scale: "scale", lens: "lens", surface: "surface", fall: "fall" };
+const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line" };
+
+interface Props {
+  footage: Footage;
+  source: FrameSource;
+  busy: boolean;
+  onSave: (part: CameraPart) => void;
+}
+
+/** Level, lens, scale and slope, by marking things on one picture of the clip. */
+export function CameraMarks({ footage, source, busy, onSave }: Props) {
+  const clip = footage.run.clip!;
+  const [width, height] = [clip.width ?? 1, clip.height ?? 1];
+  const last = footage.t.length - 1;
+  const [frame, setFrame] = useState(Math.floor(last / 2));
+  const [tool, setTool] = useState<Tool>("horizon");
+  const [lines, setLines] = useState<Point[][]>([[]]);
+  const [metres, setMetres] = useState("");
+  const [problem, setProblem] = useState("");
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
+
+  useEffect(() => {
+    let current = true;
+    source.frame(frame).then(
+      (picture) => {
+        if (!current || !canvas.current) return;
+        canvas.current.getContext("2d")!.drawImage(picture, 0, 0, canvas.current.width, canvas.current.height);
+        canvas.current.dataset.frame = String(frame);
+        setProblem("");
+      },
+      (e: Error) => current && setProblem(e.message),
+    );
+    return () => {
+      current = false;
+    };
+  }, [source, frame]);
+
+  const start = (next: Tool) => {
+    setTool(next);
+    setLines([[]]);
+  };
+  const press = (x: number, y: number) => {
+    const now = lines.at(-1)!;
+    // A third point where two are meant begins anew.
+    const line: Point[] = tool !== "lens" && now.length >= 2 ? [[x, y]] : [...now, [x, y]];
+    setLines([...lines.slice(0, -1), line]);
+  };
+  const line = lines[0] ?? [];
+  const full = lines.filter((l) => l.length >= 3);
+  const ready = tool === "lens" ? full.length > 0 && lines.every((l) => l.length === 0 || l.length >= 3) : line.length === 2 && (tool !== "scale" || Number(metres.replace(",", ".")) > 0);
+  const save = () => {
+    if (tool === "horizon" || tool === "plumb") onSave({ level: { by: tool, frame, points: line } });
+    else if (tool === "scale") onSave({ scale: { frame, points: line, metres: Number(metres.replace(",", ".")) } });
+    else if (tool === "lens") onSave({ lens: { by: "lines", lines: full } });
+    else onSave({ [tool]: { frame, points: line } });
+    setLines([[]]);
+  };
+  const px = width / 900;
+  const saved = savedLines(footage.camera, frame);
+  return (
+    <section aria-labelledby="camera" className="grid gap-2 rounded border border-line bg-sheet p-3">
+      <h2 id="camera" className="text-base">
+        The camera
+      </h2>
+      <div role="group" aria-label="What to mark" className="flex flex-wrap gap-1">
+        {TOOLS.map(([id, name]) => (
+          <button key={id} type="button" aria-pressed={tool === id} onClick={() => start(id)} className={`rounded border px-2.5 py-1 ${tool === id ? "border-deep bg-tint font-semibold" : "border-line hover:bg-tint"}`}>
+            {name}
+          </button>
+        ))}
+      </div>
+      <p className="text-soft">{TOOLS.find(([id]) => id === tool)![2]}</p>
+      <div className="relative overflow-hidden rounded bg-black">
+        <canvas ref={canvas} width={clip.play_width} height={clip.play_height} className="block w-full" role="img" aria-label={`Frame ${frame} of the clip`} />
+        <svg
+          ref={svg}
+          viewBox={`0 0 ${width} ${height}`}
+          className="absolute inset-0 size-full cursor-crosshair touch-none"
+          role="application"
+          aria-label="Picture to mark on"
+          onPointerDown={(e) => {
+            const box = svg.current!.getBoundingClientRect();
+            press(((e.clientX - box.left) / box.width) * width, ((e.clientY - box.top) / box.height) * height);
+          }}
+        >
+          {saved.map((points, k) => (
+            <polyline key={k} points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} />
+          ))}
+          {lines.map((points, k) => (
+            <g key={k}>
+              <polyline points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="#ffe14d" strokeWidth={2.4 * px} />
+              {points.map(([x, y], j) => (
+                <path key={j} d={`M${x - 7 * px} ${y}h${14 * px}M${x} ${y - 7 * px}v${14 * px}`} stroke="#ffe14d" strokeWidth={2 * px} />
+              ))}
+            </g>
+          ))}
+        </svg>
+        {problem && (
+          <p role="alert" className="absolute inset-x-0 bottom-0 bg-[#10202e]/90 p-3 text-white">
+            {problem}
+          </p>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <label className="flex min-w-48 flex-1 items-center gap-2">
+          Frame <input type="range" min={0} max={last} value={frame} onChange={(e) => setFrame(Number(e.target.value))} className="flex-1 accent-(--deep)" />
+          <span className="w-14 tabular-nums">{frame}</span>
+        </label>
+        {tool === "scale" && (
+          <label className="flex items-center gap-2">
+            Metres <Input value={metres} onChange={(e) => setMetres(e.target.value)} inputMode="decimal" style={{ width: "5rem" }} />
+          </label>
+        )}
+        {tool === "lens" && (
+          <Button disabled={(lines.at(-1)?.length ?? 0) < 3} onClick={() => setLines([...lines, []])}>
+            Next line
+          </Button>
+        )}
+        <Button disabled={!lines.some((l) => l.length)} onClick={() => setLines([[]])}>
+          Start again
+        </Button>
+        <Button tone="main" disabled={!ready || busy} onClick={save}>
+          Save the mark
+        </Button>
+      </div>
+      <div className="flex flex-wrap gap-x-6 gap-y-2 border-t border-line pt-2">
+        <ByHand footage={footage} busy={busy} onSave={onSave} />
+        <label className="flex items-center gap-2">
+          Lens
+          <Select value={footage.camera.lens?.by ?? ""} disabled={busy} onChange={(e) => onSave({ lens: e.target.value ? { by: e.target.value as "normal" } : null })} style={{ width: "11.5rem" }}>
+            <option value="">Not said</option>
+            <option value="normal">Phone, main lens</option>
+            <option value="wide">Phone, wide lens</option>
+            <option value="action">Action camera, wide</option>
+            {footage.camera.lens?.by === "lines" && <option value="lines">By straight things</option>}
+          </Select>
+        </label>
+      </div>
+      <ul className="grid gap-1">
+        {Object.entries(footage.camera_words).map(([part, words]) => (
+          <li key={part} className="flex items-center gap-2">
+            <span>
+              <b className="font-semibold">{PART_WORDS[part]}:</b> {words}
+            </span>
+            <Button tone="quiet" className="text-sm" disabled={busy} onClick={() => onSave({ [part]: null })} aria-label={`Take back: ${PART_WORDS[part]}`}>
+              Take back
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {Object.keys(footage.camera_words).length === 0 && <p className="text-sm text-soft">Nothing is marked yet. The scale is taken from the rider&rsquo;s height.</p>}
+      <span className="sr-only">{PART[tool]}</span>
+    </section>
+  );
+}
+
+/** Degrees that the picture is askew, where there is nothing in it to mark. */
+function ByHand({ footage, busy, onSave }: Omit<Props, "source">) {
+  const now = footage.camera.level?.by === "hand" ? String(footage.camera.level.roll_deg ?? "") : "";
+  const [roll, setRoll] = useState(now);
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onSave({ level: { by: "hand", roll_deg: Number(roll.replace(",", ".").replace("−", "-")) } });
+      }}
+    >
+      <label className="flex items-center gap-2 whitespace-nowrap">
+        Turn by hand <Input value={roll} onChange={(e) => setRoll(e.target.value)} inputMode="decimal" style={{ width: "4.5rem" }} placeholder="0" />°
+      </label>
+      <Button type="submit" disabled={busy || !roll.trim() || Number.isNaN(Number(roll.replace(",", ".").replace("−", "-")))}>
+        Turn
+      </Button>
+    </form>
+  );
+}
+
+/** The lines that are marked in this frame already. */
+function savedLines(camera: Footage["camera"], frame: number): Point[][] {
+  const at = [camera.level, camera.scale, camera.surface, camera.fall].flatMap((m) => (m && m.frame === frame && m.points ? [m.points as Point[]] : []));
+  return [...at, ...((camera.lens?.lines ?? []) as Point[][])];
+}

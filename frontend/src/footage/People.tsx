@@ -1,0 +1,60 @@
+import { useEffect, useRef } from "react";
+
+import type { Schemas } from "../api/client";
+import type { FrameSource } from "../bench/frames";
+import { Button } from "../ui/parts";
+import type { Footage } from "./FootagePage";
+
+interface Props {
+  footage: Footage;
+  source: FrameSource;
+  busy: boolean;
+  onChoose: (who: number) => void;
+}
+
+/** Everybody in the picture, to say which of them the run is of. */
+export function People({ footage, source, busy, onChoose }: Props) {
+  const { people, chosen, run } = footage;
+  if (people.length < 2) return null;
+  return (
+    <section aria-labelledby="people" className="rounded border border-line bg-sheet p-3">
+      <h2 id="people" className="text-base">
+        Which of them is {run.rider.name}?
+      </h2>
+      <p className="mb-2 text-sm text-soft">Choosing another follows them through the clip anew; corrections to joints start over.</p>
+      <ul className="flex flex-wrap gap-3">
+        {people.map((p, k) => (
+          <li key={k} className="grid gap-1">
+            <Crop person={p} source={source} clip={run.clip!} words={`person ${k + 1}, frame ${p.frame}`} />
+            {k === chosen ? (
+              <b className="py-1 text-center font-semibold">Followed</b>
+            ) : (
+              <Button disabled={busy} onClick={() => onChoose(k)} aria-label={`Follow person ${k + 1}`}>
+                Follow
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Crop({ person, source, clip, words }: { person: Schemas["Person"]; source: FrameSource; clip: NonNullable<Schemas["Run"]["clip"]>; words: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    let current = true;
+    void source.frame(person.frame).then((picture) => {
+      if (!current || !canvas.current) return;
+      const scale = (clip.play_width ?? 1) / (clip.width ?? 1);
+      const [x0, y0, x1, y1] = person.box.map((v) => v * scale) as [number, number, number, number];
+      const half = Math.max(x1 - x0, y1 - y0) * 0.6;
+      const context = canvas.current.getContext("2d")!;
+      context.drawImage(picture, (x0 + x1) / 2 - half, (y0 + y1) / 2 - half, 2 * half, 2 * half, 0, 0, 160, 160);
+    });
+    return () => {
+      current = false;
+    };
+  }, [person, source, clip]);
+  return <canvas ref={canvas} width={160} height={160} className="rounded bg-tint" role="img" aria-label={words} />;
+}
