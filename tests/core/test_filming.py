@@ -124,5 +124,5 @@ def test_a_fisheye_preset_straightens_what_an_equidistant_lens_bends():
     centre = np.array([640.0, 360.0])
     seen = np.array([[200.0, 200.0], [400, 500], [1000, 300]])
     exact = undistort_fisheye(seen, lens.focal_px, centre)
-    np.testing.assert_allclose(undistort_radial(seen, lens.focal_px, centre, lens.k1, lens.k2), exact, atol=0.01 * 1280)
-    np.testing.assert_allclose(distort_radial(exact, lens.focal_px, centre, lens.k1, lens.k2), seen, atol=0.004 * 1280)
+    np.testing.assert_allclose(undistort_radial(seen, lens.focal_px, centre, lens.k1, lens.k2), exact, atol=0.012 * 1280)
+    np.testing.assert_allclose(distort_radial(exact, lens.focal_px, centre, lens.k1, lens.k2), seen, atol=0.01 * 1280)

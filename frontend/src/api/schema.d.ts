@@ -482,6 +482,12 @@ export interface components {
             prescription: components["schemas"]["Prescription"];
             /** @description landmarks of the points file, in its order */
             points: string[];
+            /** @description points off the body that a hand may mark here */
+            markable: string[];
+            /** @description points whose marks are being carried */
+            carrying: string[];
+            /** @description why a point could not be carried */
+            carry_problems: string[];
             /** @description changes with every correction */
             version: string;
             can_undo: boolean;

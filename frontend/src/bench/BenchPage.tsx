@@ -6,11 +6,11 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
-import { Button, SideMark, Trouble, Waiting } from "../ui/parts";
+import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
 import { EyeNotes, Findings } from "./Findings";
 import { nearest } from "./frames";
-import { frameOf, middlePhase, phaseAt, plain, turnAt } from "./places";
+import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "./places";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "./Ribbon";
 import { Stage } from "./Stage";
@@ -18,7 +18,8 @@ import { SPEEDS, usePlayer } from "./usePlayer";
 
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });
-  const data = useQuery(benchQuery(run));
+  // While a marked point is carried through the clip, the Bench is asked again now and then.
+  const data = useQuery({ ...benchQuery(run), refetchInterval: (q) => (q.state.data?.carrying.length ? 1000 : false) });
   const xy = useQuery({ ...points(run, data.data?.version ?? ""), enabled: !!data.data, placeholderData: (old) => old });
   if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
   if (xy.error) return <Trouble error={xy.error} again={() => void xy.refetch()} />;
@@ -40,6 +41,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [close, setClose] = useState(false);
   const [show, setShow] = useState({ body: true, lines: true });
   const [help, setHelp] = useState(false);
+  const [placing, setPlacing] = useState("");
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
   const [measure = "", limb = ""] = picked?.split("|") ?? [];
@@ -155,7 +157,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
       </h1>
       <section aria-label="Stage" className="grid min-h-0 content-start gap-2 overflow-auto p-3">
         <div className="mx-auto w-full max-w-[calc((100vh-17.5rem)*1.7778)]">
-          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} ask={asked?.frame === frame ? asked.landmark : undefined} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
+          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
           <Button onClick={() => step(-1)} aria-label="One frame back">
@@ -191,10 +193,31 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Button onClick={() => change.mutate({ step: "redo" })} disabled={!bench.can_redo || change.isPending} aria-label="Redo" title="Redo (Ctrl Y)">
             <Redo2 aria-hidden className="size-4" />
           </Button>
+          {bench.markable.length > 0 && (
+            <Select aria-label="Mark gear" value={placing} onChange={(e) => setPlacing(e.target.value)} style={{ width: "9.5rem" }}>
+              <option value="">Mark gear…</option>
+              {bench.markable.map((n) => (
+                <option key={n} value={n}>
+                  {joint(n)}
+                </option>
+              ))}
+            </Select>
+          )}
           <Button tone="quiet" onClick={() => setHelp(true)} aria-label="Keys" className="ml-auto">
             <CircleHelp aria-hidden className="size-4" />
           </Button>
         </div>
+        {placing && (
+          <p role="status" className="text-sm text-soft">
+            Mark the {joint(placing)} in a frame every half second or so; it is carried between the marks.
+            {bench.carrying.length > 0 && " Carrying it through the clip…"}
+          </p>
+        )}
+        {bench.carry_problems.map((p) => (
+          <p key={p} role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
+            {p}
+          </p>
+        ))}
         {change.error && (
           <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
             {change.error.message}

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from proklisis.core.tracks import ClipFacts, Tracks
 
 if TYPE_CHECKING:  # loads the tracker
+    from proklisis.footage.carry import Carried
     from proklisis.footage.follow import Piece
 
 PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light")
@@ -64,3 +65,18 @@ def unpack_piece(data: bytes | memoryview) -> Piece:
 
     with np.load(io.BytesIO(bytes(data))) as z:
         return Piece(int(z["first"]), *(z[k].astype(float) if z[k].dtype == np.float32 else z[k] for k in PIECE))
+
+
+def pack_carried(path: Carried) -> bytes:
+    """A carried point's path."""
+    out = io.BytesIO()
+    np.savez_compressed(out, frames=path.frames, xy=path.xy, u=path.u, confidence=path.confidence)
+    return out.getvalue()
+
+
+def unpack_carried(data: bytes | memoryview) -> Carried:
+    """Inverse of :func:`pack_carried`."""
+    from proklisis.footage.carry import Carried
+
+    with np.load(io.BytesIO(bytes(data))) as z:
+        return Carried(z["frames"], z["xy"], z["u"], z["confidence"])

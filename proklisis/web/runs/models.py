@@ -159,6 +159,19 @@ class TrackSet(models.Model):
         ordering = ["-id"]
 
 
+class Carried(models.Model):
+    """A point off the body as it was carried from its marks; worked out again when they change."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="carried")
+    landmark = models.CharField(max_length=30)
+    marks = models.JSONField()
+    data = models.BinaryField(default=b"")
+    problem = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "landmark"], name="one_path_a_landmark")]
+
+
 class Edit(models.Model):
     """One correction by a coach. The corrections that are not undone, in order, are in force."""
 

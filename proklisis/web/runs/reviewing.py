@@ -16,6 +16,7 @@ from proklisis.web.errors import Conflict
 from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.camera import camera_facts, with_scene
+from proklisis.web.runs.gear import MARKABLE, with_gear
 from proklisis.web.runs.models import Edit, Result, Run
 
 
@@ -61,9 +62,16 @@ def tracker_tracks(run: Run) -> Tracks:
 def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
     """Tracks with the coach's marks applied, and the cuts that are in force."""
     edits = list(run.edits.filter(undone=False))
-    marks = [Mark(**e.values) for e in edits if e.kind == Edit.Kind.MARK]
+    given = tracker_tracks(run)
+    tracks = with_gear(run, given)
+    marks = [Mark(**e.values) for e in edits if e.kind == Edit.Kind.MARK and _of_body(e.values["landmark"], given)]
     cuts = [Cut(kind=e.kind, **e.values) for e in edits if e.kind != Edit.Kind.MARK]
-    return apply_marks(tracker_tracks(run), marks), cuts
+    return apply_marks(tracks, marks), cuts
+
+
+def _of_body(landmark: str, given: Tracks) -> bool:
+    """Whether a mark corrects what was tracked; one of another point adds that point."""
+    return landmark in given.index or landmark not in MARKABLE
 
 
 def reviewed(run: Run) -> Review:

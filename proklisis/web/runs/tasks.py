@@ -9,7 +9,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from proklisis.web.runs import uploading, work
+from proklisis.web.runs import carrying, uploading, work
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
 LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
@@ -40,13 +40,19 @@ def join(run_id: int, attempt: int) -> None:
     work.join_parts(run_id, attempt)
 
 
+@app.task(name="carry", queue="clips", retry=RETRY, priority=5)
+def carry_point(run_id: int, landmark: str) -> None:
+    """Carry a marked point through the frames between its marks."""
+    carrying.carry_now(run_id, landmark)
+
+
 @app.periodic(cron="* * * * * */5")
 @app.task(name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost")
 async def take_up_lost(context: JobContext, timestamp: int) -> None:
     """Put the jobs of lost workers back into the queue; give up one that was lost again and again."""
     manager = app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=LOST_S):
-        if job.attempts >= work.MOST_LOST and "run_id" in job.task_kwargs:
+        if job.attempts >= work.MOST_LOST and "attempt" in job.task_kwargs:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(work.give_up)(job.task_kwargs["run_id"], job.task_kwargs["attempt"])
         else:

@@ -28,12 +28,12 @@ from proklisis.footage.limited import limited
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs import uploading
+from proklisis.web.runs import carrying, gear, uploading
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import corrected, questions, refresh, reviewed
+from proklisis.web.runs.reviewing import corrected, questions, refresh, reviewed, tracker_tracks
 from proklisis.web.runs.serializers import (
     BenchSerializer,
     EditSerializer,
@@ -252,8 +252,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         given.is_valid(raise_exception=True)
         with transaction.atomic():
             run.edits.filter(undone=True).delete()
-            run.edits.create(by=request.user, **given.validated_data)
+            edit = run.edits.create(by=request.user, **given.validated_data)
             run.result = refresh(run)
+            self._carry(run, edit)
         return Response(self._bench(run))
 
     @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
@@ -275,11 +276,18 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             edit.undone = undone
             edit.save()
             run.result = refresh(run)
+            self._carry(run, edit)
         return Response(self._bench(run))
+
+    def _carry(self, run: Run, edit: Edit) -> None:
+        landmark = edit.values.get("landmark")
+        if landmark in gear.MARKABLE and landmark not in tracker_tracks(run).index:
+            carrying.queue_carrying(run, landmark)
 
     def _bench(self, run: Run) -> dict[str, Any]:
         if not hasattr(run, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        given = tracker_tracks(run)
         tracks, _ = corrected(run)
         names, _ = drawn_points(tracks)
         return {
@@ -287,6 +295,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             **run.result.bench,
             "prescription": run.result.prescription,
             "points": names,
+            "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
+            "carrying": gear.waiting(run, given),
+            "carry_problems": gear.troubles(run),
             "version": run.result.made.isoformat(),
             "can_undo": run.edits.filter(undone=False).exists(),
             "can_redo": run.edits.filter(undone=True).exists(),

@@ -1,0 +1,47 @@
+"""The job that carries a marked point through the frames between its marks."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from proklisis.core.errors import InputError
+from proklisis.footage.carry import Carried as CarriedPath
+from proklisis.footage.carry import carry
+from proklisis.footage.limited import limited
+from proklisis.web.runs import blobs
+from proklisis.web.runs.gear import as_text, gear_marks
+from proklisis.web.runs.models import Carried, Run
+from proklisis.web.runs.reviewing import refresh, tracker_tracks
+from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
+
+
+def queue_carrying(run: Run, landmark: str) -> None:
+    from proklisis.web.runs.tasks import carry_point
+
+    Carried.objects.filter(run=run, landmark=landmark).update(problem="")
+    carry_point.defer(run_id=run.pk, landmark=landmark)
+
+
+def carry_now(run_id: int, landmark: str) -> None:
+    """Carry a point's marks as they stand, and work the run out anew."""
+    run = Run.objects.select_related("rider", "clip").filter(pk=run_id).first()
+    if run is None or not hasattr(run, "clip") or not run.track_sets.exists():
+        return
+    tracks = tracker_tracks(run)
+    marks = gear_marks(run, tracks).get(landmark)
+    done = run.carried.filter(landmark=landmark).first()
+    if not marks:
+        run.carried.filter(landmark=landmark).delete()
+    elif done is None or done.marks != as_text(marks) or done.problem:
+        row = {"marks": as_text(marks), "data": b"", "problem": ""}
+        try:
+            seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
+            path: CarriedPath = limited(carry, footage_of(run.clip), marks, name=run.clip.name, seconds=seconds)
+            row["data"] = blobs.pack_carried(path)
+        except InputError as e:
+            row["problem"] = str(InputError(e.what, landmark.replace("_", " "), e.mend))[:300]
+        Carried.objects.update_or_create(run=run, landmark=landmark, defaults=row)
+    with transaction.atomic():
+        if hasattr(run, "result"):
+            refresh(run)
+

@@ -1,0 +1,87 @@
+"""Points of the equipment and the scene: marked in a few frames, carried between them by optical flow."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+
+from proklisis.core.landmarks import DRIFTS, GEAR, SCENE
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.review import CARVE, playbook
+from proklisis.core.splitting.library import splitter
+from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.web.runs import blobs
+from proklisis.web.runs.models import Edit, Run
+
+Marks = dict[int, tuple[float, float]]
+#: Points that a tracker never gives and a hand may mark.
+MARKABLE = frozenset({*GEAR, *SCENE} - set(DRIFTS) - {"surface_a", "surface_b", "fall_a", "fall_b"})
+
+
+def wanted_gear(discipline: str) -> list[str]:
+    """Landmarks off the body that this discipline is split or measured by, in the order of the landmarks."""
+    book = playbook(discipline)
+    names: set[str] = set() if book.split in (None, CARVE) else set(splitter(book.split or "").needs)
+    for m in book.measures:
+        if m in REGISTRY:
+            names |= {*REGISTRY[m].points, *REGISTRY[m].board_points}
+    for name in list(names):
+        for word in ("outside_", "inside_"):
+            if name.startswith(word):
+                names |= {f"l_{name.removeprefix(word)}", f"r_{name.removeprefix(word)}"}
+    return [n for n in (*GEAR, *SCENE) if n in names and n in MARKABLE]
+
+
+def gear_marks(run: Run, tracks: Tracks) -> dict[str, Marks]:
+    """Marks in force of points that the tracks do not have: landmark → frame → pixels."""
+    out: dict[str, Marks] = defaultdict(dict)
+    for e in run.edits.filter(undone=False, kind=Edit.Kind.MARK):
+        v = e.values
+        if v["landmark"] not in tracks.index and v["landmark"] in MARKABLE:
+            out[v["landmark"]][int(v["frame"])] = (float(v["x"]), float(v["y"]))
+    return dict(out)
+
+
+def as_text(marks: Marks) -> dict[str, list[float]]:
+    return {str(k): list(v) for k, v in sorted(marks.items())}
+
+
+def with_gear(run: Run, tracks: Tracks) -> Tracks:
+    """Tracks with the marked points added: where they were carried, else only in the frames of the marks."""
+    marked = gear_marks(run, tracks)
+    if not marked:
+        return tracks
+    carried = {c.landmark: c for c in run.carried.all()}
+    n = len(tracks)
+    names, columns = list(tracks.names), []
+    for landmark, marks in marked.items():
+        xy, u, source = np.full((n, 2), np.nan), np.full(n, np.nan), np.full(n, SOURCES.index("interpolated"), np.uint8)
+        done = carried.get(landmark)
+        if done is not None and done.data and done.marks == as_text(marks):
+            path = blobs.unpack_carried(done.data)
+            xy[path.frames], u[path.frames] = path.xy, path.u
+        for frame, point in marks.items():
+            if frame < n:
+                xy[frame], u[frame], source[frame] = point, max(0.0015 * tracks.facts.width, 0.5), SOURCES.index("marked")
+        names.append(landmark)
+        columns.append((xy, u, source))
+    return Tracks(
+        tracks.frames, tracks.t, tuple(names), np.concatenate([tracks.xy, np.stack([c[0] for c in columns], axis=1)], axis=1),
+        np.concatenate([tracks.u, np.stack([c[1] for c in columns], axis=1)], axis=1),
+        np.concatenate([tracks.source, np.stack([c[2] for c in columns], axis=1)], axis=1), tracks.facts,
+    )  # fmt: skip
+
+
+def waiting(run: Run, tracks: Tracks) -> list[str]:
+    """Landmarks whose marks are still being carried."""
+    carried = {c.landmark: c for c in run.carried.all()}
+    return [
+        name for name, marks in gear_marks(run, tracks).items()
+        if name not in carried or (carried[name].marks != as_text(marks) and not carried[name].problem)
+    ]  # fmt: skip
+
+
+def troubles(run: Run) -> list[str]:
+    """Why a point could not be carried, a sentence each."""
+    return [c.problem for c in run.carried.exclude(problem="")]
