@@ -35,7 +35,7 @@ from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_bou
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
-from proklisis.core.tracks import Tracks, fill_short_gaps
+from proklisis.core.tracks import Tracks, fill_short_gaps, whole_sets
 
 #: The way of splitting whose uncertainties come in closed form.
 CARVE = "carve"
@@ -110,7 +110,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
         raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
     if len(tracks) < 10:
         raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
-    tracks = without_strays(tracks)
+    tracks = whole_sets(without_strays(tracks))
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
     return _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import SETS
 
 Array = NDArray[np.float64]
 View = Literal["front", "rear", "side_left", "side_right", "above", "oblique"]
@@ -139,6 +140,19 @@ def fill_short_gaps(tracks: Tracks, longest_s: float = 0.15) -> Tracks:
             u[inside, k] = np.maximum(u[a, k], u[b, k]) * (1 + np.minimum(inside - a, b - inside))
             source[inside, k] = SOURCES.index("interpolated")
     return replace(tracks, xy=xy, u=u, source=source)
+
+
+def whole_sets(tracks: Tracks) -> Tracks:
+    """Tracks without the points of a set that is not followed as a whole: one end of a ski tells nothing."""
+    seen = {n for n in tracks.names if tracks.has(n)}
+    part = {n for points in SETS if seen & set(points) and not set(points) <= seen for n in points}
+    keep = [k for k, n in enumerate(tracks.names) if n not in part]
+    if len(keep) == len(tracks.names):
+        return tracks
+    return Tracks(
+        tracks.frames, tracks.t, tuple(tracks.names[k] for k in keep), tracks.xy[:, keep], tracks.u[:, keep], tracks.source[:, keep],
+        tracks.facts, None if tracks.xyz is None else tracks.xyz[:, keep],
+    )  # fmt: skip
 
 
 def imported(tracks: Tracks) -> Tracks:

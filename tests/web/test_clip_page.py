@@ -1,0 +1,170 @@
+"""The clip's page: check, people, camera, plan; questions first; gear by marks; tracks as files."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from proklisis.core.landmarks import BODY
+from proklisis.formats.files import read_tracks
+from proklisis.web.runs.blobs import pack, unpack
+from proklisis.web.runs.carrying import carry_now
+from proklisis.web.runs.gear import wanted_gear
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.reviewing import corrected
+from tests.web.conftest import client_of, new_coach
+
+pytestmark = pytest.mark.django_db
+
+
+def body_only(tracks):
+    """What the tracker gives: no skis, no poles."""
+    keep = [k for k, name in enumerate(tracks.names) if name in (*BODY, "scene_drift")]
+    names = tuple(tracks.names[k] for k in keep)
+    return replace(tracks, names=names, xy=tracks.xy[:, keep], u=tracks.u[:, keep], source=tracks.source[:, keep])
+
+
+def page(client, run):
+    answer = client.get(f"/api/runs/{run.pk}/footage")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def mark_camera(client, run, **part):
+    return client.patch(f"/api/runs/{run.pk}/footage", part, format="json")
+
+
+def lean(client, run):
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    return next(r for r in bench["readings"] if r["measure"] == "lean" and r["phase"] == "belly")
+
+
+def test_the_check_names_what_the_pictures_hide_and_the_plan_where_to_stand(client, run):
+    got = page(client, run)
+    verdicts = {v["id"]: v for v in got["verdicts"]}
+    assert set(verdicts) == {"rate", "whole", "sharp", "size", "light", "view", "level", "lens"}
+    assert "±0.014 s" in verdicts["rate"]["hides"]
+    assert "pixels tall" in verdicts["size"]["words"]
+    assert got["plans"][0]["words"][0].startswith("Stand ")
+    (only,) = client.get(f"/api/runs/{run.pk}/footage?measures=shoulder_tilt").json()["plans"]
+    assert only["shows"] == ["Shoulder tilt"]
+    assert client.get(f"/api/runs/{run.pk}/footage?measures=shouldr").status_code == 400
+
+
+def test_a_levelled_camera_turns_every_lean(client, run):
+    before = lean(client, run)
+    done = mark_camera(client, run, level={"by": "plumb", "frame": 10, "points": [[600, 700], [600 + 60, 700 - 600]]})
+    assert done.status_code == 200
+    assert "5.7" in done.json()["camera_words"]["level"]
+    after = lean(client, run)
+    assert abs(abs(after["value"] - before["value"]) - np.degrees(np.arctan(0.1))) < 0.6
+    assert mark_camera(client, run, level=None).json()["camera_words"] == {}
+    assert lean(client, run) == before
+
+
+def test_impossible_marks_of_the_camera_change_nothing(client, run):
+    before = lean(client, run)
+    for part in (
+        {"level": {"by": "horizon", "points": [[0, 0], [3, 3]]}}, {"scale": {"frame": 1, "points": [[0, 0], [900, 0]], "metres": -2}},
+        {"lens": {"by": "lines", "lines": [[[0, 0], [10, 10]]]}}, {"surface": {"frame": 99999, "points": [[0, 500], [900, 500]]}},
+        {"lens": {"by": "glass"}},
+    ):  # fmt: skip
+        answer = mark_camera(client, run, **part)
+        assert answer.status_code == 400, part
+        assert answer.json()["problem"].endswith(".")
+    assert lean(client, run) == before
+    assert page(client, run)["camera"] == {}
+
+
+def test_scale_lens_and_surface_reach_the_tracks(client, run):
+    assert mark_camera(client, run, scale={"frame": 5, "points": [[100, 100], [100, 500]], "metres": 2}).status_code == 200
+    assert mark_camera(client, run, lens={"by": "action"}).status_code == 200
+    assert mark_camera(client, run, surface={"frame": 5, "points": [[100, 500], [900, 520]]}).status_code == 200
+    run = Run.objects.get(pk=run.pk)
+    tracks, _ = corrected(run)
+    assert tracks.facts.px_per_m == pytest.approx(200)
+    assert tracks.facts.k1 < -0.1
+    drift = tracks.point("scene_drift")
+    np.testing.assert_allclose(tracks.point("surface_a") - [100, 500], drift - drift[5], atol=1e-3)
+
+
+def test_another_person_is_followed_anew(client, run):
+    clip = run.clip
+    clip.people = [
+        {"numbers": [0, 30], "centres": [[300, 300], [310, 300]], "heights": [200, 200], "boxes": [[200, 200, 400, 400]] * 2},
+        {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
+    ]
+    clip.save()
+    assert len(page(client, run)["people"]) == 2
+    assert client.post(f"/api/runs/{run.pk}/person", {"person": 7}, format="json").status_code == 400
+    assert client.post(f"/api/runs/{run.pk}/person", {"person": 1}, format="json").json()["state"] == "queued"
+    run.refresh_from_db()
+    assert (run.clip.chosen, run.follow_again) == (1, True)
+    assert run.track_sets.count() == 1  # what was tracked before is kept until the new tracks are there
+
+
+def test_questions_name_a_joint_a_frame_and_what_they_settle(client, run):
+    asked = client.get(f"/api/runs/{run.pk}/questions").json()
+    assert 0 < len(asked) <= 10
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    for q in asked:
+        assert 0 <= q["frame"] < len(bench["t"])
+        assert q["landmark"] in bench["points"]
+        assert q["settles"].startswith("whether")
+
+
+@pytest.mark.parametrize("form", ["json", "csv", "parquet", "coco", "c3d"])
+def test_tracks_are_saved_with_corrections_and_can_be_handed_in_again(client, run, tmp_path, form):
+    client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 30, "landmark": "l_knee", "x": 500, "y": 333}, format="json")
+    answer = client.get(f"/api/runs/{run.pk}/tracks?form={form}")
+    name = answer["Content-Disposition"].split('"')[1]
+    path = tmp_path / name
+    path.write_bytes(b"".join(answer.streaming_content))
+    back = read_tracks(path)
+    np.testing.assert_allclose(back.point("l_knee")[30], (500, 333), atol=1e-3)
+    with path.open("rb") as f:
+        assert client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code == 202
+    assert client.get(f"/api/runs/{run.pk}/tracks?form=xls").status_code == 400
+
+
+def test_gear_is_marked_in_a_few_frames_and_carried(client, run, simulated):
+    truth = simulated({"not_level": 1.6}, seed=103, units=2, view="front").exact
+    with run.clip.working.open("rb") as f:
+        run.clip.original.save("run.mp4", f)
+    stored = run.track_sets.get()
+    run.track_sets.create(data=pack(body_only(unpack(stored.data))))
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert "l_ski_tip" not in bench["points"]
+    assert "l_ski_tip" in bench["markable"]
+    for frame in (40, 65, 90):
+        x, y = truth.point("l_ski_tip")[frame]
+        answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": frame, "landmark": "l_ski_tip", "x": x, "y": y}, format="json")
+        assert answer.status_code == 200
+    assert answer.json()["carrying"] == ["l_ski_tip"]
+    carry_now(run.pk, "l_ski_tip")
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert bench["carrying"] == bench["carry_problems"] == []
+    tracks, _ = corrected(Run.objects.get(pk=run.pk))
+    off = np.linalg.norm(tracks.point("l_ski_tip")[40:91] - truth.point("l_ski_tip")[40:91], axis=1)
+    assert np.median(off) < 3
+    assert np.isnan(tracks.point("l_ski_tip")[:5]).all()
+    # A mark taken back is carried no more.
+    for _ in range(3):
+        client.post(f"/api/runs/{run.pk}/undo")
+    assert "l_ski_tip" not in client.get(f"/api/runs/{run.pk}/bench").json()["points"]
+
+
+def test_only_gear_of_the_discipline_is_offered():
+    assert "handle" in wanted_gear("slalom_ski")
+    assert "handle" not in wanted_gear("alpine_carve")
+    assert "l_blade_front" in wanted_gear("figure_loop")
+
+
+def test_the_clip_of_another_club_is_not_there(run):
+    stranger = client_of(new_coach("Elsewhere", "zoe"))
+    assert stranger.get(f"/api/runs/{run.pk}/footage").status_code == 404
+    assert stranger.get(f"/api/runs/{run.pk}/questions").status_code == 404
+    assert stranger.post(f"/api/runs/{run.pk}/person", {"person": 0}, format="json").status_code == 404
+    assert stranger.get(f"/api/runs/{run.pk}/tracks?form=csv").status_code == 404
