@@ -35,6 +35,8 @@ TRUNK_TO_LEG = (0.30, 1.20)
 SEARCH_FRAMES, WINDOW = 60, 0.9
 #: A find this many heights from where the rider was sampled is somebody else.
 ELSEWHERE = 0.5
+#: In a crowd the tracker sees this many heights around where the rider was sampled.
+SURROUND = 0.8
 #: Shank, thigh and trunk together ÷ stature (Drillis & Contini, values from memory), and how
 #: much of it a skier's usual crouch leaves to be seen (house choice).
 CHAIN_TO_STATURE, SEEN_SHARE = 0.779, 0.90
@@ -84,9 +86,7 @@ class Person:
 
     def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int = -1) -> Array | None:
         """The rider in the next frame; a wrong find is searched again around their last place."""
-        if not self.started and self.seeds is not None:
-            self._start(tracker, picture, t, number)
-        found = tracker.follow(picture, t)
+        found = tracker.follow(self._shown(picture, number), t)
         if (seed := self.seeds.at(number) if self.seeds else None) is not None and self._elsewhere(found, *seed):
             # Where the rider is known to be counts for more than where the tracker went.
             self.centre, self.height, self.lost = *seed, 0
@@ -105,18 +105,17 @@ class Person:
         self.height = float(np.ptp(found[:, 1]))
         return found
 
-    def _start(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int) -> None:
-        """Show the tracker only the rider's surroundings once: it stays on whom it saw first."""
-        assert self.seeds is not None
-        near = self.seeds.near(number, SEARCH_FRAMES)
-        if near is None:
-            return
+    def _shown(self, picture: NDArray[np.uint8], number: int) -> NDArray[np.uint8]:
+        """What the tracker gets to see: in a crowd, the rider's surroundings only, else all; it goes where it likes."""
+        near = self.seeds.near(number, SEARCH_FRAMES) if self.seeds is not None else None
+        if near is None or (self.started and not self.seeds.crowded):  # type: ignore[union-attr]
+            return picture
         self.started = True
         centre, height = near
-        lo, hi = (centre - 0.75 * height).astype(int).clip(0), (centre + 0.75 * height).astype(int).clip(0)
+        lo, hi = (centre - SURROUND * height).astype(int).clip(0), (centre + SURROUND * height).astype(int).clip(0)
         alone = np.full_like(picture, 127)
         alone[lo[1] : hi[1], lo[0] : hi[0]] = picture[lo[1] : hi[1], lo[0] : hi[0]]
-        tracker.follow(alone, t)
+        return alone
 
     @staticmethod
     def _elsewhere(found: Array | None, centre: Array, height: float) -> bool:
@@ -227,7 +226,7 @@ def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
     Raises InputError when hardly any frame shows a person.
     """
     people = find_people(clip)
-    whole = follow_piece(clip, 0, len(clip.t), seeds_of(people[0]) if people else None, progress)
+    whole = follow_piece(clip, 0, len(clip.t), seeds_of(people) if people else None, progress)
     return as_tracks(clip, facts, whole, height_m)
 
 

@@ -28,7 +28,9 @@ KEY_S = 1.1
 #: Two finds of one person in one sample lie closer than this share of their height.
 SAME_PLACE = 0.35
 #: Costs of joining a find to a path: per height moved, per size ratio (log), per colour step; the most.
-MOVED, SIZE, COLOUR, DEAREST = 0.25, 1.0, 0.02, 1.6
+MOVED, SIZE, COLOUR, DEAREST = 0.4, 1.0, 0.02, 1.6
+#: In each so-manyth sample the picture's parts are searched too; in between, where somebody was.
+SMALL_EVERY = 4
 #: A person seen in fewer samples than this share of the best is a passer-by.
 PASSER_BY = 0.2
 
@@ -50,6 +52,11 @@ class Someone:
         self.heights.append(float(hi[1] - lo[1]))
         self.boxes.append((float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1])))
         self.colour = colour if self.colour is None else 0.7 * self.colour + 0.3 * colour
+
+    def holds(self, found: Array) -> bool:
+        """Whether a find lies where they were last."""
+        off = (found.min(axis=0) + found.max(axis=0)) / 2 - self.centres[-1]
+        return bool(np.linalg.norm(off) < 0.5 * self.heights[-1])
 
     def cost(self, found: Array, colour: Array, samples_ago: int) -> float:
         lo, hi = found.min(axis=0), found.max(axis=0)
@@ -81,7 +88,13 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
     last: list[int] = []  # the sample at which each person was seen last
     with PoseFinder() as finder:
         for k, (number, picture) in enumerate(_sampled(clip, wanted)):
-            finds = _apart(finder.find(picture))
+            finds = finder.find(picture)
+            if k % SMALL_EVERY == 0:
+                finds += finder.find_small(picture)
+            for person, seen in zip(people, last, strict=True):
+                if k - seen <= SMALL_EVERY and not any(person.holds(f) for f in finds):
+                    finds += finder.find_near(picture, person.centres[-1], 0.9 * person.heights[-1])
+            finds = _apart(finds)
             colours = [_clothes(picture, f) for f in finds]
             costs = np.full((len(people), len(finds)), DEAREST)
             for i, person in enumerate(people):
@@ -151,6 +164,8 @@ class Seeds:
     numbers: NDArray[np.int64]
     centres: Array
     heights: Array
+    #: Whether there is anybody else in the picture.
+    crowded: bool = False
 
     def near(self, number: int, most: int) -> tuple[Array, float] | None:
         """Centre and height between the samples around a frame; None farther than ``most`` frames from both."""
@@ -164,5 +179,7 @@ class Seeds:
         return self.near(number, 0)
 
 
-def seeds_of(person: Someone) -> Seeds:
-    return Seeds(np.array(person.numbers), np.array(person.centres).reshape(-1, 2), np.array(person.heights))
+def seeds_of(people: list[Someone], chosen: int = 0) -> Seeds:
+    person = people[chosen]
+    places = np.array(person.centres).reshape(-1, 2)
+    return Seeds(np.array(person.numbers), places, np.array(person.heights), len(people) > 1)

@@ -89,21 +89,28 @@ class PoseFinder:
         self._task.close()
 
     def find(self, picture: NDArray[np.uint8]) -> list[Array]:
-        """The (19, 2) pixels of each person, in no order.
+        """The (19, 2) pixels of each person whom the whole picture shows, in no order."""
+        return _pixels(self._task.detect(_image(picture)), picture)
 
-        Where the whole picture shows nobody, its parts are searched: the detector sees a picture
-        at 224 pixels, in which a far rider is too small.
-        """
-        found = _pixels(self._task.detect(_image(picture)), picture)
-        if found:
-            return found
+    def find_small(self, picture: NDArray[np.uint8]) -> list[Array]:
+        """Those whom its parts show: the detector sees a picture at 224 pixels, in which a far rider is too small."""
+        found: list[Array] = []
         h, w = picture.shape[:2]
         side = round(0.6 * min(h, w))
         for y0 in np.linspace(0, h - side, 2, dtype=int):
             for x0 in np.linspace(0, w - side, 3, dtype=int):
-                part = picture[y0 : y0 + side, x0 : x0 + side]
-                found += [f + [x0, y0] for f in _pixels(self._task.detect(_image(part)), part)]
+                found += self.find_near(picture, np.array([x0, y0]) + side / 2, side / 2)
         return found
+
+    def find_near(self, picture: NDArray[np.uint8], centre: Array, half: float) -> list[Array]:
+        """Those in the square ``centre`` ± ``half`` pixels."""
+        h, w = picture.shape[:2]
+        x0, y0 = (int(max(0.0, c - half)) for c in centre)
+        x1, y1 = int(min(w, centre[0] + half)), int(min(h, centre[1] + half))
+        if x1 - x0 < 32 or y1 - y0 < 32:
+            return []
+        part = picture[y0:y1, x0:x1]
+        return [f + [x0, y0] for f in _pixels(self._task.detect(_image(part)), part)]
 
 
 def _open(mode: mp.tasks.vision.RunningMode, confidence: float, poses: int = 1) -> mp.tasks.vision.PoseLandmarker:

@@ -203,7 +203,7 @@ def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     seeds = None
     if clip.people:
         who = clip.people[clip.chosen]
-        seeds = Seeds(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]))
+        seeds = Seeds(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]), len(clip.people) > 1)
     reporter.alive()
     return _limited(
         follow_piece, clip, footage_of(clip), piece.first, piece.stop, seeds,
