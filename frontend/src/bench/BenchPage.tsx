@@ -175,14 +175,14 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Button onClick={toggleBounce} aria-pressed={player.bounce} className={player.bounce ? "bg-tint" : ""}>
             Bounce
           </Button>
-          <span className="mx-2 min-w-36 text-soft" data-testid="clock">
+          <span className="mx-1 min-w-34 text-soft" data-testid="clock">
             frame <b className="text-ink">{frame}</b> · {t.toFixed(3)} s
           </span>
           <Button onClick={() => setClose(!close)} aria-pressed={close} aria-label="Close up" title="Close up (N)" className={close ? "bg-tint" : ""}>
             <ZoomIn aria-hidden className="size-4" />
           </Button>
           <Button onClick={addCut} disabled={change.isPending} title="Add a boundary here (C)">
-            <Scissors aria-hidden className="size-4" /> Cut here
+            <Scissors aria-hidden className="size-4" /> Cut
           </Button>
           <Button onClick={dropCut} disabled={change.isPending || !nearBoundary} title="Delete the nearest boundary (X)" aria-label="Delete the nearest cut">
             <Trash2 aria-hidden className="size-4" />
@@ -194,7 +194,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             <Redo2 aria-hidden className="size-4" />
           </Button>
           {bench.markable.length > 0 && (
-            <Select aria-label="Mark gear" value={placing} onChange={(e) => setPlacing(e.target.value)} style={{ width: "9.5rem" }}>
+            <Select aria-label="Mark gear" value={placing} onChange={(e) => setPlacing(e.target.value)} style={{ width: "7.2rem" }}>
               <option value="">Mark gear…</option>
               {bench.markable.map((n) => (
                 <option key={n} value={n}>

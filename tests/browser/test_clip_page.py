@@ -1,0 +1,95 @@
+"""The clip's page and what the Bench asks first, in a browser; and an upload over a connection that breaks."""
+
+from __future__ import annotations
+
+import pytest
+
+from proklisis.web.runs.models import Run
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def open_clip(window, run):
+    window.page.goto(f"{window.base}/runs/{run.pk}/footage")
+    window.page.get_by_role("heading", name="What these pictures can bear").wait_for()
+
+
+def press_picture(page, *shares):
+    box = page.get_by_label("Picture to mark on").bounding_box()
+    for x, y in shares:
+        page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+
+
+def test_the_camera_is_levelled_by_two_presses_and_taken_back(window, measured):
+    open_clip(window, measured)
+    page = window.page
+    page.get_by_role("button", name="Something plumb").click()
+    press_picture(page, (0.50, 0.95), (0.52, 0.15))
+    page.get_by_role("button", name="Save the mark").click()
+    page.get_by_text("The picture is turned by 2.5").wait_for()
+    assert page.get_by_text("Levelled by a mark").count() == 1
+    page.get_by_role("button", name="Take back: Level").click()
+    page.get_by_text("The camera is taken as level").wait_for()
+    assert window.axe() == []
+
+
+def test_a_line_that_is_no_horizon_is_refused_in_words(window, measured):
+    open_clip(window, measured)
+    page = window.page
+    press_picture(page, (0.3, 0.2), (0.5, 0.9))
+    page.get_by_role("button", name="Save the mark").click()
+    assert "mark the horizon" in page.get_by_role("alert").inner_text()
+    # The browser itself reports the refused request.
+    window.troubles = [t for t in window.troubles if "400" not in t]
+
+
+def test_the_plan_follows_the_wanted_measures_and_tracks_can_be_saved(window, measured):
+    open_clip(window, measured)
+    page = window.page
+    page.get_by_text("For everything this discipline is judged by").click()
+    page.get_by_role("button", name="Shoulder tilt", exact=True).click()
+    page.get_by_text("For 1 chosen measures").wait_for()
+    page.get_by_text("Shows shoulder tilt.").first.wait_for()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="COCO keypoints").click()
+    assert download.value.suggested_filename == f"run-{measured.pk}.coco.json"
+
+
+def test_what_is_asked_first_is_shown_and_can_be_confirmed(window, measured):
+    window.open_bench(measured.pk)
+    page = window.page
+    first = page.get_by_role("region", name="Look here first").get_by_role("listitem").first.get_by_role("button").first
+    words = first.inner_text()
+    first.click()
+    window.shown(int(words.split()[1].rstrip(":")))
+    assert page.locator("[data-asked]").count() == 1
+    with page.expect_response("**/edits") as answer:
+        page.get_by_role("button", name="It is right as it is").click()
+    assert answer.value.status == 200
+    page.wait_for_function("(old) => !Array.from(document.querySelectorAll('button')).some((b) => b.innerText === old)", arg=words)
+    assert Run.objects.get(pk=measured.pk).edits.get().by.username == "ada"
+
+
+def test_an_upload_goes_on_after_the_connection_broke(window, measured, short_clip):
+    page = window.page
+    broken = []
+
+    def once(route):
+        if route.request.method == "PATCH" and not broken:
+            broken.append(route.request.url)
+            route.abort("connectionreset")
+        else:
+            route.continue_()
+
+    page.route("**/api/uploads/**", once)
+    page.get_by_role("button", name="New run").click()
+    page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
+    page.get_by_label("Filmed", exact=True).select_option("front")
+    page.get_by_label("Clip").set_input_files(short_clip)
+    page.get_by_role("button", name="Save and send").click()
+    page.get_by_text("In the queue").wait_for(timeout=20_000)
+    assert broken
+    run = Run.objects.exclude(pk=measured.pk).get()
+    with run.clip.original.open("rb") as f:
+        assert f.read() == short_clip.read_bytes()
+    window.troubles = [t for t in window.troubles if "ERR_CONNECTION_RESET" not in t]
