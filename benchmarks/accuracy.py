@@ -10,7 +10,6 @@ fault at 1.5 band scales. With --pixels, rendered clips are also followed by the
 from __future__ import annotations
 
 import argparse
-import tempfile
 from collections import defaultdict
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -20,20 +19,17 @@ import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.review import Review, judge, playbook, review, run_sheet
-from proklisis.core.tracks import ClipFacts, Tracks
+from proklisis.core.tracks import Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate
 from proklisis.simulate.style import INJECT, injectable
 
 DISCIPLINE = "alpine_carve"
+PIXELS = "## From pixels alone"
 #: Disciplines that are judged at another level than intermediate.
-PIXELS = "## From pixels alone (front and rear)"
 LEVELS: dict[str, str] = {"kite_roll": "advanced"}
 OUT = Path(__file__).resolve().parents[1] / "docs" / "accuracy.md"
-PIXEL_CASES: tuple[tuple[str, str | None], ...] = (
-    ("front", None), ("rear", None), ("front", "not_level"), ("rear", "hip_out"), ("front", "edge_stays_flat"), ("rear", "not_level"),
-)  # fmt: skip
 
 
 @dataclass
@@ -148,28 +144,18 @@ def across_disciplines(seeds: int) -> list[str]:
     return out
 
 
-def from_pixels() -> Tally:
-    from proklisis.footage.follow import follow
-    from proklisis.footage.probe import probe
-    from proklisis.simulate.clip import write_clip
-    from proklisis.simulate.render.outfit import outfit
-
-    tally = Tally(frames=4)
-    with tempfile.TemporaryDirectory() as folder:
-        for seed, (view, fault) in enumerate(PIXEL_CASES):
-            sim = simulate(DISCIPLINE, {fault: 1.5} if fault else {}, view=view, seed=700 + seed, units=5)  # type: ignore[arg-type]
-            path = Path(folder) / f"{seed}.mp4"
-            write_clip(sim, path, outfit(seed), seed)
-            clip = probe(path)
-            tally.add(sim, follow(clip, ClipFacts(fps=clip.fps, view=view), sim.motion.stature_m), fault)  # type: ignore[arg-type]
-    return tally
-
-
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--seeds", type=int, default=4)
     parser.add_argument("--pixels", action="store_true")
+    parser.add_argument("--pixels-only", action="store_true", help="leave the figures from tracks as they are")
     args = parser.parse_args()
+    if args.pixels_only:
+        from benchmarks.pixels import report
+
+        OUT.write_text("\n".join([OUT.read_text("utf-8").split(PIXELS, 1)[0].rstrip(), "", PIXELS, "", *report(), ""]), "utf-8")
+        print(OUT.read_text("utf-8"))
+        return
     command = "python -m benchmarks.accuracy" + (f" --seeds {args.seeds}" if args.seeds != 4 else "") + " --pixels" * args.pixels
     text = ["# Accuracy against exact truth", "", f"Written by `{command}`; do not edit by hand.", ""]
     tally = from_tracks(args.seeds)
@@ -178,8 +164,9 @@ def main() -> None:
     text += [f"Faults that were not always found: {missed or 'none'}.", ""]
     text += ["## Every other discipline, from tracks", "", *across_disciplines(max(1, args.seeds // 2)), ""]
     if args.pixels:
-        pixels = from_pixels()
-        text += [PIXELS, "", *pixels.summary(), "", *pixels.rows(), ""]
+        from benchmarks.pixels import report
+
+        text += [PIXELS, "", *report(), ""]
     elif OUT.exists() and PIXELS in OUT.read_text("utf-8"):
         # Following pictures takes long: without it, the last time's figures stay.
         text += [PIXELS + OUT.read_text("utf-8").split(PIXELS, 1)[1].rstrip(), ""]
