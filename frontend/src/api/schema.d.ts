@@ -474,6 +474,11 @@ export interface components {
             notes: string[];
             /** @description how many times slower than life it seems to play */
             plays_slower: number | null;
+            /**
+             * Format: double
+             * @description degrees by which the picture is turned counter-clockwise to stand upright
+             */
+            roll_deg: number;
             refusals: components["schemas"]["Refusal"][];
             bands: components["schemas"]["Band"][];
             measures: {
@@ -488,6 +493,8 @@ export interface components {
             carrying: string[];
             /** @description why a point could not be carried */
             carry_problems: string[];
+            /** @description in force, the newest first */
+            corrections: components["schemas"]["Correction"][];
             /** @description changes with every correction */
             version: string;
             can_undo: boolean;
@@ -533,8 +540,17 @@ export interface components {
             /** Format: double */
             fps?: number;
             frames?: number;
-            missing_after?: unknown;
-            doubled?: unknown;
+            /** @description frames after which some are missing */
+            missing_after: number[];
+            /** @description frames that show the one before again */
+            doubled: number[];
+        };
+        /** @description Who put what right, and when. */
+        Correction: {
+            words: string;
+            by: string;
+            /** Format: date-time */
+            made: string;
         };
         Cue: {
             fault: string;

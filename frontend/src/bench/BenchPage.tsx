@@ -8,7 +8,7 @@ import { bench as benchQuery, disciplines, points, trace, useBenchChange } from 
 import { Dialog } from "../ui/Dialog";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
-import { EyeNotes, Findings } from "./Findings";
+import { Corrections, EyeNotes, Findings } from "./Findings";
 import { nearest } from "./frames";
 import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "./places";
 import { keyOf, Readings } from "./Readings";
@@ -238,6 +238,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <Findings bench={bench} book={book} onEvidence={evidence} />
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
+        <Corrections bench={bench} />
       </aside>
       <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">

@@ -86,3 +86,20 @@ export function EyeNotes({ bench, book, onChange, busy }: { bench: Bench; book?:
     </details>
   );
 }
+
+/** What was put right on this run, by whom and when. */
+export function Corrections({ bench }: { bench: Bench }) {
+  if (bench.corrections.length === 0) return null;
+  return (
+    <details className="border-t border-line px-3 py-2">
+      <summary className="cursor-pointer font-semibold">Put right by hand ({bench.corrections.length})</summary>
+      <ul className="mt-1 grid gap-0.5 text-sm">
+        {bench.corrections.map((c) => (
+          <li key={`${c.made}${c.words}`}>
+            {c.words} <span className="text-soft">by {c.by}, {new Date(c.made).toLocaleString("en-GB", { dateStyle: "short", timeStyle: "short" })}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}

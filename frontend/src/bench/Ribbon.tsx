@@ -116,6 +116,14 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
         {bench.turns.map((t) => (
           <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
         ))}
+        {(bench.run?.clip?.missing_after ?? []).map((i) => {
+          const at = x(((bench.t[i] ?? 0) + (bench.t[i + 1] ?? bench.t[i] ?? 0)) / 2);
+          return (
+            <line key={`gap${i}`} x1={at} x2={at} y1={0} y2={H} stroke="var(--bad)" strokeWidth={2} strokeDasharray="3 5" data-gap={i}>
+              <title>Frames are missing here.</title>
+            </line>
+          );
+        })}
         {looks.map(([a, b]) => (
           <rect key={a} x={x(bench.t[a]!)} width={Math.max(2, x(bench.t[b]!) - x(bench.t[a]!))} y={H - 5} height={5} fill="var(--warn)">
             <title>The rider was lost here; have a look.</title>

@@ -98,6 +98,8 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
   const marks = label?.points.map((p) => at(ofTurn(p, turn))).filter((p) => p !== null) ?? [];
   const foot = at("mid_ankle");
   const tall = tallness(at);
+  // Runs that were worked out before the camera could be levelled do not tell it.
+  const roll = ((bench.roll_deg ?? 0) * Math.PI) / 180;
 
   return (
     <div className="relative overflow-hidden rounded bg-black" style={{ ["--stage-left" as string]: "#ffb066", ["--stage-right" as string]: "#7cc4ff" }}>
@@ -120,9 +122,9 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
       >
         {show.lines && foot && (
           <>
-            <line x1={foot[0]} x2={foot[0]} y1={foot[1]} y2={foot[1] - 1.15 * tall} stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} data-line="plumb" />
+            <line x1={foot[0]} x2={foot[0] + 1.15 * tall * Math.sin(roll)} y1={foot[1]} y2={foot[1] - 1.15 * tall * Math.cos(roll)} stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} data-line="plumb" />
             {line(at("surface_a"), at("surface_b"), "surface", { stroke: "#fff", strokeWidth: 1.4 * px, strokeDasharray: `${2 * px} ${3 * px}` })}
-            {!at("surface_a") && <line x1={foot[0] - 0.5 * tall} x2={foot[0] + 0.5 * tall} y1={foot[1]} y2={foot[1]} stroke="#fff" strokeWidth={1.2 * px} strokeDasharray={`${2 * px} ${3 * px}`} data-line="surface" />}
+            {!at("surface_a") && <line x1={foot[0] - 0.5 * tall * Math.cos(roll)} x2={foot[0] + 0.5 * tall * Math.cos(roll)} y1={foot[1] - 0.5 * tall * Math.sin(roll)} y2={foot[1] + 0.5 * tall * Math.sin(roll)} stroke="#fff" strokeWidth={1.2 * px} strokeDasharray={`${2 * px} ${3 * px}`} data-line="surface" />}
           </>
         )}
         {show.body && LIMBS.map(([a, b]) => line(at(a), at(b), a + b, { stroke: side(a), strokeWidth: 2.4 * px, strokeLinecap: "round", opacity: 0.9, strokeDasharray: a.startsWith("r_") && b.startsWith("r_") ? `${7 * px} ${3 * px}` : undefined }))}

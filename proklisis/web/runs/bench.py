@@ -70,6 +70,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         ],
         "notes": list(done.notes),
         "plays_slower": done.plays_slower,
+        "roll_deg": round(done.tracks.facts.roll_deg, 3),
         "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],
         "bands": [
             {"measure": b.measure, "phase": b.phase, "limb": b.limb, "lo": b.band[0], "hi": b.band[1], "fault": b.fault}

@@ -17,6 +17,9 @@ from proklisis.web.runs.reporting import seconds_left
 
 
 class ClipSerializer(serializers.ModelSerializer[Clip]):
+    missing_after = serializers.ListField(child=serializers.IntegerField(), help_text="frames after which some are missing")
+    doubled = serializers.ListField(child=serializers.IntegerField(), help_text="frames that show the one before again")
+
     class Meta:
         model = Clip
         fields = ["name", "size", "codec", "width", "height", "play_width", "play_height", "fps", "frames", "missing_after", "doubled"]
@@ -288,6 +291,14 @@ class PrescriptionSerializer(serializers.Serializer[Any]):
     cannot_tell = CannotTellSerializer(many=True)
 
 
+class CorrectionSerializer(serializers.Serializer[Any]):
+    """Who put what right, and when."""
+
+    words = serializers.CharField()
+    by = serializers.CharField()
+    made = serializers.DateTimeField()
+
+
 class BenchSerializer(serializers.Serializer[Any]):
     """One run, measured. Times are seconds from the clip's first frame."""
 
@@ -302,6 +313,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     sides = SideMeanSerializer(many=True)
     notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
     plays_slower = serializers.IntegerField(allow_null=True, help_text="how many times slower than life it seems to play")
+    roll_deg = serializers.FloatField(help_text="degrees by which the picture is turned counter-clockwise to stand upright")
     refusals = RefusalSerializer(many=True)
     bands = BandSerializer(many=True)
     measures = serializers.DictField(child=MeasureWordsSerializer())
@@ -310,6 +322,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     markable = serializers.ListField(child=serializers.CharField(), help_text="points off the body that a hand may mark here")
     carrying = serializers.ListField(child=serializers.CharField(), help_text="points whose marks are being carried")
     carry_problems = serializers.ListField(child=serializers.CharField(), help_text="why a point could not be carried")
+    corrections = CorrectionSerializer(many=True, help_text="in force, the newest first")
     version = serializers.CharField(help_text="changes with every correction")
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()

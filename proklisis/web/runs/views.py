@@ -298,10 +298,23 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
+            "corrections": [
+                {"words": _in_words(e), "by": e.by.get_username() if e.by else "somebody who has left", "made": e.made}
+                for e in run.edits.filter(undone=False).select_related("by").order_by("-id")[:200]
+            ],
             "version": run.result.made.isoformat(),
             "can_undo": run.edits.filter(undone=False).exists(),
             "can_redo": run.edits.filter(undone=True).exists(),
         }
+
+
+def _in_words(edit: Edit) -> str:
+    v = edit.values
+    if edit.kind == Edit.Kind.MARK:
+        return f"{v['landmark'].replace('_', ' ')} marked in frame {v['frame']}"
+    if edit.kind == Edit.Kind.MOVE:
+        return f"boundary moved from {v['old_t']:.2f} s to {v['t']:.2f} s"
+    return f"boundary added at {v['t']:.2f} s" if edit.kind == Edit.Kind.ADD else f"boundary deleted at {v['old_t']:.2f} s"
 
 
 def _read_tracks(file: Any) -> Tracks:
