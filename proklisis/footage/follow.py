@@ -257,7 +257,7 @@ def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None
             **({"px_per_m": scale, "px_per_m_rel_u": SCALE_REL_U} if scale else {}),
         }
     )  # fmt: skip
-    u = point_u(xy, t, facts.view)
+    u = point_u(xy, facts.view)
     return Tracks(
         np.arange(n), t.copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
         np.concatenate([u, drift_u[:, None]], axis=1), np.full((n, len(names)), SOURCES.index("auto"), np.uint8), facts,

@@ -44,6 +44,14 @@ def worker(own_media):
         process.wait()
 
 
+@pytest.fixture(scope="module")
+def brief_clip(short_clip, tmp_path_factory) -> Path:
+    """Long enough to be killed in the middle of."""
+    path = tmp_path_factory.mktemp("brief") / "run.mp4"
+    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(short_clip), "-frames:v", "150", "-g", "12", str(path)], check=True)
+    return path
+
+
 def queued(rider, path: Path) -> Run:
     run = Run.objects.create(club=rider.club, rider=rider, level="intermediate", view="front", conditions={"slope_deg": 17})
     with path.open("rb") as f:
@@ -65,8 +73,8 @@ def state(run: Run) -> str:
     return run.state
 
 
-def test_a_killed_workers_piece_is_taken_up_by_another(worker, rider, short_clip):
-    run = queued(rider, short_clip)
+def test_a_killed_workers_piece_is_taken_up_by_another(worker, rider, brief_clip):
+    run = queued(rider, brief_clip)
     first = worker()
     until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
     os.kill(first.pid, signal.SIGKILL)
@@ -80,8 +88,8 @@ def test_a_killed_workers_piece_is_taken_up_by_another(worker, rider, short_clip
     assert (tracks.source == SOURCES.index("auto")).all()
 
 
-def test_a_cancelled_run_stops_on_every_worker_and_goes_on_when_asked(worker, rider, short_clip):
-    run = queued(rider, short_clip)
+def test_a_cancelled_run_stops_on_every_worker_and_goes_on_when_asked(worker, rider, brief_clip):
+    run = queued(rider, brief_clip)
     worker()
     until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
     Run.objects.filter(pk=run.pk).update(cancel_asked=True)
@@ -91,9 +99,9 @@ def test_a_cancelled_run_stops_on_every_worker_and_goes_on_when_asked(worker, ri
     until(lambda: state(run) == Run.State.READY)
 
 
-def test_connections_cut_by_the_database_do_not_lose_the_run(worker, rider, short_clip):
+def test_connections_cut_by_the_database_do_not_lose_the_run(worker, rider, brief_clip):
     """As when PostgreSQL restarts in the middle of the work."""
-    run = queued(rider, short_clip)
+    run = queued(rider, brief_clip)
     worker()
     until(lambda: Piece.objects.filter(run=run, done__gt=5).exists())
     with connection.cursor() as cursor:
