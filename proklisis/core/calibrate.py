@@ -15,10 +15,9 @@ from scipy.optimize import least_squares
 
 from proklisis.core.camera import undistort_radial
 from proklisis.core.errors import InputError
+from proklisis.core.marks import HAND_U_SHARE, hand_u
 
 Array = NDArray[np.float64]
-#: A hand puts a point to about this share of the picture's width, one standard deviation.
-HAND_U_SHARE = 0.0015
 #: A horizon or a wall is itself level or plumb to about this, degrees (house choice).
 THING_U_DEG = 0.5
 #: No camera is held more askew than this; a line beyond it is a slope or a leaning pole.
@@ -121,9 +120,8 @@ def lens_from_lines(lines: Sequence[Sequence[Sequence[float]]], width: int, heig
         return np.concatenate([_off_line(undistort_radial(line, focal, centre, float(k[0]), 0.0)) for line in given])
 
     fit = least_squares(off, [0.0], bounds=([-1.0], [1.0]))
-    hand = HAND_U_SHARE * width
     spread = float(np.linalg.norm(np.asarray(fit.jac)))
-    if spread * 0.05 < hand:
+    if spread * 0.05 < hand_u(width):
         raise InputError("these lines tell nothing of the lens", "camera", "mark long straight things near the picture's edges")
     return Lens(focal, float(fit.x[0]), 0.0, float(np.sqrt(np.mean(off(fit.x) ** 2))))
 

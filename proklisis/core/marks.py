@@ -31,6 +31,11 @@ BRIDGE_S = 0.30
 HAND_U_SHARE = 0.0015
 
 
+def hand_u(width: int) -> float:
+    """Standard uncertainty of a point put by hand on a picture so many pixels wide, pixels."""
+    return max(HAND_U_SHARE * width, 0.5)
+
+
 @dataclass(frozen=True)
 class Mark:
     """A landmark put to (x, y) pixels in one frame."""
@@ -80,7 +85,7 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     k, t = tracks.index[landmark], tracks.t
     rows = np.array(sorted(points))
     hand = np.array([points[r] for r in rows])
-    hand_u = max(HAND_U_SHARE * tracks.facts.width, 0.5)
+    by_hand = hand_u(tracks.facts.width)
     path = _bridged(tracks, k, rows, hand)
     offset = hand - path[rows]
     shift = np.stack([np.interp(t, t[rows], offset[:, a]) for a in (0, 1)], axis=1)
@@ -93,14 +98,14 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     xy[:, k] = path + near[:, None] * shift
     touched = near > 0.02
     lost = ~np.isfinite(tracks.u[:, k]) & np.isfinite(path[:, 0])
-    usual_u = np.nanmedian(tracks.u[:, k]) if np.isfinite(tracks.u[:, k]).any() else hand_u
-    u[touched, k] = np.hypot(hand_u, (1 - near[touched]) * np.where(lost[touched], usual_u, tracks.u[touched, k]))
+    usual_u = np.nanmedian(tracks.u[:, k]) if np.isfinite(tracks.u[:, k]).any() else by_hand
+    u[touched, k] = np.hypot(by_hand, (1 - near[touched]) * np.where(lost[touched], usual_u, tracks.u[touched, k]))
     # What is bridged from a mark to where the tracker sees again is known the worse the farther from both.
-    u[lost, k] = np.hypot(hand_u, usual_u * (1 + 4 * gap[lost] / FADE_S))
+    u[lost, k] = np.hypot(by_hand, usual_u * (1 + 4 * gap[lost] / FADE_S))
     touched |= lost
     source[touched, k] = SOURCES.index("interpolated")
     xy[rows, k] = hand
-    u[rows, k] = hand_u
+    u[rows, k] = by_hand
     source[rows, k] = SOURCES.index("marked")
 
 

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
+from proklisis.core.marks import hand_u
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import Clip
 
@@ -23,8 +24,8 @@ Array = NDArray[np.float64]
 BEYOND_S = 0.4
 #: The flow looks at a window this many pixels wide at each of so many halvings of the picture.
 WINDOW, LEVELS = 25, 4
-#: A hand puts a point to about this share of the picture's width; each step of flow adds so many pixels.
-HAND_U_SHARE, STEP_U = 0.0015, 0.25
+#: Each step of flow adds so many pixels.
+STEP_U = 0.25
 #: Both ways apart by this share of the longer side of the picture: nothing is known any more.
 LOST_SHARE = 0.04
 #: Frames held at once, which bounds the memory of a long stretch between two marks.
@@ -71,9 +72,9 @@ def carry(clip: Clip, marks: dict[int, tuple[float, float]], progress: Callable[
         done += b - a
         if progress:
             progress(done, stop - first)
-    hand_u = max(HAND_U_SHARE * clip.width, 0.5)
+    by_hand = hand_u(clip.width)
     for row in rows:
-        xy[row - first], u[row - first], sure[row - first] = marks[row], hand_u, 1.0
+        xy[row - first], u[row - first], sure[row - first] = marks[row], by_hand, 1.0
     known = np.isfinite(xy[:, 0])
     return Carried(np.arange(first, stop)[known], xy[known], u[known], sure[known])
 
@@ -89,14 +90,14 @@ def _between(
     numbers = sorted(grey)
     m = numbers[-1] - a + 1
     steps = np.arange(m, dtype=float)
-    hand_u = max(HAND_U_SHARE * clip.width, 0.5)
+    by_hand = hand_u(clip.width)
     forward = _follow(grey, numbers, a, m, at_a, at_b) if at_a is not None else None
     backward = _follow(grey, numbers[::-1], a, m, at_b, at_a) if at_b is not None else None
     if forward is None or backward is None:
         path = forward if forward is not None else backward
         assert path is not None
         far = steps if forward is not None else steps[::-1]
-        u = np.hypot(hand_u, STEP_U * far)
+        u = np.hypot(by_hand, STEP_U * far)
         return path, np.where(np.isfinite(path[:, 0]), u, np.nan), np.exp(-u / (LOST_SHARE * clip.width))
     w = (steps / max(m - 1, 1))[:, None]
     apart = np.linalg.norm(forward - backward, axis=1)
@@ -105,7 +106,7 @@ def _between(
     one = ~np.isfinite(apart)
     path[one] = np.where(np.isfinite(forward[one]), forward[one], backward[one])
     near = STEP_U * np.minimum(steps, steps[::-1])
-    u = np.hypot(np.hypot(hand_u, near), np.where(one, 0.5 * LOST_SHARE * clip.width, apart / 2))
+    u = np.hypot(np.hypot(by_hand, near), np.where(one, 0.5 * LOST_SHARE * clip.width, apart / 2))
     path[u > LOST_SHARE * clip.width] = np.nan
     return path, np.where(np.isfinite(path[:, 0]), u, np.nan), np.exp(-u / (LOST_SHARE * clip.width))
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from proklisis.core.calibrate import lens_from_lines, lens_from_view, level_from_line, scale_from_length
 from proklisis.core.errors import InputError
+from proklisis.core.marks import hand_u
 from proklisis.core.tracks import SOURCES, Tracks
 from proklisis.web.runs.models import Run
 
@@ -57,12 +57,6 @@ class CameraSerializer(serializers.Serializer[Any]):
     scale = ScaleSerializer(required=False, allow_null=True)
     surface = SceneLineSerializer(required=False, allow_null=True)
     fall = SceneLineSerializer(required=False, allow_null=True)
-
-
-class CameraReadSerializer(serializers.Serializer[Any]):
-    """What the marks come to, in words for each part that is marked."""
-
-    words = serializers.DictField(child=serializers.CharField())
 
 
 def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[str, Any], dict[str, str]]:
@@ -115,16 +109,11 @@ def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
                 names.remove(name)
             names.append(name)
             xy = np.concatenate([xy, path[:, None]], axis=1)
-            u = np.concatenate([u, np.full((len(tracks), 1), max(0.0015 * tracks.facts.width, 0.5))], axis=1)
+            u = np.concatenate([u, np.full((len(tracks), 1), hand_u(tracks.facts.width))], axis=1)
             source = np.concatenate([source, np.full((len(tracks), 1), SOURCES.index("marked"), np.uint8)], axis=1)
     if tuple(names) == tracks.names:
         return tracks
     return Tracks(tracks.frames, tracks.t, tuple(names), xy, u, source, tracks.facts)
-
-
-@extend_schema_field(CameraSerializer)
-class CameraField(serializers.JSONField):
-    """The marks as they are stored."""
 
 
 def checked(run: Run, camera: dict[str, Any]) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from collections import defaultdict
 import numpy as np
 
 from proklisis.core.landmarks import DRIFTS, GEAR, SCENE
+from proklisis.core.marks import hand_u
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import CARVE, playbook
 from proklisis.core.splitting.library import splitter
@@ -63,7 +64,7 @@ def with_gear(run: Run, tracks: Tracks) -> Tracks:
             xy[path.frames], u[path.frames] = path.xy, path.u
         for frame, point in marks.items():
             if frame < n:
-                xy[frame], u[frame], source[frame] = point, max(0.0015 * tracks.facts.width, 0.5), SOURCES.index("marked")
+                xy[frame], u[frame], source[frame] = point, hand_u(tracks.facts.width), SOURCES.index("marked")
         names.append(landmark)
         columns.append((xy, u, source))
     return Tracks(

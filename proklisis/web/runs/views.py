@@ -95,6 +95,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if hasattr(run, "clip"):
             files = [run.clip.original, run.clip.working]
             transaction.on_commit(lambda: [f.delete(save=False) for f in files if f])
+        for upload in run.uploads.all():
+            uploading.discard(upload)
         run.delete()
 
     @extend_schema(
