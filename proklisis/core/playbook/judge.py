@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from math import hypot
 from typing import Literal
 
 import numpy as np
@@ -23,7 +24,7 @@ from proklisis.core.playbook.schema import (
     Playbook,
 )
 from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
-from proklisis.core.uncertainty import Value, probability_outside, propagate
+from proklisis.core.uncertainty import Value, probability_outside
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
 CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
@@ -70,7 +71,7 @@ class UnitVerdict:
 
     @property
     def fires(self) -> bool:
-        return self.verdict in ("clear", "likely")
+        return self.p is not None and self.p >= LIKELY
 
 
 @dataclass(frozen=True)
@@ -101,6 +102,7 @@ class Sheet:
         self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = defaultdict(lambda: defaultdict(list))
         for m in sheet.measures:
             self.by_measure[m.id][m.segment].append(m)
+        self._found: dict[tuple[str, int | None, str | None, str | None], list[SheetMeasure]] = {}
         self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
         for o in sheet.observations:
             self.observed[o.id][o.segment] = o.sure or self.observed[o.id].get(o.segment, False)
@@ -117,13 +119,18 @@ class Sheet:
 
         A condition that names no phase takes a value with none, else the value of every phase.
         """
+        key = (measure, unit, c.limb, c.phase)
+        if (kept := self._found.get(key)) is not None:
+            return kept
         here = self.by_measure[measure].get(unit, []) if measure in self.by_measure else []
         if c.limb:
             here = [m for m in here if m.limb in (c.limb, None)]
         if c.phase:
-            exact = [m for m in here if m.phase == c.phase]
-            return exact or [m for m in here if m.phase is None]
-        return [m for m in here if m.phase is None] or here
+            out = [m for m in here if m.phase == c.phase] or [m for m in here if m.phase is None]
+        else:
+            out = [m for m in here if m.phase is None] or here
+        self._found[key] = out
+        return out
 
     def side_of(self, unit: int | None) -> str | None:
         """The finest side the discipline has for a unit, or None."""
@@ -142,34 +149,41 @@ def _severity(value: float, band: Band, scale: float) -> float:
 
 
 def _over(top: SheetMeasure, bottom: SheetMeasure) -> Value:
-    return propagate(lambda a, b: a / b, [top.value, bottom.value], [top.u, bottom.u])
+    """A quotient with its uncertainty to first order (JCGM 100:2008, 5.1.2)."""
+    share = top.value / bottom.value
+    return Value(share, hypot(top.u / bottom.value, share * bottom.u / bottom.value))
 
 
 def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     assert c.measure is not None
     band = c.band_for(s.level)
     nothing = UnitVerdict(unit, None, 0.0, ())
-    if c.side is not None and s.side_of(unit) != c.side:
+    if (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
         return nothing
     if band is None:
         return UnitVerdict(unit, 0.0, 0.0, ())
-    found: list[tuple[SheetMeasure, Value]] = [(m, Value(m.value, m.u)) for m in s.values(c, c.measure, unit)]
+    read = s.values(c, c.measure, unit)
+    if not read:
+        return nothing
+    # A measure's own value and u serve as they are: both have ``value`` and ``u``.
+    found: list[tuple[SheetMeasure, SheetMeasure | Value]] = [(m, m) for m in read]
     if c.minus is not None:
         less = s.values(c, c.minus, unit)
-        found = [(m, Value(v.value - less[0].value, float(np.hypot(v.u, less[0].u)))) for m, v in found if less]
+        found = [(m, Value(v.value - less[0].value, hypot(v.u, less[0].u))) for m, v in found if less]
     if c.over is not None:
         below = s.values(c, c.over, unit)
         found = [(m, _over(m, below[0])) for m, _ in found if below and below[0].value > 0]
     if not found:
         return nothing
     lo, hi = band
+    scale = 1.0 if c.inside else c.scale_for(s.level)
     best: Evidence | None = None
     for m, v in found:
         if lo is not None and hi is not None and 2 * v.u > hi - lo:
             continue  # wider than its band: no verdict can rest on it
         outside = probability_outside(v.value, v.u, lo, hi)
         p = 1 - outside if c.inside else outside
-        severity = 1.0 if c.inside else _severity(v.value, band, c.scale_for(s.level))
+        severity = 1.0 if c.inside else _severity(v.value, band, scale)
         order = s.book.phases.index(m.phase) if m.phase in s.book.phases else 0
         name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else c.measure
         e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order, c.inside)
@@ -206,7 +220,7 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     assert weakest is not None
     measured = [p.severity for p, part in zip(parts, c.all, strict=True) if not part.inside]
     return UnitVerdict(
-        unit, weakest.p, float(np.mean(measured)) if measured else 1.0,
+        unit, weakest.p, sum(measured) / len(measured) if measured else 1.0,
         tuple(e for p in told for e in p.evidence), tuple(o for p in told for o in p.observed),
     )  # fmt: skip
 
