@@ -196,13 +196,13 @@ def _about(
         if suspect is None:
             continue
         joint, row, gone = suspect
-        place = f"{phase.replace('_', ' ')} of {book.unit} {n}" if phase else f"{book.unit} {n}"
+        place = f"at the {phase.replace('_', ' ')} of {book.unit} {n}" if phase else f"in {book.unit} {n}"
         if gone:
             why = "the point is lost there"
         out.append(
             Question(
                 int(body.tracks.frames[row]), float(body.tracks.t[row]), joint, n, phase, m.id, weight * doubt,
-                f"{m.title}{f' {limb}' if limb else ''} at the {place}: {why}",
+                f"{m.title}{f' {limb}' if limb else ''} {place}: {why}",
                 f"whether “{book.faults[fault_id].title}” holds in {book.unit} {n}",
             )
         )  # fmt: skip
