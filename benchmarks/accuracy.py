@@ -149,11 +149,12 @@ def main() -> None:
     parser.add_argument("--seeds", type=int, default=4)
     parser.add_argument("--pixels", action="store_true")
     parser.add_argument("--pixels-only", action="store_true", help="leave the figures from tracks as they are")
+    parser.add_argument("--of", nargs="*", default=[], help="with --pixels-only: these disciplines beside the turns on piste")
     args = parser.parse_args()
     if args.pixels_only:
         from benchmarks.pixels import report
 
-        OUT.write_text("\n".join([OUT.read_text("utf-8").split(PIXELS, 1)[0].rstrip(), "", PIXELS, "", *report(), ""]), "utf-8")
+        OUT.write_text("\n".join([OUT.read_text("utf-8").split(PIXELS, 1)[0].rstrip(), "", PIXELS, "", *report(args.of), ""]), "utf-8")
         print(OUT.read_text("utf-8"))
         return
     command = "python -m benchmarks.accuracy" + (f" --seeds {args.seeds}" if args.seeds != 4 else "") + " --pixels" * args.pixels

@@ -8,6 +8,7 @@ whose roll and lens the coach has marked.
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Collection
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from multiprocessing import get_context
@@ -16,6 +17,7 @@ from typing import Any
 
 import numpy as np
 
+from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
 from proklisis.core.mend import figure_height
 from proklisis.core.review import playbook_ids, review
@@ -56,7 +58,15 @@ class Outcome:
     lean: list[tuple[float, float]]
 
 
-def run(case: Case) -> Outcome:
+@dataclass(frozen=True)
+class Refused:
+    """A clip on which hardly anybody could be followed, in the software's own words."""
+
+    case: Case
+    words: str
+
+
+def run(case: Case) -> Outcome | Refused:
     level: Any = LEVELS.get(case.discipline, "intermediate")
     given: dict[str, Any] = {"view": case.view} if case.view else {}
     sim = simulate(case.discipline, {}, seed=300 + case.number, units=case.units, level=level, roll_deg=case.roll, k1=case.k1, **given)
@@ -69,7 +79,10 @@ def run(case: Case) -> Outcome:
             fps=clip.fps, view=known.view, roll_deg=known.roll_deg, roll_u_deg=0.5, k1=known.k1, focal_px=known.focal_px,
             slope_deg=known.slope_deg, slope_u_deg=2.0,
         )  # fmt: skip
-        tracks = follow(clip, facts, sim.motion.stature_m)
+        try:
+            tracks = follow(clip, facts, sim.motion.stature_m)
+        except InputError as e:
+            return Refused(case, e.what)
     lean = []
     if case.discipline == PISTE:
         true = {(r.segment, r.phase): r.value for r in sim.truth().readings if r.id == "leg_lean"}
@@ -81,13 +94,18 @@ def run(case: Case) -> Outcome:
     return Outcome(case, str(known.view), figure_height(exact, BODY), tracks.xy[:, :k], tracks.u[:, :k], exact, lean)
 
 
-def report() -> list[str]:
-    cases = [Case(n, d) for n, d in enumerate(playbook_ids())]
-    cases += [Case(len(cases) + n, PISTE, view, roll, k1, 5) for n, (view, roll, k1) in enumerate(CASES)]
+def report(disciplines: Collection[str] = ()) -> list[str]:
+    """Tables in Markdown; of all disciplines, or of the named ones and the turns on piste."""
+    cases = [Case(n, d) for n, d in enumerate(playbook_ids()) if d in disciplines or not disciplines]
+    cases = [Case(100 + n, PISTE, view, roll, k1, 5) for n, (view, roll, k1) in enumerate(CASES)] + cases
     # A renderer and a tracker each: two at a time, each in a process of its own.
     with ProcessPoolExecutor(2, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
-        outcomes = list(pool.map(run, cases))
-    return [*_clips(outcomes), "", *_points(outcomes), "", *_lean(outcomes)]
+        done = list(pool.map(run, cases))
+    outcomes = [o for o in done if isinstance(o, Outcome)]
+    refused = [f"- `{o.case.discipline}` was refused: {o.words}." for o in done if isinstance(o, Refused)]
+    lacking = [f"`{d}`" for d in playbook_ids() if d not in {c.discipline for c in cases}]
+    note = [f"Not run this time: {', '.join(lacking)}.", ""] if lacking else []
+    return [*note, *_clips(outcomes), *([""] if refused else []), *refused, "", *_points(outcomes), "", *_lean(outcomes)]
 
 
 def _clips(outcomes: list[Outcome]) -> list[str]:
