@@ -17,6 +17,7 @@ from typing import Any
 
 import numpy as np
 
+from benchmarks.accuracy import LEVELS
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
 from proklisis.core.mend import figure_height
@@ -28,7 +29,6 @@ from proklisis.simulate.clip import write_clip
 from proklisis.simulate.render.outfit import outfit
 from proklisis.simulate.run import simulate
 
-LEVELS: dict[str, str] = {"kite_roll": "advanced"}
 PISTE = "alpine_carve"
 #: View, roll in degrees and first radial term of the piste's cases.
 CASES = (("front", 0.0, 0.0), ("rear", 0.0, 0.0), ("front", 4.0, -0.06), ("rear", -3.0, -0.06))

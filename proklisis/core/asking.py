@@ -226,7 +226,8 @@ def _doubt(r: Reading | None, others: Array, every: Array, band: Band, scale: fl
     if r.u < 1e-6:
         across = 0.0  # a count has no edge to lie across
     # The other side may well differ, so that all units together tell less.
-    odd, middle = max(_odd(r, others, scale), (EVERY * _odd(r, every, scale)[0], _odd(r, every, scale)[1]))
+    of_all, middle_of_all = _odd(r, every, scale)
+    odd, middle = max(_odd(r, others, scale), (EVERY * of_all, middle_of_all))
     if odd >= across:
         return odd, f"{_words(r, m)} is unlike the others, about {digits(middle, r.u)}{UNIT_WORDS[m.unit]}"
     return across, f"{_words(r, m)} lies across the edge of what is wanted"

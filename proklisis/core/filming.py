@@ -54,13 +54,11 @@ class Look:
     picture_px: float = 720.0
     blur: float | None = None
     light: float | None = None
-    seen: float | None = None
     view: str = "front"
     offset_deg: float = 0.0
     levelled: bool = False
     roll_u_deg: float = 1.0
     lens: str = ""
-    others: int = 0
 
 
 @dataclass(frozen=True)

@@ -146,17 +146,6 @@ def _clothes(picture: NDArray[np.uint8], found: Array) -> Array:
     return np.asarray(cv2.cvtColor(part, cv2.COLOR_RGB2LAB).reshape(-1, 3).mean(axis=0), float)
 
 
-def nearest_person(people: list[Someone], number: int, x: float, y: float) -> int | None:
-    """Index of the person at a point of a frame, or None when nobody is near it."""
-    best: tuple[float, int] | None = None
-    for i, person in enumerate(people):
-        k = int(np.argmin(np.abs(np.array(person.numbers) - number)))
-        off = float(np.linalg.norm(person.centres[k] - [x, y])) / person.heights[k]
-        if off < 1.0 and (best is None or off < best[0]):
-            best = off, i
-    return None if best is None else best[1]
-
-
 @dataclass(frozen=True)
 class Seeds:
     """Where the chosen rider is now and then: (k,) frame numbers, (k, 2) centres and (k,) heights in pixels."""

@@ -13,7 +13,7 @@ from proklisis.core.filming import Look, check, plans, time_pm
 from proklisis.core.physics.optics import blur_px
 from proklisis.core.review import playbook, playbook_ids
 
-GOOD = Look(fps=120, play_fps=120, frames=900, rider_px=420, rider_px_least=400, blur=0.4, light=120, seen=1.0, levelled=True, roll_u_deg=0.4, lens="the lens you chose")
+GOOD = Look(fps=120, play_fps=120, frames=900, rider_px=420, rider_px_least=400, blur=0.4, light=120, levelled=True, roll_u_deg=0.4, lens="the lens you chose")
 
 
 def grades(**changes):

@@ -15,7 +15,7 @@ from proklisis.core.tracks import ClipFacts
 from proklisis.footage.carry import carry
 from proklisis.footage.follow import Person, follow, follow_piece, joined, plan_pieces
 from proklisis.footage.frames import frames
-from proklisis.footage.people import find_people, nearest_person, seeds_of
+from proklisis.footage.people import find_people, seeds_of
 from proklisis.footage.probe import probe
 from proklisis.simulate import framecode
 
@@ -82,8 +82,6 @@ def test_everybody_in_the_picture_is_found_and_the_largest_comes_first(two_rider
     assert (first[:, 0] < 640).all()
     assert (second[:, 0] > 640).all()
     assert np.median(people[0].heights) > np.median(people[1].heights)
-    assert nearest_person(people, 30, *second[len(second) // 2]) == 1
-    assert nearest_person(people, 30, 20, 20) is None
 
 
 @pytest.mark.parametrize("who", [0, 1])

@@ -81,6 +81,16 @@ def test_a_broken_clip_fails_with_a_sentence_and_another_can_be_sent(client, rid
     assert send(client, run, NO_FILM + b"2", "other.mp4").status_code == 202
 
 
+def test_another_clip_starts_with_nothing_marked(client, rider):
+    run = new_run(client, rider)
+    send(client, run, NO_FILM + b"1")
+    work_off()
+    Run.objects.filter(pk=run).update(camera={"level": {"by": "hand", "roll_deg": 4}}, follow_again=True)
+    assert send(client, run, NO_FILM + b"2").status_code == 202
+    after = Run.objects.get(pk=run)
+    assert (after.camera, after.follow_again) == ({}, False)
+
+
 def test_cancel_and_retry(client, rider):
     run = new_run(client, rider)
     assert client.post(f"/api/runs/{run}/retry").status_code == 409

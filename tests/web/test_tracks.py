@@ -9,9 +9,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from proklisis.formats.tracks_json import to_json
 from proklisis.simulate.run import simulate
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Piece, Run
 from proklisis.web.runs.reviewing import refresh
-from tests.web.conftest import client_of, new_coach
+from tests.web.conftest import client_of, new_coach, work_off
 
 pytestmark = pytest.mark.django_db
 
@@ -54,6 +54,18 @@ def test_bad_tracks_are_refused_in_one_sentence(client, run, text, name, words):
     answer = hand_in(client, run, text, name)
     assert answer.status_code == 400
     assert words in answer.json()["problem"]
+    assert run.track_sets.count() == 1
+
+
+def test_tracks_handed_in_after_a_cancelled_following_do_not_wait_for_its_pieces(client, run):
+    sim = simulate("alpine_carve", {"not_level": 1.6}, seed=103, units=2, view="front")
+    run.track_sets.all().delete()
+    Piece.objects.create(run=run, number=0, first=0, stop=len(sim.tracks))
+    Run.objects.filter(pk=run.pk).update(state=Run.State.CANCELLED, follow_again=True)
+    assert hand_in(client, run, json.dumps(to_json(sim.tracks))).status_code == 202
+    work_off()
+    run.refresh_from_db()
+    assert (run.state, run.problem, run.follow_again) == (Run.State.READY, "", False)
     assert run.track_sets.count() == 1
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import errno
+import io
 from collections import namedtuple
 
 import pytest
@@ -60,6 +61,17 @@ def test_the_same_clip_sent_twice_is_recognised(client, rider, short_clip):
         assert answer.status_code == status
     assert "already in run" in answer.json()["problem"]
     assert not Upload.objects.exists()
+
+
+def test_a_file_whose_last_piece_met_a_dead_database_becomes_the_clip_when_the_client_asks_again(client, rider, short_clip):
+    data, run = short_clip.read_bytes(), new_run(client, rider)
+    url = begin(client, run, len(data))["Location"]
+    # All bytes are on the disk; the request ended before they were made the run's clip.
+    uploading.append(Upload.objects.get(), 0, io.BytesIO(data), len(data))
+    assert Run.objects.get(pk=run).state == Run.State.WAITING
+    assert client.head(url, **TUS)["Upload-Offset"] == str(len(data))
+    assert Run.objects.get(pk=run).state == Run.State.QUEUED
+    assert Run.objects.get(pk=run).clip.size == len(data)
 
 
 @pytest.mark.parametrize(

@@ -14,7 +14,6 @@ const TOOLS: [Tool, string, string][] = [
   ["surface", "Snow or water line", "Press two points on the surface under the rider."],
   ["fall", "Fall line", "Press a point and one straight downhill of it."],
 ];
-const PART: Record<Tool, keyof CameraPart> = { horizon: "level", plumb: "level", scale: "scale", lens: "lens", surface: "surface", fall: "fall" };
 const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line" };
 
 interface Props {
@@ -167,7 +166,6 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
         ))}
       </ul>
       {Object.keys(footage.camera_words).length === 0 && <p className="text-sm text-soft">Nothing is marked yet. The scale is taken from the rider&rsquo;s height.</p>}
-      <span className="sr-only">{PART[tool]}</span>
     </section>
   );
 }

@@ -74,7 +74,7 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
     if given := camera.get("lens"):
         if given["by"] == "lines":
             lens = lens_from_lines(given.get("lines", []), width, height)
-            words["lens"] = f"Straight lines bend by {abs(lens.k1) * 12.5:.1f} % at the side edges; the marks are straight to {lens.u_px:.1f} pixels."
+            words["lens"] = f"The lens shifts points at the side edges by {abs(lens.k1) * 12.5:.1f} % of the picture's width; the marks are straight to {lens.u_px:.1f} pixels."
         else:
             across, fisheye, name = PRESETS.get(given["by"], (given.get("across_deg") or 0.0, bool(given.get("fisheye")), "the stated view"))
             lens = lens_from_view(across, width, fisheye)

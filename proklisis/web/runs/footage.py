@@ -141,9 +141,9 @@ def look_of(run: Run) -> Look:
     return Look(
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
-        light=looks.get("light"), seen=looks.get("seen"), view=run.view, offset_deg=run.view_offset_deg,
+        light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg,
         levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
-        lens=lens if run.camera.get("lens") else "", others=max(len(clip.people) - 1, 0),
+        lens=lens if run.camera.get("lens") else "",
     )  # fmt: skip
 
 

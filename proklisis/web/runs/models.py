@@ -143,7 +143,6 @@ class Upload(models.Model):
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="uploads")
     name = models.CharField(max_length=255)
     size = models.BigIntegerField()
-    offset = models.BigIntegerField(default=0)
     changed = models.DateTimeField(auto_now=True)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -94,7 +95,7 @@ def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
     except OSError as e:
         log.exception("run %s could not be analysed", run_id)
         full = "The server's disk is full; the clip is kept. Make room on it and try again."
-        mine.update(state=Run.State.FAILED, step="", problem=full if e.errno == 28 else OUR_FAULT)
+        mine.update(state=Run.State.FAILED, step="", problem=full if e.errno == errno.ENOSPC else OUR_FAULT)
     except Exception:
         log.exception("run %s could not be analysed", run_id)
         mine.update(state=Run.State.FAILED, step="", problem=OUR_FAULT)

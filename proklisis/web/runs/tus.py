@@ -91,7 +91,11 @@ class UploadView(TusView):
     @extend_schema(exclude=True)
     def head(self, request: Request, pk: str) -> Response:
         upload = self._upload(request, pk)
-        return Response(status=200, headers={"Upload-Length": str(upload.size), **_offset(upload)})
+        told = {"Upload-Length": str(upload.size), **_offset(upload)}
+        if uploading.received(upload) == upload.size:
+            # All bytes came, but the database was gone before they were made the run's clip.
+            self._finish(upload)
+        return Response(status=200, headers=told)
 
     @extend_schema(exclude=True)
     def patch(self, request: Request, pk: str) -> Response:
@@ -100,20 +104,22 @@ class UploadView(TusView):
         length = _whole(request.headers.get("Content-Length", "") or str(upload.size), "Content-Length")
         try:
             have = uploading.append(upload, offset, request._request, length)
-            if have == upload.size:
-                uploading.finish(upload)
         except uploading.Busy as e:
             raise Locked from e
         except InputError:
             uploading.discard(upload)
             raise
-        except Conflict as e:
-            if uploading.received(upload) != upload.size:
-                raise
-            # The whole file is here and cannot be used: no client should try that again.
-            uploading.discard(upload)
-            raise InputError(str(e.detail).rstrip("."), upload.name) from e
+        if have == upload.size:
+            self._finish(upload)
         return Response(status=204, headers={"Upload-Offset": str(have)})
+
+    def _finish(self, upload: Upload) -> None:
+        """Make the whole file the run's clip; where it cannot be, no client should try again."""
+        try:
+            uploading.finish(upload)
+        except (InputError, Conflict) as e:
+            uploading.discard(upload)
+            raise e if isinstance(e, InputError) else InputError(str(e.detail).rstrip("."), upload.name) from e
 
     @extend_schema(exclude=True)
     def delete(self, request: Request, pk: str) -> Response:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import fcntl
 import hashlib
 import shutil
@@ -103,7 +104,7 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
                 f.write(data)
                 left -= len(data)
         except OSError as e:
-            if e.errno == 28:
+            if e.errno == errno.ENOSPC:
                 raise DiskFull("The server's disk is full. Make room on it and send the clip again; it goes on from here.") from e
             raise
         finally:
@@ -112,7 +113,7 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
     if here < 64 <= now or now == upload.size:
         with place(upload).open("rb") as f:
             container_of(f.read(64), upload.name)
-    Upload.objects.filter(pk=upload.pk).update(offset=now, changed=timezone.now())
+    Upload.objects.filter(pk=upload.pk).update(changed=timezone.now())
     return now
 
 
@@ -145,7 +146,11 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
             run.track_sets.all().delete()
             run.pieces.all().delete()
             run.edits.all().delete()
+            run.carried.all().delete()
             run.clip.delete()
+            # What was marked on the old clip's pictures says nothing of the new one's.
+            run.camera, run.follow_again = {}, False
+            run.save(update_fields=["camera", "follow_again"])
             transaction.on_commit(lambda: [f.delete(save=False) for f in old])
         clip = Clip(run=run, name=name[:255], size=size, sha256=digest)
         clip.original.save(name, file, save=False)

@@ -143,6 +143,10 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             )  # fmt: skip
         with transaction.atomic():
             run.edits.all().delete()
+            # Pieces of a following that was cancelled are not waited for.
+            run.pieces.all().delete()
+            run.follow_again = False
+            run.save(update_fields=["follow_again"])
             run.track_sets.create(data=pack(imported(tracks)))
             enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
