@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 WIDTH = 640  # pictures are shrunk to this before corners are followed
 CELLS, PER_CELL, FEWEST = (5, 4), 14, 12
+#: Corners are sought anew in each so-manyth frame; in between they are followed on.
+ANEW = 4
 #: Standard uncertainty of one step, pixels of the shrunk picture, from simulated pans.
 STEP_U = 0.10
 
@@ -39,6 +41,8 @@ class BackgroundFlow:
     #: Mean change of the picture at the last step, grey levels; NaN at the first.
     change: float = field(default=np.nan, init=False)
     _last: NDArray[np.uint8] | None = field(default=None, init=False, repr=False)
+    _corners: NDArray[np.float32] | None = field(default=None, init=False, repr=False)
+    _age: int = field(default=0, init=False, repr=False)
 
     def step(self, picture: NDArray[np.uint8], person: Array | None, at: Array) -> tuple[Array, float]:
         """Shift (2,) in pixels of the point ``at``, and its standard uncertainty.
@@ -47,23 +51,19 @@ class BackgroundFlow:
         little to follow, the shift is 0 and its uncertainty says that it is worth nothing.
         """
         scale = WIDTH / picture.shape[1]
-        grey = cv2.cvtColor(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), cv2.COLOR_RGB2GRAY)
+        size = (WIDTH, max(1, round(scale * picture.shape[0])))
+        grey = cv2.resize(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA)
         last, self._last = self._last, grey
         if last is None:
             return np.zeros(2), 0.0
         self.change = float(cv2.absdiff(last, grey).mean())
         nothing = np.zeros(2), picture.shape[1] / 4.0
-        mask = np.full(grey.shape, 255, np.uint8)
-        if person is not None:
-            lo, hi = scale * person.min(axis=0), scale * person.max(axis=0)
-            grow = 0.35 * (hi - lo) + 4
-            (x0, y0), (x1, y1) = np.maximum(lo - grow, 0).astype(int), (hi + grow).astype(int)
-            mask[y0:y1, x0:x1] = 0
-        corners = _spread_corners(last, mask)
+        corners = self._around(last, None if person is None else scale * person)
         if len(corners) < FEWEST:
             return nothing
         moved, ok, _ = cv2.calcOpticalFlowPyrLK(last, grey, corners, None, winSize=(17, 17), maxLevel=3)
         ok = ok.ravel().astype(bool)
+        self._corners = moved[ok & _inside(moved[:, 0], grey.shape)]
         if ok.sum() < FEWEST:
             return nothing
         fit, inliers = cv2.estimateAffinePartial2D(corners[ok], moved[ok], ransacReprojThreshold=0.8)
@@ -72,3 +72,28 @@ class BackgroundFlow:
         here = scale * at
         shift = fit[:, :2] @ here + fit[:, 2] - here
         return shift / scale, STEP_U / scale
+
+    def _around(self, last: NDArray[np.uint8], person: Array | None) -> NDArray[np.float32]:
+        """Corners beside the rider in the last picture: those followed so far while they are fresh and many."""
+        lo = hi = np.zeros(2)
+        if person is not None:
+            lo, hi = person.min(axis=0), person.max(axis=0)
+            grow = 0.35 * (hi - lo) + 4
+            lo, hi = np.maximum(lo - grow, 0), hi + grow
+        kept = self._corners
+        if kept is not None and self._age < ANEW:
+            kept = kept[~((kept[:, 0] >= lo) & (kept[:, 0] <= hi)).all(axis=1)]
+            if len(kept) >= 2 * FEWEST:
+                self._age += 1
+                return kept
+        mask = np.full(last.shape, 255, np.uint8)
+        (x0, y0), (x1, y1) = lo.astype(int), hi.astype(int)
+        mask[y0:y1, x0:x1] = 0
+        self._age = 1
+        return _spread_corners(last, mask)
+
+
+def _inside(points: NDArray[np.float32], shape: tuple[int, ...]) -> NDArray[np.bool_]:
+    """Which of the (k, 2) points a picture of (height, width) holds, with a margin for the next step."""
+    h, w = shape[:2]
+    return ((points > 8) & (points < [w - 8, h - 8])).all(axis=1)

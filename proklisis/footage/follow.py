@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
+from proklisis.footage.ahead import ahead
 from proklisis.footage.flow import BackgroundFlow
 from proklisis.footage.frames import frames
 from proklisis.footage.looks import Looks, doubled
@@ -171,19 +173,31 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
     )  # fmt: skip
     flow, person, looks = BackgroundFlow(), Person(seeds), Looks()
     feet = np.array([clip.width, clip.height]) / 2.0
-    with PoseTracker() as tracker:
-        for frame in frames(clip, first, stop):
+
+    def scene(i: int, picture: NDArray[np.uint8], found: Array | None) -> None:
+        nonlocal feet
+        out.step[i], out.step_u[i] = flow.step(picture, found, feet)
+        out.change[i] = flow.change
+        if found is not None:
+            feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
+            out.blur[i], out.light[i] = looks.at(picture, found)
+
+    # The next frame is decoded and the last one's scene looked at while the network works at this one.
+    with PoseTracker() as tracker, ThreadPoolExecutor(1) as beside:
+        last: Future[None] | None = None
+        for frame in ahead(frames(clip, first, stop)):
             i = frame.number - first
             found = person.find(tracker, frame.picture, frame.t - clip.t[first], frame.number)
             out.decoded[i] = True
-            out.step[i], out.step_u[i] = flow.step(frame.picture, found, feet)
-            out.change[i] = flow.change
             if found is not None:
                 out.xy[i] = found
-                feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
-                out.blur[i], out.light[i] = looks.at(frame.picture, found)
+            if last is not None:
+                last.result()
+            last = beside.submit(scene, i, frame.picture, found)
             if progress:
                 progress(i + 1, m)
+        if last is not None:
+            last.result()
     return out
 
 

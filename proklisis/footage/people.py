@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
 from proklisis.core.landmarks import BODY
+from proklisis.footage.ahead import ahead
 from proklisis.footage.frames import frames
 from proklisis.footage.pose import PoseFinder
 from proklisis.footage.probe import Clip
@@ -87,7 +88,7 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
     people: list[Someone] = []
     last: list[int] = []  # the sample at which each person was seen last
     with PoseFinder() as finder:
-        for k, (number, picture) in enumerate(_sampled(clip, wanted)):
+        for k, (number, picture) in enumerate(ahead(_sampled(clip, wanted))):
             finds = finder.find(picture)
             if k % SMALL_EVERY == 0:
                 finds += finder.find_small(picture)

@@ -13,6 +13,8 @@ from proklisis.footage.probe import Clip
 
 KEY_FRAME_EVERY = 12
 TALLEST = 720
+#: Twice the size of the usual preset, at two thirds of its processor time; and quicker to decode.
+PRESET = "ultrafast"
 #: Processor time that a copy may take, which no honest file needs.
 CPU_S_BASE, CPU_S_A_FRAME = 60, 0.5
 DISK_FULL = "the disk is full"
@@ -27,10 +29,10 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
     width = max(2, round(clip.width * height / clip.height / 2) * 2)
     partial = out.with_name(out.name + ".partial.mp4")
     # A file of another camera may start late; the copy's first frame is at 0, as in the index.
-    start = f"setpts=PTS-STARTPTS,scale={width}:{height},setsar=1"
+    start = f"setpts=PTS-STARTPTS,scale={width}:{height}:flags=fast_bilinear,setsar=1"
     command = [
         "ffmpeg", "-nostdin", "-v", "error", "-y", "-timelimit", str(CPU_S_BASE + int(CPU_S_A_FRAME * len(clip.t))), "-f", clip.container, "-protocol_whitelist", "file",
-        "-i", str(clip.path), "-map", "0:v:0", "-an", "-vf", start, "-c:v", "libx264", "-preset", "veryfast", "-crf", "20",
+        "-i", str(clip.path), "-map", "0:v:0", "-an", "-vf", start, "-c:v", "libx264", "-preset", PRESET, "-crf", "20",
         "-pix_fmt", "yuv420p", "-g", str(KEY_FRAME_EVERY), "-bf", "0",
         # Without these three, frames at an uneven rate would be doubled or dropped.
         "-fps_mode", "passthrough", "-enc_time_base", "-1", "-video_track_timescale", "90000",

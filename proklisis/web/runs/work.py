@@ -1,8 +1,9 @@
 """The long work on a run, in parts that any worker can do and do again.
 
-First the clip is looked at; then its copy is made and its pieces are followed, side by side; whoever
-is done last puts the joining into the queue, after which the run is measured and judged. A part that
-finds its result there already does nothing, so a lost part is simply done again.
+First the clip is looked at; then its copy is made while it is found out who is in the picture and the
+pieces are followed; whoever is done last puts the joining into the queue, after which the run is
+measured and judged. A part that finds its result there already does nothing, so a lost part is simply
+done again.
 """
 
 from __future__ import annotations
@@ -58,14 +59,15 @@ def analyse_run(run_id: int, attempt: int) -> None:
         reporter.step("Looking at the clip", 0.0)
         if not clip.index:
             _look(clip, reporter)
+        if not clip.working:
+            # Another worker makes it while this one looks who is in the picture.
+            tasks.copy.defer(run_id=run_id, attempt=attempt)
         follow = run.follow_again or not run.track_sets.exists()
         if follow and not run.pieces.exists():
             _cut(run, reporter)
         with transaction.atomic():
             reporter.step("Following the rider" if follow else "Measuring and judging", FOLLOW[0] if follow else FOLLOW[1])
             Run.objects.filter(pk=run_id).update(following_since=timezone.now())
-            if not clip.working:
-                tasks.copy.defer(run_id=run_id, attempt=attempt)
             for piece in run.pieces.filter(data=None) if follow else ():
                 tasks.follow.defer(run_id=run_id, attempt=attempt, number=piece.number)
         _maybe_join(run_id, attempt)
@@ -190,7 +192,7 @@ def _cut(run: Run, reporter: Reporter) -> None:
             }
             for p in found
         ]  # fmt: skip
-        clip.save()
+        clip.save(update_fields=["people"])
     Piece.objects.bulk_create(
         Piece(run=run, number=k, first=a, stop=b) for k, (a, b) in enumerate(plan_pieces(clip.frames))
     )
@@ -226,7 +228,7 @@ def _join(run: Run) -> None:
     clip.doubled = [int(i) for i in doubled(whole.change)]
     clip.looks = summed_up(whole.xy, whole.blur, whole.light, clip.height)
     with transaction.atomic():
-        clip.save()
+        clip.save(update_fields=["doubled", "looks"])
         TrackSet.objects.create(run=run, data=blobs.pack(tracks))
         run.pieces.all().delete()
         Run.objects.filter(pk=run.pk).update(follow_again=False)
