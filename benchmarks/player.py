@@ -28,7 +28,7 @@ ASK = """async ([kind, count]) => {
       watch.observe(canvas, { attributes: true, attributeFilter: ['data-frame'] });
       setTimeout(() => { watch.disconnect(); done(); }, 2000);
     });
-    if (kind === 'step') dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
+    if (kind === 'step') document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
     else {
       const x = box.left + box.width * (0.05 + 0.9 * Math.random());
       for (const type of ['pointerdown', 'pointerup'])

@@ -1,19 +1,27 @@
-import { ALL_FORMATS, CanvasSink, Input, UrlSource } from "mediabunny";
+import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource } from "mediabunny";
 
 /** Key frames stand this far apart in a working copy, so a whole piece costs little more than one frame. */
 const PIECE = 12;
 const KEPT_PIECES = 7;
 
+type Picture = VideoFrame | ImageBitmap;
+interface Opened {
+  packets: EncodedPacketSink;
+  config: VideoDecoderConfig;
+  first: number;
+}
+
 /**
  * Exact frames of a clip by number, decoded in pieces and kept for a while.
  *
  * A frame is found by its own time stamp, never by counting: the picture that is handed out is the
- * one whose time is nearest to the asked frame's.
+ * one whose time is nearest to the asked frame's. It is there as soon as it is decoded, while the
+ * rest of its piece is still on the way.
  */
 export class FrameSource {
-  private pieces = new Map<number, Promise<Map<number, CanvasImageSource>>>();
+  private pieces = new Map<number, Promise<Picture>[]>();
   private input: Input;
-  private ready: Promise<{ sink: CanvasSink; first: number }>;
+  private ready: Promise<Opened>;
 
   /** `times` are seconds from the first frame, on the file's own clock. */
   constructor(
@@ -26,58 +34,104 @@ export class FrameSource {
     this.ready.catch(() => undefined);
   }
 
-  private async open() {
+  private async open(): Promise<Opened> {
     const track = await this.input.getPrimaryVideoTrack();
     if (!track) throw new Error("The clip holds no pictures that this browser can show.");
-    if (!(await track.canDecode())) throw new Error("This browser cannot decode the clip. Use a current browser.");
-    return { sink: new CanvasSink(track), first: await track.getFirstTimestamp() };
+    const config = await track.getDecoderConfig();
+    if (!config || !(await track.canDecode())) throw new Error("This browser cannot decode the clip. Use a current browser.");
+    return { packets: new EncodedPacketSink(track), config: { ...config, optimizeForLatency: true }, first: await track.getFirstTimestamp() };
   }
 
   /** The picture of frame `i`; also starts on the neighbours that will be wanted next. */
   async frame(i: number): Promise<CanvasImageSource> {
     const piece = Math.floor(i / PIECE);
-    const here = await this.piece(piece);
+    const picture = await this.piece(piece)[i % PIECE]!;
     const near = i % PIECE < PIECE / 2 ? piece - 1 : piece + 1;
-    if (near >= 0 && near * PIECE < this.times.length) this.piece(near).catch(() => undefined);
-    const picture = here.get(i);
-    if (!picture) throw new Error(`Frame ${i} is missing from the clip.`);
+    if (near >= 0 && near * PIECE < this.times.length) this.piece(near);
     return picture;
   }
 
-  private piece(n: number): Promise<Map<number, CanvasImageSource>> {
+  private piece(n: number): Promise<Picture>[] {
     const kept = this.pieces.get(n);
-    if (kept) {
-      this.pieces.delete(n);
-      this.pieces.set(n, kept);
-      return kept;
-    }
-    const made = this.decode(n);
-    made.catch(() => this.pieces.delete(n));
-    this.pieces.set(n, made);
+    this.pieces.delete(n);
+    const piece = kept ?? this.start(n);
+    this.pieces.set(n, piece);
     for (const old of this.pieces.keys()) {
       if (this.pieces.size <= KEPT_PIECES) break;
-      this.pieces.delete(old);
+      this.drop(old);
     }
-    return made;
+    return piece;
   }
 
-  private async decode(n: number) {
-    const { sink, first } = await this.ready;
+  private start(n: number): Promise<Picture>[] {
     const from = n * PIECE;
     const to = Math.min(from + PIECE, this.times.length);
-    const out = new Map<number, CanvasImageSource>();
-    const slack = 0.3 / Math.max(1, this.times.length / Math.max(this.times.at(-1) ?? 1, 0.01));
-    const end = to < this.times.length ? this.times[to]! - slack : Infinity;
-    for await (const { canvas, timestamp } of sink.canvases(this.times[from]! + first + slack / 8, end + first)) {
-      const i = nearest(this.times, timestamp - first);
-      if (i >= from && i < to) out.set(i, canvas);
+    const out = Array.from({ length: to - from }, () => Promise.withResolvers<Picture>());
+    for (const { promise } of out) promise.catch(() => undefined);
+    this.decode(from, to, (i, picture) => out[i - from]!.resolve(picture))
+      .then(() => out.forEach((o, k) => o.reject(new Error(`Frame ${from + k} is missing from the clip.`))))
+      .catch((e: unknown) => {
+        out.forEach((o) => o.reject(e));
+        this.drop(n);
+      });
+    return out.map((o) => o.promise);
+  }
+
+  /** Decode frames `from` … `to` − 1; `got` is called with each as it comes. */
+  private async decode(from: number, to: number, got: (i: number, picture: Picture) => void) {
+    const { packets, config, first } = await this.ready;
+    const kept: Promise<void>[] = [];
+    let trouble: unknown;
+    const decoder = new VideoDecoder({
+      output: (frame) => {
+        const i = nearest(this.times, frame.timestamp / 1e6 - first);
+        if (i < from || i >= to) frame.close();
+        else kept.push(own(frame).then((picture) => got(i, picture)));
+      },
+      error: (e) => {
+        trouble = e;
+      },
+    });
+    try {
+      decoder.configure(config);
+      // A microsecond is lost when times are rounded, and a frame may be far longer than another.
+      const half = (i: number) => (this.times[i]! - this.times[i - 1]!) / 2;
+      const end = to < this.times.length ? this.times[to]! - half(to) + first : Infinity;
+      const begin = this.times[from]! + (from + 1 < this.times.length ? half(from + 1) : 0) + first;
+      let packet = await packets.getKeyPacket(begin);
+      for (; packet && packet.timestamp < end; packet = await packets.getNextPacket(packet)) decoder.decode(packet.toEncodedVideoChunk());
+      await decoder.flush();
+      await Promise.all(kept);
+    } catch (e) {
+      // What the decoder met first says more than that it is closed now.
+      throw trouble ?? e;
+    } finally {
+      if (decoder.state !== "closed") decoder.close();
     }
-    return out;
+  }
+
+  private drop(n: number) {
+    for (const picture of this.pieces.get(n) ?? []) picture.then((p) => p.close()).catch(() => undefined);
+    this.pieces.delete(n);
   }
 
   close() {
-    this.pieces.clear();
+    for (const n of [...this.pieces.keys()]) this.drop(n);
     this.input.dispose();
+  }
+}
+
+/** The same picture in memory of our own: a decoder has only a few of its own, and waits until they are given back. */
+async function own(frame: VideoFrame): Promise<Picture> {
+  try {
+    if (!frame.format) return await createImageBitmap(frame);
+    const data = new Uint8Array(frame.allocationSize());
+    const layout = await frame.copyTo(data);
+    const { format, codedWidth, codedHeight, visibleRect, timestamp, colorSpace } = frame;
+    const [width, height] = [visibleRect?.width ?? codedWidth, visibleRect?.height ?? codedHeight];
+    return new VideoFrame(data, { format, codedWidth: width, codedHeight: height, timestamp, layout, colorSpace: colorSpace.toJSON() });
+  } finally {
+    frame.close();
   }
 }
 
