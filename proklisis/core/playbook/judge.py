@@ -10,7 +10,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from math import hypot
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -32,8 +32,7 @@ MAX_SEVERITY = 3.0
 UNSURE_P = 0.85  # a coach's "maybe" counts as likely
 
 
-@dataclass(frozen=True)
-class Evidence:
+class Evidence(NamedTuple):
     """One reading held against one band in one unit (``segment`` None: the whole run)."""
 
     measure: str
@@ -49,8 +48,7 @@ class Evidence:
     inside: bool = False  # a side condition: it holds while the value lies in the band
 
 
-@dataclass(frozen=True)
-class UnitVerdict:
+class UnitVerdict(NamedTuple):
     """A condition in one unit. ``p`` is None when it cannot be told."""
 
     segment: int | None
@@ -108,6 +106,7 @@ class Sheet:
             self.observed[o.id][o.segment] = o.sure or self.observed[o.id].get(o.segment, False)
         self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
         self._units: list[int | None] = sorted(self.segments) or [None]  # type: ignore[assignment]
+        self._places: dict[str | None, int] = {phase: k for k, phase in enumerate(book.phases)}
         self._sides = {n: self._side(s) for n, s in self.segments.items()}
 
     def units(self) -> list[int | None]:
@@ -131,6 +130,10 @@ class Sheet:
             out = [m for m in here if m.phase is None] or here
         self._found[key] = out
         return out
+
+    def place_of(self, phase: str | None) -> int:
+        """Place of a phase in the unit; 0 for none."""
+        return self._places.get(phase, 0)
 
     def side_of(self, unit: int | None) -> str | None:
         """The finest side the discipline has for a unit, or None."""
@@ -177,20 +180,21 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         return nothing
     lo, hi = band
     scale = 1.0 if c.inside else c.scale_for(s.level)
-    best: Evidence | None = None
+    worst, told = (-1.0, 0.0), None
     for m, v in found:
         if lo is not None and hi is not None and 2 * v.u > hi - lo:
             continue  # wider than its band: no verdict can rest on it
         outside = probability_outside(v.value, v.u, lo, hi)
-        p = 1 - outside if c.inside else outside
-        severity = 1.0 if c.inside else _severity(v.value, band, scale)
-        order = s.book.phases.index(m.phase) if m.phase in s.book.phases else 0
-        name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else c.measure
-        e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, order, c.inside)
+        bad = (1 - outside, 1.0) if c.inside else (outside, _severity(v.value, band, scale))
         # The worst limb or phase speaks for the unit.
-        if best is None or (e.p, e.severity) > (best.p, best.severity):
-            best = e
-    return nothing if best is None else UnitVerdict(unit, best.p, best.severity, (best,))
+        if bad > worst:
+            worst, told = bad, (m, v)
+    if told is None:
+        return nothing
+    (m, v), (p, severity) = told, worst
+    name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else c.measure
+    e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, s.place_of(m.phase), c.inside)
+    return UnitVerdict(unit, p, severity, (e,))
 
 
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
