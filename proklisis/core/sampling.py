@@ -130,6 +130,18 @@ def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
     return np.asarray(value * figure.side if m.signed and figure.side.any() else value)
 
 
+def _own_u(m: Measure, figure: Figure, unit: Unit | None, phase: str | None, limb: str | None) -> float:
+    """What a measure itself says that it cannot know of a value, beside the landmarks' noise."""
+    if m.series is None or m.compute is not None or unit is None:
+        return 0.0
+    more = () if limb is None else (limb,)
+    result = figure.once(f"{m.id} {limb}", lambda: m.series(figure, *more))  # type: ignore[misc]
+    if not isinstance(result, tuple):
+        return 0.0
+    own = _value(replace(m, stat="mean"), figure, unit, phase, more, result[1])
+    return own if np.isfinite(own) else 0.0
+
+
 def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tuple[str, ...], series: Array | None) -> float:
     if m.compute is not None:
         return float(m.compute(figure, unit, phase, *more) if m.scope == "phase" else m.compute(figure, unit, *more))
@@ -199,6 +211,7 @@ def _readings(
         if draws and len(values) < draws / 2:
             continue  # too seldom there to be believed
         u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
+        u = float(np.hypot(u, _own_u(m, figure, unit, phase, limb))) if draws else 0.0
         a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
         readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
                                 phase, limb, (a + b) / 2 if unit else None))  # fmt: skip

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import leg_length, length
+from proklisis.core.measures.geometry import full_leg, leg_length, length
 from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
@@ -38,9 +40,12 @@ def hip_fore_aft(f: Figure) -> Array:
     formula="(com − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
     angle=("outside_ankle", "com"),
 )  # fmt: skip
-def com_fore_aft(f: Figure) -> Array:
+def com_fore_aft(f: Figure) -> Any:
     """How far the centre of mass is ahead of the supporting foot, in leg lengths."""
-    return f.travel(f["com"] - support(f)) / leg_length(f, "outside")
+    ahead = f.travel(f["com"] - support(f))
+    value = ahead / leg_length(f, "outside")
+    # On a rider who lies over, the legs look shorter than they are.
+    return value if f.view is None else (value, 0.75 * np.abs(value - ahead / full_leg(f)))
 
 
 @measure(

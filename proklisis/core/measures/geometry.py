@@ -35,6 +35,30 @@ def flexion(a: Array, joint: Array, b: Array) -> Array:
     return np.asarray(180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))))
 
 
+#: A segment seen this share of its length long is taken to lie in the picture: bodies differ by so much.
+LIES_FLAT = 0.92
+
+
+def bend_seen(a: Array, joint: Array, b: Array, full: tuple[float, float]) -> tuple[Array, Array]:
+    """Bend at ``joint`` as a camera shows it, and what it cannot know of it, in degrees.
+
+    What the two segments lack of their ``full`` lengths is their depth, toward the camera or away.
+    The bend in space is then one of two, besides the one in the picture; the farther of them stands
+    at two standard uncertainties. In 3-D there is nothing to doubt.
+    """
+    seen = flexion(a, joint, b)
+    p, q = a - joint, b - joint
+    if not np.isnan(p).any(axis=0).any():
+        return seen, np.zeros_like(seen)
+    p, q = np.nan_to_num(p), np.nan_to_num(q)
+    depth = [np.sqrt(np.maximum((LIES_FLAT * whole) ** 2 - (v**2).sum(axis=1), 0.0)) for v, whole in ((p, full[0]), (q, full[1]))]
+    size = [np.hypot(np.linalg.norm(v, axis=1), d) for v, d in zip((p, q), depth, strict=True)]
+    flat, away = (p * q).sum(axis=1), depth[0] * depth[1]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        either = [180.0 - np.degrees(np.arccos(np.clip((flat + sign * away) / (size[0] * size[1]), -1, 1))) for sign in (1, -1)]
+    return seen, np.nan_to_num(np.maximum(*(np.abs(x - seen) for x in either)) / 2)
+
+
 def deepened(d: Array, full: float) -> Array:
     """A segment's (n, 3) vectors with the unseen axis filled in from what lacks of its ``full`` length."""
     unseen = np.isnan(d).any(axis=0)
@@ -69,6 +93,24 @@ def trunk_length(figure: Figure, percentile: float = 90.0) -> float:
 
 #: Trunk ÷ stature (Drillis & Contini, as given by Winter; value from memory).
 TRUNK_TO_STATURE = 0.288
+
+
+#: Hip joints' distance ÷ trunk (Drillis & Contini, as given by Winter; value from memory).
+HIPS_TO_TRUNK = 0.191 / 0.288
+
+
+def squareness(figure: Figure) -> Array | None:
+    """Cosine of how far the hips are turned out of a side view, from how wide they look.
+
+    None for a rider who is never seen from ahead or behind: only one who turns on the spot, on blades.
+    """
+    if figure.view not in ("side_left", "side_right") or "l_blade_front" not in figure.points:
+        return None
+    apart = np.abs((figure["l_hip"] - figure["r_hip"])[:, 1])
+    wide = float(np.nanpercentile(apart, 95))
+    if wide < 0.5 * HIPS_TO_TRUNK * trunk_length(figure):
+        return None
+    return np.asarray(np.sqrt(np.clip(1 - (apart / wide) ** 2, 0, 1)))
 
 
 def full_trunk(figure: Figure) -> float:

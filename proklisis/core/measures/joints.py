@@ -2,17 +2,32 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.measures.geometry import flexion, knee_flexion, knee_from_reach, length
+from proklisis.core.measures.geometry import (
+    SHANK_TO_TRUNK,
+    THIGH_TO_TRUNK,
+    bend_seen,
+    flexion,
+    full_trunk,
+    knee_flexion,
+    knee_from_reach,
+    length,
+    squareness,
+    trunk_length,
+)
 from proklisis.core.measures.registry import ONLY_3D, SIDE_VIEWS, TURN_PHASES, declare, measure
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 LIMBS = ("outside", "inside")
+#: What is left unsure of a bend that was read off a turning skater, degrees (house choice, from simulated loops).
+TURNED_U = 3.0
 
 
 @measure(
@@ -20,11 +35,24 @@ LIMBS = ("outside", "inside")
     limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=3.0, board_views=("front", "rear"),
     angle=("outside_hip", "outside_knee", "outside_ankle"),
 )  # fmt: skip
-def knee_flex(f: Figure, limb: str = "outside") -> Array:
+def knee_flex(f: Figure, limb: str = "outside") -> Any:
     """How far the knee is bent."""
+    hip, knee, ankle = (f.limb(limb, p) for p in ("hip", "knee", "ankle"))
+    if f.view is None:
+        return flexion(hip, knee, ankle)
+    if f.sideways and "trough" in f.points:
+        return knee_from_reach(f, limb)
     if f.sideways:
-        return knee_from_reach(f, limb) if "trough" in f.points else knee_flexion(f, limb)
-    return flexion(f.limb(limb, "hip"), f.limb(limb, "knee"), f.limb(limb, "ankle"))
+        value = knee_flexion(f, limb)
+        return value, np.abs(value - flexion(hip, knee, ankle)) / 2
+    trunk = full_trunk(f)
+    seen, own = bend_seen(hip, knee, ankle, (THIGH_TO_TRUNK * trunk, SHANK_TO_TRUNK * trunk))
+    if (square := squareness(f)) is None:
+        return seen, own
+    # On a skater who turns, the knee's bend shows in full only where the hips are in line with the camera.
+    with np.errstate(invalid="ignore", divide="ignore"):
+        opened = [np.where(square > 0.5, x[:, 1] / square, np.nan)[:, None] * [0, 1, 0] + x * [0, 0, 1] for x in (hip, knee, ankle)]
+    return flexion(*opened), np.hypot(own, TURNED_U)
 
 
 @measure(
@@ -44,19 +72,19 @@ def hip_flex(f: Figure, limb: str = "outside") -> Array:
     points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     angle=("l_shoulder", "l_elbow", "l_wrist"),
 )  # fmt: skip
-def elbow_flex(f: Figure, limb: str = "l") -> Array:
+def elbow_flex(f: Figure, limb: str = "l") -> Any:
     """How far the elbow is bent."""
     shoulder, elbow, wrist = (f.limb(limb, p) for p in ("shoulder", "elbow", "wrist"))
-    seen = flexion(shoulder, elbow, wrist)
     if f.view is None:
-        return seen
+        return flexion(shoulder, elbow, wrist)
     # An elbow held out points at the camera: there the distance from shoulder to hand tells the bend.
-    trunk = float(np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90))
+    trunk = trunk_length(f)
     upper, fore = UPPER_ARM_TO_TRUNK * trunk, FOREARM_TO_TRUNK * trunk
+    seen, own = bend_seen(shoulder, elbow, wrist, (upper, fore))
     cos = (length(wrist - shoulder) ** 2 - upper**2 - fore**2) / (2 * upper * fore)
     by_reach = np.degrees(np.arccos(np.clip(cos, -1, 1)))
     out = np.clip((0.9 - length(elbow - shoulder) / upper) / 0.2, 0, 1)
-    return np.asarray(seen + out * (by_reach - seen))
+    return np.asarray(seen + out * (by_reach - seen)), np.maximum(own, np.abs(by_reach - seen) / 2)
 
 
 def _pitch(up: Array, ahead: Array) -> Array:

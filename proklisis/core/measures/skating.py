@@ -104,7 +104,7 @@ def knee_drive(f: Figure, unit: Unit) -> float:
     return at(f, (f[f"{s}_knee"] - f[f"{other}_ankle"])[:, 1] / thigh, unit.start.t)
 
 
-@computed("pause", points=LEGS, model_u=0.012)
+@computed("pause", points=LEGS, model_u=0.018)
 def pause(f: Figure, unit: Unit) -> float:
     if "pressure" not in unit.phases:
         return float("nan")

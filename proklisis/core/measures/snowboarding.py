@@ -119,7 +119,7 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
     return unit.fall_line_s - unit.start.t if isinstance(unit, Turn) and unit.fall_line_s is not None else float("nan")
 
 
-@computed("flex_range", model_u=2.5)
+@computed("flex_range", model_u=3.6)
 def flex_range(f: Figure, unit: Unit) -> float:
     knees = f.once("knees", lambda: (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2)
     if f.view is None:

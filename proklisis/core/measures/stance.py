@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,6 +18,8 @@ from proklisis.core.measures.registry import (
 )
 
 Array = NDArray[np.float64]
+#: What turned hips leave unsure of a width in hip widths, as a share (from simulated boarders).
+HIPS_TURNED = 0.022
 
 
 @measure(
@@ -23,10 +27,12 @@ Array = NDArray[np.float64]
     formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.02,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"), board_views=("side_left", "side_right"),
 )  # fmt: skip
-def stance_width(f: Figure) -> Array:
+def stance_width(f: Figure) -> Any:
     """How far apart the feet are, in hip widths."""
     if f.sideways:
-        return length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
+        # Hips that are turned against the board look narrower than they are.
+        value = length(f["r_ankle"] - f["l_ankle"]) / length(f["r_hip"] - f["l_hip"])
+        return value if f.view is None else (value, HIPS_TURNED * value)
     return span(f["r_ankle"] - f["l_ankle"]) / span(f["r_hip"] - f["l_hip"])
 
 

@@ -6,7 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, wrap
+from proklisis.core.measures.geometry import (
+    SHANK_TO_TRUNK,
+    THIGH_TO_TRUNK,
+    bend_seen,
+    full_leg,
+    full_trunk,
+    wrap,
+)
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
@@ -43,11 +50,14 @@ def compression(f: Figure) -> Array:
     return (f["mid_hip"] - board)[:, 2] / full_leg(f)
 
 
-@per_frame("fold", points=(*LEGS, *SHOULDERS), model_u=4.0, angle=("l_shoulder", "l_hip", "l_knee"))
-def fold(f: Figure) -> Array:
-    hip = sum(flexion(f[f"{s}_shoulder"], f[f"{s}_hip"], f[f"{s}_knee"]) for s in "lr") / 2
-    knee = sum(flexion(f[f"{s}_hip"], f[f"{s}_knee"], f[f"{s}_ankle"]) for s in "lr") / 2
-    return np.asarray(hip - knee)
+@per_frame("fold", points=(*LEGS, *SHOULDERS), model_u=5.5, angle=("l_shoulder", "l_hip", "l_knee"))
+def fold(f: Figure) -> tuple[Array, Array]:
+    trunk = full_trunk(f)
+    thigh, shank = THIGH_TO_TRUNK * trunk, SHANK_TO_TRUNK * trunk
+    hips = [bend_seen(f[f"{s}_shoulder"], f[f"{s}_hip"], f[f"{s}_knee"], (trunk, thigh)) for s in "lr"]
+    knees = [bend_seen(f[f"{s}_hip"], f[f"{s}_knee"], f[f"{s}_ankle"], (thigh, shank)) for s in "lr"]
+    hip, knee, own = (np.mean(x, axis=0) for x in ([b[0] for b in hips], [b[0] for b in knees], [b[1] for b in hips + knees]))
+    return hip - knee, own
 
 
 @computed("knee_sway", points=LEGS, model_u=0.5, angle=("l_ankle", "l_knee"))

@@ -20,6 +20,8 @@ Array = NDArray[np.float64]
 FALLING, FALL_HZ = 2.2, 5.0
 #: Where the phases lie around the lip and the landing, seconds (house choices).
 LEAD_S, APPROACH_S, LIP_S, LANDING_S, RUN_OUT_S = 2.2, 1.0, 0.12, 0.30, 1.2
+#: A boat begins to fall when its middle is over the lip: half a short boat at about 5 m/s after the bow, seconds.
+BOW_TO_MIDDLE_S = 0.25
 #: A blade this deep in the water, trunk lengths, has caught it.
 CAUGHT = 0.12
 
@@ -61,7 +63,8 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     if "lip" in figure.points and figure.view in (None, "side_left", "side_right", "above"):
         ahead = bridged((figure["bow"] - figure["lip"])[:, 1], figure.t)
     for n, (a, b) in enumerate(paired(boundaries), start=1):
-        lip = a.t
+        # From the front or behind nothing shows when the bow passes the lip; the fall does.
+        lip = a.t - BOW_TO_MIDDLE_S
         if ahead is not None:
             passed = [t for t, way in crossings(figure.t, ahead, 0.0, 1e-6) if way > 0 and a.t - 1.0 < t < b.t]
             lip = passed[-1] if passed else lip
