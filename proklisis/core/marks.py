@@ -25,8 +25,12 @@ Array = NDArray[np.float64]
 #: shorter times it may take, and by what factor the path must be smoother for one.
 FADE_S = 0.25
 FADES, SMOOTHER = (0.03, 0.06, 0.09, 0.12, 0.16, 0.20, 0.25), 0.9
+#: Bends of the path are looked at over this time: those from frame to frame are mostly jitter.
+LAG_S = 0.05
 #: A gap between a mark and the next sight of a joint is bridged up to this long.
 BRIDGE_S = 0.30
+#: A path's jitter is taken from so many frames to either side of a mark.
+NOISE_ROWS = 12
 #: A hand puts a point to about this share of the picture's width, one standard deviation.
 HAND_U_SHARE = 0.0015
 
@@ -58,6 +62,8 @@ class Cut:
 def apply_marks(tracks: Tracks, marks: Iterable[Mark]) -> Tracks:
     """Return the tracks with every mark applied, spread to its neighbours and fading.
 
+    Only what the neighbours share is spread: the tracker's jitter is each frame's own.
+
     Between two marks of a landmark the shift goes over from one to the other; outside them it
     fades to nothing within :data:`FADE_S`. A gap beside a mark is bridged. A later mark of the same frame replaces an earlier.
     Raises InputError for a landmark or frame that the tracks do not have.
@@ -76,7 +82,10 @@ def apply_marks(tracks: Tracks, marks: Iterable[Mark]) -> Tracks:
         return tracks
     xy, u, source = tracks.xy.copy(), tracks.u.copy(), tracks.source.copy()
     for landmark, points in wanted.items():
-        _spread(tracks, landmark, points, xy, u, source)
+        rows = np.array(sorted(points))
+        # Two marks far apart say nothing of what lies between them.
+        for group in np.split(rows, np.flatnonzero(np.diff(tracks.t[rows]) > 2 * FADE_S) + 1):
+            _spread(tracks, landmark, {int(r): points[r] for r in group}, xy, u, source)
     return replace(tracks, xy=xy, u=u, source=source)
 
 
@@ -87,19 +96,21 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     hand = np.array([points[r] for r in rows])
     by_hand = hand_u(tracks.facts.width)
     path = _bridged(tracks, k, rows, hand)
-    offset = hand - path[rows]
+    noise = _noise(path, rows)
+    offset = _lasting(hand - path[rows], np.hypot(noise, by_hand))
     shift = np.stack([np.interp(t, t[rows], offset[:, a]) for a in (0, 1)], axis=1)
     gap = np.abs(t[:, None] - t[rows]).min(axis=1)
     before, after = t < t[rows[0]], t > t[rows[-1]]
-    # Two marks far apart say nothing of what lies between them.
-    near = np.clip(2 - 2 * gap / FADE_S, 0, 1) if t[rows[-1]] - t[rows[0]] > 2 * FADE_S else np.ones(len(t))
-    left, right = _fades(t, path, shift, near, rows)
-    near = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), near))
-    xy[:, k] = path + near[:, None] * shift
-    touched = near > 0.02
+    left, right = _fades(t, path, shift, rows)
+    near = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), 1.0))
     lost = ~np.isfinite(tracks.u[:, k]) & np.isfinite(path[:, 0])
+    moved_rows = (near > 0) | lost
+    xy[moved_rows, k] = (path + near[:, None] * shift)[moved_rows]
+    touched = near > 0.02
     usual_u = np.nanmedian(tracks.u[:, k]) if np.isfinite(tracks.u[:, k]).any() else by_hand
-    u[touched, k] = np.hypot(by_hand, (1 - near[touched]) * np.where(lost[touched], usual_u, tracks.u[touched, k]))
+    before_u = np.where(lost[touched], usual_u, tracks.u[touched, k])
+    # What jitters from frame to frame stays in those that were not marked themselves.
+    u[touched, k] = np.hypot(by_hand, np.hypot(np.minimum(noise, before_u), (1 - near[touched]) * before_u))
     # What is bridged from a mark to where the tracker sees again is known the worse the farther from both.
     u[lost, k] = np.hypot(by_hand, usual_u * (1 + 4 * gap[lost] / FADE_S))
     touched |= lost
@@ -109,11 +120,29 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     source[rows, k] = SOURCES.index("marked")
 
 
+def _noise(path: Array, rows: NDArray[np.int64]) -> float:
+    """How much a path jitters from frame to frame around some rows, pixels, one standard deviation."""
+    around = [path[max(0, r - NOISE_ROWS) : r + NOISE_ROWS + 1] for r in rows]
+    jumps = np.concatenate([np.diff(p, n=2, axis=0).ravel() for p in around])
+    jumps = jumps[np.isfinite(jumps)]
+    # A second difference of independent errors has six times their variance; the median is not taken in by slips.
+    return float(np.median(np.abs(jumps)) / 0.6745 / 6**0.5) if len(jumps) else 0.0
+
+
+def _lasting(offset: Array, noise: float) -> Array:
+    """The part of (k, 2) offsets that the neighbouring frames share: none of one that jitter alone explains.
+
+    Shrunk as James & Stein (1961) do for a mean of known variance.
+    """
+    size2 = np.maximum((offset**2).sum(axis=1, keepdims=True), 1e-12)
+    return np.asarray(offset * np.maximum(0.0, 1.0 - 2 * noise**2 / size2))
+
+
 def _fade(gap: Array, width: float) -> Array:
     return np.asarray(0.5 + 0.5 * np.cos(np.pi * np.clip(gap / width, 0, 1)))
 
 
-def _fades(t: Array, path: Array, shift: Array, near: Array, rows: NDArray[np.int64]) -> tuple[float, float]:
+def _fades(t: Array, path: Array, shift: Array, rows: NDArray[np.int64]) -> tuple[float, float]:
     """How long a correction takes to fade before the first and after the last mark, seconds.
 
     A tracker that slipped for a moment left a bump, which only a correction of the bump's own length
@@ -121,15 +150,17 @@ def _fades(t: Array, path: Array, shift: Array, near: Array, rows: NDArray[np.in
     So the fades are those that leave the smoothest path, and the longest where that tells nothing.
     """
     around = (t >= t[rows[0]] - 2 * FADE_S) & (t <= t[rows[-1]] + 2 * FADE_S) & np.isfinite(path[:, 0])
-    if around.sum() < 8:
+    if around.sum() < 16:
         return FADE_S, FADE_S
     tt, pp, ss = t[around], path[around], shift[around]
     gap = np.abs(tt[:, None] - t[rows]).min(axis=1)
     before, after = tt < t[rows[0]], tt > t[rows[-1]]
+    lag = max(1, round(LAG_S / float(np.median(np.diff(tt)))))
 
     def rough(left: float, right: float) -> float:
-        share = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), near[around]))
-        return float(np.sum(np.diff(pp + share[:, None] * ss, n=2, axis=0) ** 2))
+        share = np.where(before, _fade(gap, left), np.where(after, _fade(gap, right), 1.0))
+        p = pp + share[:, None] * ss
+        return float(np.sum((p[2 * lag :] - 2 * p[lag:-lag] + p[: -2 * lag]) ** 2))
 
     best, kept = (FADE_S, FADE_S), SMOOTHER * rough(FADE_S, FADE_S)
     for left in FADES:
