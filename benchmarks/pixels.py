@@ -32,6 +32,8 @@ from proklisis.simulate.run import simulate
 PISTE = "alpine_carve"
 #: View, roll in degrees and first radial term of the piste's cases.
 CASES = (("front", 0.0, 0.0), ("rear", 0.0, 0.0), ("front", 4.0, -0.06), ("rear", -3.0, -0.06))
+#: From above, where loops are read off the ice, no body can be followed.
+FROM = {"figure_loop": "side_left"}
 PARTS = ("nose", "ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
 
@@ -96,7 +98,7 @@ def run(case: Case) -> Outcome | Refused:
 
 def report(disciplines: Collection[str] = ()) -> list[str]:
     """Tables in Markdown; of all disciplines, or of the named ones and the turns on piste."""
-    cases = [Case(n, d) for n, d in enumerate(playbook_ids()) if d in disciplines or not disciplines]
+    cases = [Case(n, d, FROM.get(d)) for n, d in enumerate(playbook_ids()) if d in disciplines or not disciplines]
     cases = [Case(100 + n, PISTE, view, roll, k1, 5) for n, (view, roll, k1) in enumerate(CASES)] + cases
     # A renderer and a tracker each: two at a time, each in a process of its own.
     with ProcessPoolExecutor(2, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:

@@ -39,6 +39,9 @@ SEARCH_FRAMES, WINDOW = 60, 0.9
 ELSEWHERE = 0.5
 #: In a crowd the tracker sees this many heights around where the rider was sampled.
 SURROUND = 0.8
+#: The tracker gets what lies this many of the rider's heights around their places, where that is so much
+#: of the picture at the most.
+ROOM, MUCH = 1.0, 0.6
 #: Shank, thigh and trunk together ÷ stature (Drillis & Contini, values from memory), and how
 #: much of it a skier's usual crouch leaves to be seen (house choice).
 CHAIN_TO_STATURE, SEEN_SHARE = 0.779, 0.90
@@ -85,10 +88,31 @@ class Person:
     height: float = 0.0
     lost: int = 0
     started: bool = False
+    #: Left, top, right and bottom of the part of the picture that the tracker gets; None for all of it.
+    window: tuple[int, int, int, int] | None = None
+
+    def keep_to(self, numbers: range, width: int, height: int) -> None:
+        """Choose the part of the picture that holds the rider all the way: in it they are larger to the detector."""
+        if self.seeds is None:
+            return
+        inside = [k for k, n in enumerate(self.seeds.numbers) if numbers.start - SEARCH_FRAMES <= n < numbers.stop + SEARCH_FRAMES]
+        if len(inside) < 2:
+            return
+        centres, room = self.seeds.centres[inside], ROOM * float(self.seeds.heights[inside].max())
+        (x0, y0), (x1, y1) = (centres.min(axis=0) - room).clip(0).astype(int), (centres.max(axis=0) + room).astype(int)
+        window = int(x0), int(y0), int(min(x1, width)), int(min(y1, height))
+        if (window[2] - window[0]) * (window[3] - window[1]) < MUCH * width * height:
+            self.window = window
 
     def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int = -1) -> Array | None:
         """The rider in the next frame; a wrong find is searched again around their last place."""
-        found = tracker.follow(self._shown(picture, number), t)
+        shown, corner = self._shown(picture, number), (0, 0)
+        if self.window is not None:
+            x0, y0, x1, y1 = self.window
+            shown, corner = shown[y0:y1, x0:x1], (x0, y0)
+        found = tracker.follow(shown, t)
+        if found is not None:
+            found = found + corner
         if (seed := self.seeds.at(number) if self.seeds else None) is not None and self._elsewhere(found, *seed):
             # Where the rider is known to be counts for more than where the tracker went.
             self.centre, self.height, self.lost = *seed, 0
@@ -173,6 +197,7 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
     )  # fmt: skip
     flow, person, looks = BackgroundFlow(), Person(seeds), Looks()
     feet = np.array([clip.width, clip.height]) / 2.0
+    person.keep_to(range(first, stop), clip.width, clip.height)
 
     def scene(i: int, picture: NDArray[np.uint8], found: Array | None) -> None:
         nonlocal feet

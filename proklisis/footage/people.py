@@ -34,6 +34,8 @@ MOVED, SIZE, COLOUR, DEAREST = 0.4, 1.0, 0.02, 1.6
 SMALL_EVERY = 4
 #: A person seen in fewer samples than this share of the best is a passer-by.
 PASSER_BY = 0.2
+#: A sample so many times taller or smaller than those around it is a wrong find.
+ODD_SIZE = 1.7
 
 
 @dataclass
@@ -171,5 +173,13 @@ class Seeds:
 
 def seeds_of(people: list[Someone], chosen: int = 0) -> Seeds:
     person = people[chosen]
-    places = np.array(person.centres).reshape(-1, 2)
-    return Seeds(np.array(person.numbers), places, np.array(person.heights), len(people) > 1)
+    return seeded(np.array(person.numbers), np.array(person.centres).reshape(-1, 2), np.array(person.heights), len(people) > 1)
+
+
+def seeded(numbers: NDArray[np.int64], centres: Array, heights: Array, crowded: bool) -> Seeds:
+    """Seeds without the samples that show somebody of quite another size: half a body, or a wrong find."""
+    if len(heights) > 4:
+        usual = np.array([np.median(heights[max(0, k - 2) : k + 3]) for k in range(len(heights))])
+        good = np.abs(np.log(heights / usual)) < np.log(ODD_SIZE)
+        numbers, centres, heights = numbers[good], centres[good], heights[good]
+    return Seeds(numbers, centres, heights, crowded)

@@ -21,6 +21,8 @@ POINT_U: dict[str, float] = {
     "nose": 0.022, "ear": 0.016, "shoulder": 0.0125, "elbow": 0.020, "wrist": 0.018, "hip": 0.016,
     "knee": 0.020, "ankle": 0.026, "heel": 0.042, "toe": 0.044,
 }  # fmt: skip
+#: Below about this height in the picture a rider is followed the worse the smaller they are, pixels.
+SMALL_PX = 130.0
 #: A limb on the far side of the body is half guessed.
 FAR = 1.6
 #: Trunk and longer leg, one after the other, as a share of the height of a rider who stands easily; one
@@ -35,7 +37,7 @@ def point_u(xy: Array, view: str | None) -> Array:
     share = np.array([POINT_U[n.split("_")[-1]] for n in BODY])
     far = {"side_left": "r_", "side_right": "l_"}.get(view or "", "-")
     share = share * np.array([FAR if n.startswith(far) else 1.0 for n in BODY])
-    return np.where(np.isfinite(xy[..., 0]), rider_size(xy) * share, np.nan)
+    return np.where(np.isfinite(xy[..., 0]), np.hypot(rider_size(xy), SMALL_PX) * share, np.nan)
 
 
 def rider_size(xy: Array) -> float:

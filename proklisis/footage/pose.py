@@ -20,6 +20,8 @@ NUMBER: dict[str, int] = {
     "l_wrist": 15, "r_wrist": 16, "l_hip": 23, "r_hip": 24, "l_knee": 25, "r_knee": 26,
     "l_ankle": 27, "r_ankle": 28, "l_heel": 29, "r_heel": 30, "l_toe": 31, "r_toe": 32,
 }  # fmt: skip
+#: Where somebody was a moment ago, less assurance does than in a whole picture.
+LOOK_CONFIDENCE = 0.3
 INDEX = [NUMBER[n] for n in BODY]
 
 
@@ -61,7 +63,7 @@ class PoseTracker:
         if x1 - x0 < 32 or y1 - y0 < 32:
             return None
         if self._still is None:
-            self._still = _open(mp.tasks.vision.RunningMode.IMAGE, self.lowest_confidence)
+            self._still = _open(mp.tasks.vision.RunningMode.IMAGE, LOOK_CONFIDENCE)
         window = picture[y0:y1, x0:x1]
         found = _first(self._still.detect(_image(window)), window)
         return None if found is None else found + [x0, y0]

@@ -200,12 +200,12 @@ def _cut(run: Run, reporter: Reporter) -> None:
 
 def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     from proklisis.footage.follow import follow_piece
-    from proklisis.footage.people import Seeds
+    from proklisis.footage.people import seeded
 
     seeds = None
     if clip.people:
         who = clip.people[clip.chosen]
-        seeds = Seeds(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]), len(clip.people) > 1)
+        seeds = seeded(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]), len(clip.people) > 1)
     reporter.alive()
     return _limited(
         follow_piece, clip, footage_of(clip), piece.first, piece.stop, seeds,
