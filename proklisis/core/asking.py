@@ -164,8 +164,9 @@ class _Body:
             gone = rows[~np.isfinite(self.tracks.point(p)[rows, 0])]
             if len(gone) > len(rows) / 4:
                 return p, int(gone[np.argmin(np.abs(gone - middle))]), True
-        usual = {p: [self.place(p, int(r[len(r) // 2])) for o in others if len(r := self.rows(o, phase))] for p in joints}
-        odd = {p: float(np.linalg.norm(self.place(p, middle) - np.nanmedian(v, axis=0))) if v else 0.0 for p, v in usual.items()}
+        places = {p: [self.place(p, int(r[len(r) // 2])) for o in others if len(r := self.rows(o, phase))] for p in joints}
+        usual = {p: [v for v in of if np.isfinite(v).all()] for p, of in places.items()}
+        odd = {p: float(np.linalg.norm(self.place(p, middle) - np.median(v, axis=0))) if v else 0.0 for p, v in usual.items()}
         odd = {p: (v if np.isfinite(v) else 1.0) + self.bend(p, middle) for p, v in odd.items()}
         if max(odd.values()) < 1e-9:
             odd = {p: float(self.tracks.u[middle, self.tracks.index[p]]) for p in joints}

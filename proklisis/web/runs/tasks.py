@@ -50,7 +50,8 @@ def carry_point(run_id: int, landmark: str) -> None:
 @app.task(name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost")
 async def take_up_lost(context: JobContext, timestamp: int) -> None:
     """Put the jobs of lost workers back into the queue; give up one that was lost again and again."""
-    manager = app.job_manager
+    # The worker's own connection reads a job's ids as they were put; the server's gives them as text.
+    manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=LOST_S):
         if job.attempts >= work.MOST_LOST and "attempt" in job.task_kwargs:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
