@@ -74,7 +74,7 @@ def _ahead_of_trunk(f: Figure, part: str, limb: str = "") -> Array:
 @measure(
     id="hand_fore", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="wrist ahead of the trunk line along travel ÷ upper-arm length, the lesser hand",
-    limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.025, angle=("mid_shoulder", "l_wrist"),
+    limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.018, angle=("mid_shoulder", "l_wrist"),
 )  # fmt: skip
 def hand_fore(f: Figure, limb: str = "") -> Array:
     """How far the hands are held in front of the trunk, the further-back hand counting."""
@@ -84,7 +84,7 @@ def hand_fore(f: Figure, limb: str = "") -> Array:
 @measure(
     id="elbow_fore", unit="ratio", title="Elbows forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="elbow ahead of the trunk line along travel ÷ upper-arm length, the lesser elbow",
-    points=("l_elbow", "r_elbow", *ARMS), model_u=0.025, angle=("mid_shoulder", "l_elbow"),
+    points=("l_elbow", "r_elbow", *ARMS), model_u=0.012, angle=("mid_shoulder", "l_elbow"),
 )  # fmt: skip
 def elbow_fore(f: Figure) -> Array:
     """How far the elbows are held in front of the trunk, the further-back elbow counting."""

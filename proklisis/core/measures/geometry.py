@@ -39,12 +39,15 @@ def flexion(a: Array, joint: Array, b: Array) -> Array:
 LIES_FLAT = 0.92
 
 
-def bend_seen(a: Array, joint: Array, b: Array, full: tuple[float, float]) -> tuple[Array, Array]:
+def bend_seen(
+    a: Array, joint: Array, b: Array, full: tuple[float, float], ways: tuple[int, ...] = (1, -1)
+) -> tuple[Array, Array]:
     """Bend at ``joint`` as a camera shows it, and what it cannot know of it, in degrees.
 
     What the two segments lack of their ``full`` lengths is their depth, toward the camera or away.
     The bend in space is then one of two, besides the one in the picture; the farther of them stands
-    at two standard uncertainties. In 3-D there is nothing to doubt.
+    at two standard uncertainties. ``ways`` says which there are: 1 where both ends lie on the same side
+    of the joint, −1 where the limb passes through it. In 3-D there is nothing to doubt.
     """
     seen = flexion(a, joint, b)
     p, q = a - joint, b - joint
@@ -55,8 +58,8 @@ def bend_seen(a: Array, joint: Array, b: Array, full: tuple[float, float]) -> tu
     size = [np.hypot(np.linalg.norm(v, axis=1), d) for v, d in zip((p, q), depth, strict=True)]
     flat, away = (p * q).sum(axis=1), depth[0] * depth[1]
     with np.errstate(invalid="ignore", divide="ignore"):
-        either = [180.0 - np.degrees(np.arccos(np.clip((flat + sign * away) / (size[0] * size[1]), -1, 1))) for sign in (1, -1)]
-    return seen, np.nan_to_num(np.maximum(*(np.abs(x - seen) for x in either)) / 2)
+        either = [180.0 - np.degrees(np.arccos(np.clip((flat + sign * away) / (size[0] * size[1]), -1, 1))) for sign in ways]
+    return seen, np.nan_to_num(np.max([np.abs(x - seen) for x in either], axis=0) / 2)
 
 
 def deepened(d: Array, full: float) -> Array:

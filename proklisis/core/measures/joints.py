@@ -26,6 +26,8 @@ from proklisis.core.measures.registry import ONLY_3D, SIDE_VIEWS, TURN_PHASES, d
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 LIMBS = ("outside", "inside")
+#: Arms are bent in the picture more often than out of it (house choice, from simulated riders on wheels).
+ARM_SHARE = 0.75
 #: What is left unsure of a bend that was read off a turning skater, degrees (house choice, from simulated loops).
 TURNED_U = 3.0
 
@@ -51,7 +53,9 @@ def knee_flex(f: Figure, limb: str = "outside") -> Any:
         return seen, own
     # On a skater who turns, the knee's bend shows in full only where the hips are in line with the camera.
     with np.errstate(invalid="ignore", divide="ignore"):
-        opened = [np.where(square > 0.5, x[:, 1] / square, np.nan)[:, None] * [0, 1, 0] + x * [0, 0, 1] for x in (hip, knee, ankle)]
+        opened = [
+            np.where(square > 0.5, x[:, 1] / square, np.nan)[:, None] * [0, 1, 0] + x * [0, 0, 1] for x in (hip, knee, ankle)
+        ]
     return flexion(*opened), np.hypot(own, TURNED_U)
 
 
@@ -68,7 +72,7 @@ def hip_flex(f: Figure, limb: str = "outside") -> Array:
 
 @measure(
     id="elbow_flex", unit="deg", title="Elbow flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
-    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=7.0,
+    limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=5.0,
     points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     angle=("l_shoulder", "l_elbow", "l_wrist"),
 )  # fmt: skip
@@ -80,11 +84,12 @@ def elbow_flex(f: Figure, limb: str = "l") -> Any:
     # An elbow held out points at the camera: there the distance from shoulder to hand tells the bend.
     trunk = trunk_length(f)
     upper, fore = UPPER_ARM_TO_TRUNK * trunk, FOREARM_TO_TRUNK * trunk
-    seen, own = bend_seen(shoulder, elbow, wrist, (upper, fore))
+    # It points out, with shoulder and hand on the same side of it.
+    seen, own = bend_seen(shoulder, elbow, wrist, (upper, fore), ways=(1,))
     cos = (length(wrist - shoulder) ** 2 - upper**2 - fore**2) / (2 * upper * fore)
     by_reach = np.degrees(np.arccos(np.clip(cos, -1, 1)))
     out = np.clip((0.9 - length(elbow - shoulder) / upper) / 0.2, 0, 1)
-    return np.asarray(seen + out * (by_reach - seen)), np.maximum(own, np.abs(by_reach - seen) / 2)
+    return np.asarray(seen + out * (by_reach - seen)), np.maximum(ARM_SHARE * own, out * np.abs(by_reach - seen) / 2)
 
 
 def _pitch(up: Array, ahead: Array) -> Array:

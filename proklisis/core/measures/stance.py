@@ -38,7 +38,7 @@ def stance_width(f: Figure) -> Any:
 
 @measure(
     id="knee_gap", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
-    formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.025,
+    formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.015,
     points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"), board_views=("side_left", "side_right"),
 )  # fmt: skip
 def knee_gap(f: Figure) -> Array:

@@ -39,7 +39,7 @@ def leg_lean(f: Figure) -> Array:
 @measure(
     id="trunk_lean", unit="deg", title="Trunk lean",
     formula="atan2(across, up) of mid_hip → mid_shoulder",
-    views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.6,
+    views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.4,
     points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
 def trunk_lean(f: Figure) -> Array:
@@ -49,7 +49,7 @@ def trunk_lean(f: Figure) -> Array:
 
 @measure(
     id="angulation", unit="deg", title="Angulation", formula="leg_lean − trunk_lean",
-    views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.7,
+    views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.5,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"),
     angle=("mid_ankle", "mid_hip", "mid_shoulder"),
 )  # fmt: skip
