@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.models import Run
+from tests.web.test_clip_page import body_only
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -93,3 +95,44 @@ def test_an_upload_goes_on_after_the_connection_broke(window, measured, short_cl
     with run.clip.original.open("rb") as f:
         assert f.read() == short_clip.read_bytes()
     window.troubles = [t for t in window.troubles if "ERR_CONNECTION_RESET" not in t]
+
+
+def test_another_rider_in_the_picture_is_followed_instead(window, measured):
+    clip = measured.clip
+    clip.people = [
+        {"numbers": [0, 30], "centres": [[600, 300], [610, 300]], "heights": [200, 200], "boxes": [[500, 200, 700, 400]] * 2},
+        {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
+    ]
+    clip.save()
+    open_clip(window, measured)
+    page = window.page
+    people = page.get_by_role("region", name="Which of them is Bram Oldacre?")
+    assert people.get_by_role("img").count() == 2
+    assert people.get_by_text("Followed").count() == 1
+    assert window.axe() == []
+    with page.expect_response("**/person") as answer:
+        people.get_by_role("button", name="Follow person 2").click()
+    assert answer.value.status == 202
+    run = Run.objects.get(pk=measured.pk)
+    assert (run.clip.chosen, run.state) == (1, Run.State.QUEUED)
+
+
+def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
+    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    window.open_bench(measured.pk)
+    page = window.page
+    page.get_by_label("Mark gear").select_option("l_ski_tip")
+    page.get_by_text("Mark the left ski tip in a frame every half second or so").wait_for()
+    box = page.locator("canvas[data-frame]").bounding_box()
+    with page.expect_response("**/edits") as answer:
+        page.mouse.click(box["x"] + 0.30 * box["width"], box["y"] + 0.80 * box["height"])
+    assert answer.value.status == 200
+    edit = Run.objects.get(pk=measured.pk).edits.get()
+    assert (edit.by.username, edit.values["landmark"]) == ("ada", "l_ski_tip")
+    assert edit.values["x"] == pytest.approx(0.30 * 1280, abs=4)
+    assert edit.values["y"] == pytest.approx(0.80 * 720, abs=4)
+    with page.expect_response("**/undo") as answer:
+        page.get_by_role("button", name="Undo").click()
+    assert answer.value.status == 200
+    assert page.get_by_role("button", name="Undo").is_disabled()
+    assert page.get_by_role("button", name="Redo").is_enabled()

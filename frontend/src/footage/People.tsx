@@ -44,7 +44,7 @@ function Crop({ person, source, clip, words }: { person: Schemas["Person"]; sour
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let current = true;
-    void source.frame(person.frame).then((picture) => {
+    const drawn = source.frame(person.frame).then((picture) => {
       if (!current || !canvas.current) return;
       const scale = (clip.play_width ?? 1) / (clip.width ?? 1);
       const [x0, y0, x1, y1] = person.box.map((v) => v * scale) as [number, number, number, number];
@@ -52,6 +52,8 @@ function Crop({ person, source, clip, words }: { person: Schemas["Person"]; sour
       const context = canvas.current.getContext("2d")!;
       context.drawImage(picture, (x0 + x1) / 2 - half, (y0 + y1) / 2 - half, 2 * half, 2 * half, 0, 0, 160, 160);
     });
+    // A picture that cannot be shown is told beside the camera's marks.
+    drawn.catch(() => undefined);
     return () => {
       current = false;
     };
