@@ -112,14 +112,24 @@ class _Body:
         self._bends: dict[str, Array] = {}
         self.board = self.tracks.has("board_nose", "board_tail")
 
-    def joints(self, m: Measure, unit: Unit) -> list[str]:
-        """The landmarks that a measure is read from in one unit."""
+    def joints(self, m: Measure, unit: Unit, limb: str | None) -> list[str]:
+        """The landmarks that a measure is read from in one unit, on one limb."""
         out: list[str] = []
         foot = unit.outside_foot or "l"
         for p in m.needs(self.board):
             p = p.replace("outside_", f"{foot}_").replace("inside_", "r_" if foot == "l" else "l_")
             out += MIDPOINTS.get(p, OF_BODY if p == "com" else (p,))
-        return [p for p in dict.fromkeys(out) if p in self.tracks.index and p in BODY]
+        found = [p for p in dict.fromkeys(out) if p in self.tracks.index and p in BODY]
+        other = {"l": "r_", "r": "l_"}.get(self._side(limb, foot) or "", "-")
+        return [p for p in found if not p.startswith(other)] or found
+
+    def _side(self, limb: str | None, outside: str) -> str | None:
+        """``l`` or ``r`` for a limb that is named by where it is."""
+        front = {"regular": "l", "goofy": "r"}.get(self.tracks.facts.stance or "")
+        first = {"outside": outside, "front": front}
+        if limb in ("inside", "back"):
+            return {"l": "r", "r": "l"}.get(first["outside" if limb == "inside" else "front"] or "")
+        return first.get(limb or "", limb)
 
     def rows(self, unit: Unit, phase: str | None, at: float | None = None) -> NDArray[np.int64]:
         """Rows of a phase, or around the moment that a reading is of."""
@@ -193,7 +203,7 @@ def _about(
         if doubt <= 0:
             continue
         at = None if r is None else r.t
-        suspect = body.suspect(body.unmarked(body.joints(m, unit), unit, phase, at), unit, peers, phase, at)
+        suspect = body.suspect(body.unmarked(body.joints(m, unit, limb), unit, phase, at), unit, peers, phase, at)
         if suspect is None:
             continue
         joint, row, gone = suspect

@@ -11,6 +11,7 @@ from proklisis.core.asking import ask_first
 from proklisis.core.marks import Mark, apply_marks
 from proklisis.core.mend import figure_height, without_strays
 from proklisis.core.review import judge, review, run_sheet
+from proklisis.simulate.run import simulate
 
 
 def worked(run, tracks):
@@ -76,3 +77,14 @@ def test_confirming_a_joint_takes_its_question_away(simulated):
     x, y = run.tracks.point(q.landmark)[q.frame]
     after = ask_first(*worked(run, apply_marks(run.tracks, [Mark(q.frame, q.landmark, x, y)])))
     assert (q.frame, q.landmark) not in {(o.frame, o.landmark) for o in after}
+
+
+def test_a_limbs_reading_asks_for_a_joint_of_that_limb():
+    run = simulate("trail_stance", {"heels_up": 1.5}, seed=9, units=3)
+    done = review(run.tracks, "trail_stance", draws=16)
+    sheet = run_sheet(done, "trail_stance", run.about())
+    asked = [q for q in ask_first(done, sheet, judge(sheet)) if q.measure == "heel_drop"]
+    assert asked
+    for q in asked:
+        limb = q.why.removeprefix("Heel drop ")[0]
+        assert q.landmark.startswith(f"{limb}_"), q

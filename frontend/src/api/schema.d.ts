@@ -740,6 +740,8 @@ export interface components {
             unit: string;
             doc: string;
             formula: string;
+            /** @description whether it is read in every frame */
+            each_frame: boolean;
             points: string[];
             phases: string[];
             limbs: string[];

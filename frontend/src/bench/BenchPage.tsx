@@ -45,7 +45,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
   const [measure = "", limb = ""] = picked?.split("|") ?? [];
-  const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && !!bench.measures[measure]?.phases.length });
+  const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && bench.measures[measure]?.each_frame !== false });
   const label = useMemo(() => {
     const m = bench.measures[measure];
     if (!m) return undefined;

@@ -80,6 +80,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
             i: {
                 "title": m.title, "unit": UNIT_WORDS[m.unit], "doc": m.doc, "formula": m.formula,
                 "points": list(m.angle), "phases": list(m.phases), "limbs": list(m.limbs),
+                "each_frame": any(measure == i for measure, _ in done.traces),
             }
             for i in used for m in [REGISTRY[i]]
         },

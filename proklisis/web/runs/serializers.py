@@ -194,6 +194,7 @@ class MeasureWordsSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     doc = serializers.CharField()
     formula = serializers.CharField()
+    each_frame = serializers.BooleanField(help_text="whether it is read in every frame")
     points = serializers.ListField(child=serializers.CharField())
     phases = serializers.ListField(child=serializers.CharField())
     limbs = serializers.ListField(child=serializers.CharField())
