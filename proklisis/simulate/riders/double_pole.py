@@ -83,7 +83,8 @@ def move(score: Score) -> Motion:
             (-0.03, float(folded[k]) - 1),
             (0.0, float(folded[k])),
             (min(0.075, 0.26 * c), float(folded[k] + dip[k])),
-            (max(float(fore_on[k]), 0.085), float(folded[k]) - 0.5 + float(dip[k])),
+            # However short the push is, the forearm has begun before it ends: the arm does not snap open.
+            (min(max(float(fore_on[k]), 0.085), c - 0.06), float(folded[k]) - 0.5 + float(dip[k])),
             (c, float(finish[k])),
             (c + 0.05, float(finish[k]) - 3),
             (c + 0.25, 60),
