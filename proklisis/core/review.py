@@ -36,6 +36,7 @@ from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps, whole_sets
+from proklisis.core.uncertainty import Value
 
 #: The way of splitting whose uncertainties come in closed form.
 CARVE = "carve"
@@ -60,6 +61,8 @@ class Review:
     notes: tuple[str, ...] = ()
     #: How many times slower than life the clip seems to play, by the fall in the air.
     plays_slower: int | None = None
+    #: Pixels per metre by the fall of the body in the air, where one was long enough.
+    fallen: Value | None = None
 
 
 def playbook_ids() -> list[str]:
@@ -164,14 +167,16 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
     notes: tuple[str, ...] = ()
-    slower = None
-    if book.split in FREE_FLIGHT and (fallen := free_fall_scale(figure, units)) is not None:
+    slower = fallen = None
+    if book.split in FREE_FLIGHT and figure.view not in (None, "above"):
+        fallen = free_fall_scale(figure, units)
+    if fallen is not None:
         slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
         if slower is None:
             notes = scale_notes(figure, units)
         else:
             notes = (f"Bodies in the air fall {slower**2} times too slowly: this clip seems to play {slower} times slower than life.",)
-    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower)
+    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, fallen)
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

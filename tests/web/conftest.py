@@ -59,10 +59,11 @@ def rider(coach) -> Rider:
     return Rider.objects.create(club=coach.club, name="Wren", number=7, born=1990, height_cm=175)
 
 
-def measured_run(rider: Rider, tracks, clip_path: Path | None = None) -> Run:
+def measured_run(rider: Rider, tracks, clip_path: Path | None = None, discipline: str = "alpine_carve") -> Run:
     """A run as it stands after its analysis, with or without its pictures."""
+    conditions = {"slope_deg": 17} if discipline == "alpine_carve" else {}
     run = Run.objects.create(
-        club=rider.club, rider=rider, level="intermediate", view=tracks.facts.view, conditions={"slope_deg": 17}
+        club=rider.club, rider=rider, level="intermediate", view=tracks.facts.view, conditions=conditions, discipline=discipline
     )
     clip = Clip(run=run, name="run.mp4", size=1, sha256=f"{run.pk:064d}", fps=tracks.facts.fps, frames=len(tracks))
     clip.index = pack_index(tracks.t, np.arange(0, len(tracks), 12))

@@ -9,12 +9,13 @@ import pytest
 
 from proklisis.core.landmarks import BODY
 from proklisis.formats.files import read_tracks
+from proklisis.simulate.run import simulate
 from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.carrying import carry_now
 from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import corrected
-from tests.web.conftest import client_of, new_coach
+from tests.web.conftest import client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
 
@@ -168,3 +169,29 @@ def test_the_clip_of_another_club_is_not_there(run):
     assert stranger.get(f"/api/runs/{run.pk}/questions").status_code == 404
     assert stranger.post(f"/api/runs/{run.pk}/person", {"person": 0}, format="json").status_code == 404
     assert stranger.get(f"/api/runs/{run.pk}/tracks?form=csv").status_code == 404
+
+
+def test_the_fall_in_the_air_is_offered_as_the_scale_and_can_be_taken_back(client, rider):
+    jump = simulate("figure_jump", {}, seed=5, units=3)
+    run = measured_run(rider, jump.tracks, discipline="figure_jump")
+    got = page(client, run)
+    assert "pixels a metre" in got["fall_words"]
+    used = mark_camera(client, run, scale={"by": "fall"})
+    assert used.status_code == 200, used.json()
+    assert "by the fall of the body in the air" in used.json()["camera_words"]["scale"]
+    assert used.json()["fall_words"] == ""
+    tracks, _ = corrected(Run.objects.get(pk=run.pk))
+    assert tracks.facts.px_per_m == pytest.approx(jump.tracks.facts.px_per_m, rel=0.1)
+    back = mark_camera(client, run, scale=None).json()
+    assert "scale" not in back["camera_words"]
+    assert back["fall_words"] != ""
+
+
+def test_without_a_flight_no_scale_by_the_fall_is_made_up(client, run):
+    assert page(client, run)["fall_words"] == ""
+    refused = mark_camera(client, run, scale={"by": "fall"})
+    assert refused.status_code == 400
+    assert "mark a known length" in str(refused.json())
+    short = mark_camera(client, run, scale={"frame": 3, "metres": 2})
+    assert short.status_code == 400
+    assert Run.objects.get(pk=run.pk).camera == {}

@@ -474,6 +474,8 @@ export interface components {
             notes: string[];
             /** @description how many times slower than life it seems to play */
             plays_slower: number | null;
+            /** @description pixels a metre by the fall in the air, and its standard uncertainty */
+            fallen: number[] | null;
             /**
              * Format: double
              * @description degrees by which the picture is turned counter-clockwise to stand upright
@@ -649,6 +651,8 @@ export interface components {
             camera_words: {
                 [key: string]: string;
             };
+            /** @description the scale that the fall in the air gives; empty where there is none, or it is in force */
+            fall_words: string;
             /** @description measures that a plan can be made for */
             measures: components["schemas"]["Choice"][];
             plans: components["schemas"]["Plan"][];
@@ -1085,17 +1089,27 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "queued" | "working" | "ready" | "failed" | "cancelled";
+        /** @description A known length in one frame; or the fall of the body in the air, which the software has read itself. */
         Scale: {
-            frame: number;
-            points: number[][];
+            by?: components["schemas"]["ScaleByEnum"];
+            frame?: number;
+            points?: number[][];
             /** Format: double */
-            metres: number;
+            metres?: number;
         };
+        /**
+         * @description * `length` - length
+         *     * `fall` - fall
+         * @enum {string}
+         */
+        ScaleByEnum: "length" | "fall";
+        /** @description A known length in one frame; or the fall of the body in the air, which the software has read itself. */
         ScaleRequest: {
-            frame: number;
-            points: number[][];
+            by?: components["schemas"]["ScaleByEnum"];
+            frame?: number;
+            points?: number[][];
             /** Format: double */
-            metres: number;
+            metres?: number;
         };
         SceneLine: {
             frame: number;

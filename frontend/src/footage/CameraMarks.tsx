@@ -165,6 +165,14 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
           </li>
         ))}
       </ul>
+      {footage.fall_words && (
+        <p className="flex flex-wrap items-center gap-2">
+          <span>{footage.fall_words}</span>
+          <Button disabled={busy} onClick={() => onSave({ scale: { by: "fall" } })}>
+            Use it as the scale
+          </Button>
+        </p>
+      )}
       {Object.keys(footage.camera_words).length === 0 && <p className="text-sm text-soft">Nothing is marked yet. The scale is taken from the rider&rsquo;s height.</p>}
     </section>
   );

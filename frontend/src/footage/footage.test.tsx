@@ -25,6 +25,7 @@ const footage = {
   people: [person(10), person(12)],
   chosen: 0,
   camera: {},
+  fall_words: "The fall of the body in the air gives 183 ± 9 pixels a metre.",
   camera_words: { level: "level by the horizon, turned by 2.0°" },
   plans: [
     { view: "side_left", words: ["Stand 12 m from the rider."], shows: ["Knee flexion"] },
@@ -153,6 +154,16 @@ it("tells what is marked already, and takes it back", () => {
   expect(screen.getByText(/turned by 2\.0°/)).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: /take back/i }));
   expect(save).toHaveBeenCalledWith({ level: null });
+});
+
+it("offers the scale that the fall in the air gives, and only where there is one", () => {
+  const { save } = camera();
+  expect(screen.getByText(/183 ± 9 pixels a metre/)).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Use it as the scale" }));
+  expect(save).toHaveBeenCalledWith({ scale: { by: "fall" } });
+  cleanup();
+  render(<CameraMarks footage={{ ...footage, fall_words: "" }} source={source} busy={false} onSave={save} />);
+  expect(screen.queryByRole("button", { name: "Use it as the scale" })).toBeNull();
 });
 
 it("starting again forgets what was pressed", () => {

@@ -105,6 +105,8 @@ def scale_notes(figure: Figure, units: list[Unit]) -> tuple[str, ...]:
     marked, marked_u = figure.facts["scale"], figure.facts_u["scale"]
     if not np.isfinite(marked):
         return (f"No scale was marked; the fall in the air gives {words}.",)
+    if np.isclose(fallen.value, marked, rtol=1e-3):
+        return ()  # the scale in force is this one
     off = abs(fallen.value - marked) / float(np.hypot(fallen.u, marked_u))
     if off > 3:
         return (

@@ -70,6 +70,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         ],
         "notes": list(done.notes),
         "plays_slower": done.plays_slower,
+        "fallen": None if done.fallen is None else [round(done.fallen.value, 3), round(done.fallen.u, 3)],
         "roll_deg": round(done.tracks.facts.roll_deg, 3),
         "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],
         "bands": [

@@ -39,9 +39,19 @@ class LensSerializer(serializers.Serializer[Any]):
 
 
 class ScaleSerializer(serializers.Serializer[Any]):
-    frame = serializers.IntegerField(min_value=0)
-    points = Points()
-    metres = serializers.FloatField()
+    """A known length in one frame; or the fall of the body in the air, which the software has read itself."""
+
+    by = serializers.ChoiceField(["length", "fall"], required=False)
+    frame = serializers.IntegerField(min_value=0, required=False)
+    points = Points(required=False)
+    metres = serializers.FloatField(required=False)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if attrs.get("by") != "fall":
+            for name in ("frame", "points", "metres"):
+                if name not in attrs:
+                    raise serializers.ValidationError({name: "This field is required."})
+        return attrs
 
 
 class SceneLineSerializer(serializers.Serializer[Any]):
@@ -81,9 +91,13 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
             words["lens"] = f"Taken as {name}, {across:.0f}° across."
         facts |= {"focal_px": lens.focal_px, "k1": lens.k1, "k2": lens.k2}
     if scale := camera.get("scale"):
-        px, rel = scale_from_length(scale["points"], scale["metres"], width)
+        if scale.get("by") == "fall":
+            px, rel, how = scale["px_per_m"], scale["rel_u"], "by the fall of the body in the air"
+        else:
+            px, rel = scale_from_length(scale["points"], scale["metres"], width)
+            how = "where it was marked"
         facts |= {"px_per_m": px, "px_per_m_rel_u": rel}
-        words["scale"] = f"{px:.0f} ± {2 * rel * px:.0f} pixels a metre where it was marked."
+        words["scale"] = f"{px:.0f} ± {2 * rel * px:.0f} pixels a metre {how}."
     for part, what in (("surface", "surface"), ("fall", "fall line")):
         if camera.get(part):
             words[part] = f"The {what} is marked in frame {camera[part]['frame']} and goes with the ground."
@@ -116,8 +130,21 @@ def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
     return Tracks(tracks.frames, tracks.t, tuple(names), xy, u, source, tracks.facts)
 
 
+def fall_scale(run: Run) -> tuple[float, float] | None:
+    """Pixels per metre and their standard uncertainty by the fall in the air, as last worked out."""
+    found = run.result.bench.get("fallen") if hasattr(run, "result") else None
+    # In a clip that plays slower than life everything falls too slowly.
+    if not found or found[0] <= 0 or run.result.bench.get("plays_slower"):
+        return None
+    return float(found[0]), float(found[1])
+
+
 def checked(run: Run, camera: dict[str, Any]) -> dict[str, Any]:
     """The run's marks with these parts changed; a part that is null is taken back."""
     merged = {k: v for k, v in {**run.camera, **camera}.items() if v is not None}
+    if (camera.get("scale") or {}).get("by") == "fall":
+        if (fallen := fall_scale(run)) is None:
+            raise InputError("no flight on this clip is long enough to give a scale", "scale", "mark a known length")
+        merged["scale"] = {"by": "fall", "px_per_m": fallen[0], "rel_u": fallen[1] / fallen[0]}
     camera_facts(merged, run.clip.width, run.clip.height)
     return merged

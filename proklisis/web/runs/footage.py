@@ -24,7 +24,7 @@ from proklisis.footage.looks import summed_up
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.blobs import unpack, unpack_index
-from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked
+from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked, fall_scale
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import refresh
 from proklisis.web.runs.serializers import RunSerializer
@@ -69,6 +69,7 @@ class FootageSerializer(serializers.Serializer[Any]):
     chosen = serializers.IntegerField()
     camera = CameraSerializer()
     camera_words = serializers.DictField(child=serializers.CharField())
+    fall_words = serializers.CharField(help_text="the scale that the fall in the air gives; empty where there is none, or it is in force")
     measures = ChoiceSerializer(many=True, help_text="measures that a plan can be made for")
     plans = PlanSerializer(many=True)
 
@@ -180,10 +181,18 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
         ],
         "chosen": clip.chosen,
         "camera": run.camera,
+        "fall_words": fall_words(run),
         "camera_words": camera_facts(run.camera, clip.width, clip.height)[1],
         "measures": [{"id": m, "title": REGISTRY[m].title} for m in judged(book)],
         "plans": [{"view": p.view, "shows": list(p.shows), "words": list(p.words)} for p in plans(book, wanted, stature_m=stature)],
     }  # fmt: skip
+
+
+def fall_words(run: Run) -> str:
+    fallen = fall_scale(run)
+    if fallen is None or (run.camera.get("scale") or {}).get("by") == "fall":
+        return ""
+    return f"The fall of the body in the air gives {fallen[0]:.0f} ± {2 * fallen[1]:.0f} pixels a metre."
 
 
 def filmed_hint(run: Run) -> tuple[float | None, str]:

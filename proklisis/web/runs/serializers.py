@@ -314,6 +314,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     sides = SideMeanSerializer(many=True)
     notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
     plays_slower = serializers.IntegerField(allow_null=True, help_text="how many times slower than life it seems to play")
+    fallen = serializers.ListField(child=serializers.FloatField(), allow_null=True, help_text="pixels a metre by the fall in the air, and its standard uncertainty")
     roll_deg = serializers.FloatField(help_text="degrees by which the picture is turned counter-clockwise to stand upright")
     refusals = RefusalSerializer(many=True)
     bands = BandSerializer(many=True)
