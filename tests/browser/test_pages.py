@@ -100,7 +100,7 @@ def test_from_the_script_to_the_riders_phone(window, measured, chromium):
     for words in ("Carry a full tray on level shoulders.", "Lovely rhythm today!", "How to practise", "Take care"):
         assert theirs.get_by_text(words).count() >= 1
     assert theirs.evaluate("document.documentElement.scrollWidth") <= 390
-    theirs.wait_for_function("[...document.images].every((i) => i.complete && i.naturalWidth > 100)")
+    theirs.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 100)")
     page.get_by_role("button", name="Withdraw").click()
     page.get_by_role("button", name="Make a link for the rider").wait_for()
     theirs.reload()
