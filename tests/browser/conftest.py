@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
 from django.core.cache import cache
+from django.core.signals import request_finished, request_started
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from proklisis.simulate import framecode
@@ -43,6 +46,33 @@ def chromium() -> Iterator[Browser]:
         browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         yield browser
         browser.close()
+
+
+class Requests:
+    """How many requests the live server is at: a page that is closed leaves its last ones running."""
+
+    def __init__(self) -> None:
+        self.lock, self.running = threading.Lock(), 0
+        request_started.connect(self.started, weak=False)
+        request_finished.connect(self.finished, weak=False)
+
+    def started(self, **_: object) -> None:
+        with self.lock:
+            self.running += 1
+
+    def finished(self, **_: object) -> None:
+        with self.lock:
+            self.running -= 1
+
+    def settle(self, seconds: float = 20) -> None:
+        """Wait until all are answered: emptying the database under one that reads it locks both up."""
+        end = time.monotonic() + seconds
+        while self.running > 0 and time.monotonic() < end:
+            time.sleep(0.05)
+
+    def close(self) -> None:
+        request_started.disconnect(self.started)
+        request_finished.disconnect(self.finished)
 
 
 class Window:
@@ -101,8 +131,10 @@ def measured(transactional_db, simulated, short_clip):
 @pytest.fixture
 def window(chromium, live_server, measured) -> Iterator[Window]:
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-    it = Window(context.new_page(), live_server.url)
+    it, requests = Window(context.new_page(), live_server.url), Requests()
     it.log_in()
     yield it
     context.close()
+    requests.settle()
+    requests.close()
     assert it.troubles == []
