@@ -167,16 +167,16 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
     notes: tuple[str, ...] = ()
-    slower = fallen = None
-    if book.split in FREE_FLIGHT and figure.view not in (None, "above"):
-        fallen = free_fall_scale(figure, units)
+    slower = None
+    fallen = free_fall_scale(figure, units) if book.split in FREE_FLIGHT else None
     if fallen is not None:
         slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
         if slower is None:
-            notes = scale_notes(figure, units)
+            notes = scale_notes(figure, fallen)
         else:
             notes = (f"Bodies in the air fall {slower**2} times too slowly: this clip seems to play {slower} times slower than life.",)
-    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, fallen)
+    in_picture = fallen if figure.view not in (None, "above") else None
+    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, in_picture)
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

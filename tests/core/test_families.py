@@ -176,3 +176,15 @@ def test_the_fall_in_the_air_is_held_against_the_marked_scale():
     wrong = tracks.with_facts(px_per_m=1.4 * (tracks.facts.px_per_m or 0))
     assert "does not fit" in review(wrong, "figure_jump", draws=4).notes[0]
     assert "No scale was marked" in review(tracks.with_facts(px_per_m=None), "figure_jump", draws=4).notes[0]
+
+
+def test_the_fall_gives_a_scale_only_where_a_picture_has_one():
+    run = simulate("figure_jump", {}, seed=5, units=3)
+    seen = review(run.tracks, "figure_jump", draws=8)
+    assert seen.fallen is not None
+    assert seen.fallen.value == pytest.approx(run.tracks.facts.px_per_m, rel=0.1)
+    in_space = run.truth()
+    assert in_space.fallen is None  # its unit is the metre already
+    # A scale that was taken from the fall is not held against the fall again.
+    used = run.tracks.with_facts(px_per_m=seen.fallen.value, px_per_m_rel_u=seen.fallen.u / seen.fallen.value)
+    assert review(used, "figure_jump", draws=8).notes == ()

@@ -182,6 +182,13 @@ def test_the_fall_in_the_air_is_offered_as_the_scale_and_can_be_taken_back(clien
     assert used.json()["fall_words"] == ""
     tracks, _ = corrected(Run.objects.get(pk=run.pk))
     assert tracks.facts.px_per_m == pytest.approx(jump.tracks.facts.px_per_m, rel=0.1)
+    # On another clock bodies fall otherwise: the scale goes, and is offered anew.
+    slower = client.patch(f"/api/runs/{run.pk}", {"filmed_fps": 2 * jump.tracks.facts.fps}, format="json")
+    assert slower.status_code == 200, slower.json()
+    again = page(client, run)
+    assert "scale" not in again["camera_words"]
+    client.patch(f"/api/runs/{run.pk}", {"filmed_fps": None}, format="json")
+    mark_camera(client, run, scale={"by": "fall"})
     back = mark_camera(client, run, scale=None).json()
     assert "scale" not in back["camera_words"]
     assert back["fall_words"] != ""

@@ -72,9 +72,11 @@ export class FrameSource {
       .then(() => out.forEach((o, k) => o.reject(new Error(`Frame ${from + k} is missing from the clip.`))))
       .catch((e: unknown) => {
         out.forEach((o) => o.reject(e));
-        this.drop(n);
+        // Tried again when asked again; a newer try of the same piece is let be.
+        if (this.pieces.get(n) === piece) this.drop(n);
       });
-    return out.map((o) => o.promise);
+    const piece = out.map((o) => o.promise);
+    return piece;
   }
 
   /** Decode frames `from` … `to` − 1; `got` is called with each as it comes. */

@@ -96,10 +96,9 @@ def play_rate(fallen: Value, px_per_m: float, rel_u: float) -> int | None:
     return best if fits and slower > 1.5 else None
 
 
-def scale_notes(figure: Figure, units: list[Unit]) -> tuple[str, ...]:
-    """What the fall of the centre of mass says of the scale that was marked, in a sentence."""
-    fallen = free_fall_scale(figure, units)
-    if fallen is None or figure.view in (None, "above"):
+def scale_notes(figure: Figure, fallen: Value) -> tuple[str, ...]:
+    """What the fall of the centre of mass (``fallen``) says of the scale that was marked, in a sentence."""
+    if figure.view in (None, "above"):
         return ()
     words = f"{fallen.value:.0f} ± {2 * fallen.u:.0f} pixels a metre"
     marked, marked_u = figure.facts["scale"], figure.facts_u["scale"]

@@ -192,7 +192,7 @@ def fall_words(run: Run) -> str:
     fallen = fall_scale(run)
     if fallen is None or (run.camera.get("scale") or {}).get("by") == "fall":
         return ""
-    return f"The fall of the body in the air gives {fallen[0]:.0f} ± {2 * fallen[1]:.0f} pixels a metre."
+    return f"The fall of the body in the air gives {fallen[0]:.0f} ± {2 * fallen[1]:.0f} pixels a metre, if the clip runs at true speed."
 
 
 def filmed_hint(run: Run) -> tuple[float | None, str]:

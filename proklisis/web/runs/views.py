@@ -87,7 +87,12 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
 
     def perform_update(self, serializer: Any) -> None:
         with transaction.atomic():
+            before = serializer.instance.filmed_fps
             run = serializer.save()
+            if run.filmed_fps != before and (run.camera.get("scale") or {}).get("by") == "fall":
+                # It was read off a fall on another clock; it is offered anew on this one.
+                del run.camera["scale"]
+                run.save(update_fields=["camera"])
             if JUDGED & set(serializer.validated_data) and hasattr(run, "result"):
                 run.result = refresh(run)
 
