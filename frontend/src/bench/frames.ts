@@ -66,7 +66,7 @@ export class FrameSource {
   private start(n: number): Promise<Picture>[] {
     const from = n * PIECE;
     const to = Math.min(from + PIECE, this.times.length);
-    const out = Array.from({ length: to - from }, () => Promise.withResolvers<Picture>());
+    const out = Array.from({ length: to - from }, () => deferred<Picture>());
     for (const { promise } of out) promise.catch(() => undefined);
     this.decode(from, to, (i, picture) => out[i - from]!.resolve(picture))
       .then(() => out.forEach((o, k) => o.reject(new Error(`Frame ${from + k} is missing from the clip.`))))
@@ -121,6 +121,17 @@ export class FrameSource {
     for (const n of [...this.pieces.keys()]) this.drop(n);
     this.input.dispose();
   }
+}
+
+/** A promise and what settles it. The built-in of that kind is too new for some browsers. */
+function deferred<T>() {
+  let resolve!: (value: T) => void;
+  let reject!: (reason: unknown) => void;
+  const promise = new Promise<T>((yes, no) => {
+    resolve = yes;
+    reject = no;
+  });
+  return { promise, resolve, reject };
 }
 
 /** The same picture in memory of our own: a decoder has only a few of its own, and waits until they are given back. */
