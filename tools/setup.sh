@@ -81,6 +81,25 @@ setup_frontend() {
   echo "$want" > $stamp
 }
 
+# Photographs and film of real people for the tests of the body tracker: a Debian package of examples carries them.
+setup_pictures() {
+  export PROKLISIS_PICTURES="${PROKLISIS_PICTURES:-$PWD/var/pictures}"
+  [ -e "$PROKLISIS_PICTURES/.complete" ] && return
+  say "Fetching pictures of people for the tests"
+  local folder
+  folder=$(mktemp -d)
+  (
+    cd "$folder"
+    apt-get download -qq opencv-doc >/dev/null 2>&1 || { apt-get update -qq && apt-get download -qq opencv-doc >/dev/null 2>&1; }
+  ) || die "the Debian package opencv-doc cannot be fetched; check the network and run this again."
+  mkdir -p "$PROKLISIS_PICTURES"
+  dpkg-deb --fsys-tarfile "$folder"/opencv-doc_*.deb | tar -x -C "$PROKLISIS_PICTURES" --strip-components=7 --wildcards \
+    './usr/share/doc/opencv-doc/examples/data/basketball?.png' './usr/share/doc/opencv-doc/examples/data/vtest.avi' \
+    || die "the package opencv-doc does not hold the pictures that the tests use."
+  rm -r "$folder"
+  touch "$PROKLISIS_PICTURES/.complete"
+}
+
 pg_bin() { ls -d /usr/lib/postgresql/*/bin | sort -V | tail -1; }
 
 start_postgres() {

@@ -28,3 +28,7 @@ class InputError(ValueError):
         """Return the same error with ``where`` put before its own place."""
         place = f"{where}: {self.where}" if self.where else where
         return InputError(self.what, place, self.mend)
+
+
+class Lacking(InputError):
+    """Landmarks that the tracker does not follow are needed, and not marked yet."""

@@ -37,11 +37,17 @@ ALL: tuple[str, ...] = BODY + GEAR + SCENE
 
 #: Points of equipment and scene that tell something only together.
 SETS: tuple[tuple[str, ...], ...] = (
-    ("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail"), ("l_pole_grip", "l_pole_tip"), ("r_pole_grip", "r_pole_tip"),
+    ("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail"),
     ("l_base_in", "l_base_out", "r_base_in", "r_base_out"), ("board_nose", "board_tail"), ("base_in", "base_out"), BLADES,
     ("mast_foot", "mast_head"), ("boom_front", "boom_end"), ("bar_l", "bar_r"), ("bow", "stern"), ("blade_l", "blade_r"),
     ("front_axle", "rear_axle"), ("bar_end_l", "bar_end_r"), ("wake_l", "wake_r"), ("surface_a", "surface_b"), ("fall_a", "fall_b"),
 )  # fmt: skip
+
+
+def in_words(name: str) -> str:
+    """A landmark's id as a coach says it: ``l_pole_tip`` is the left pole tip."""
+    side = {"l_": "left ", "r_": "right "}.get(name[:2], "")
+    return (side + name[2:] if side else name).replace("_", " ")
 
 
 def is_scene(name: str) -> bool:

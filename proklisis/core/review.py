@@ -10,8 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from proklisis.core.errors import InputError
+from proklisis.core.errors import InputError, Lacking
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
+from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
@@ -28,7 +29,7 @@ from proklisis.core.readings import (
 )
 from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
-from proklisis.core.splitting.flights import free_fall_scale, play_rate, scale_notes
+from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
@@ -147,6 +148,11 @@ def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -
     return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused)
 
 
+def _named(landmarks: list[str]) -> str:
+    """Landmarks in words, with their verb."""
+    return f"{' and '.join(f'the {in_words(n)}' for n in landmarks)} {'is' if len(landmarks) == 1 else 'are'}"
+
+
 def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, draws: int) -> Review:
     """Every other family: split and measured again and again from drawn landmarks."""
     how = splitter(book.split or "")
@@ -159,10 +165,15 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
             "film closer, so that the rider is at least a third of the picture's height",
         )  # fmt: skip
     lacking = [p for p in how.needs if p not in figure.points]
+    if "surface_a" in lacking:
+        raise Lacking(
+            f"{book.unit}s are split by {how.title.lower()}, and no line on the water is marked", "landmarks surface_a, surface_b",
+            "mark the snow or water line on the clip's page, or hand in tracks that have it",
+        )  # fmt: skip
     if lacking:
-        raise InputError(
-            f"{book.unit}s are split by {how.title.lower()}, and {', '.join(lacking)} {'is' if len(lacking) == 1 else 'are'} not followed on this clip",
-            "landmarks", "mark them, hand in tracks that have them, or measure by hand and hand in a run sheet",
+        raise Lacking(
+            f"{book.unit}s are split by {how.title.lower()}, and {_named(lacking)} not followed on this clip",
+            "landmarks", "mark them in a few frames, hand in tracks that have them, or measure by hand and hand in a run sheet",
         )  # fmt: skip
     plan = Plan(book, library.ALL, figure)
     found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
@@ -175,8 +186,18 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
             notes = scale_notes(figure, fallen)
         else:
             notes = (f"Bodies in the air fall {slower**2} times too slowly: this clip seems to play {slower} times slower than life.",)
+    if book.split in FREE_FLIGHT and not ground_marked(figure):
+        notes += ("No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",)
     in_picture = fallen if figure.view not in (None, "above") else None
     return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, in_picture)
+
+
+def unsplit(tracks: Tracks, discipline: str, why: Lacking) -> Review:
+    """The run as far as it is known before what ``why`` asks for is marked: cut nowhere, and nothing measured."""
+    smooth, cutoff = smoothed(fill_short_gaps(tracks))
+    plan = Plan(playbook(discipline), library.ALL, build(smooth, cutoff))
+    signal = TiltSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
+    return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{why.what[0].upper()}{why.what[1:]}. {why.mend[0].upper()}{why.mend[1:]}.",))
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:
@@ -212,6 +233,32 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     )  # fmt: skip
     check_ids(sheet, book)
     return sheet
+
+
+def told(prescription: dict[str, Any]) -> tuple[int, int]:
+    """(how many faults could be judged, how many there are at this level) of a prescription."""
+    faults = _open_faults(prescription["discipline"], prescription["level"])
+    untold = {c["fault"] for c in prescription["cannot_tell"]}
+    return len(faults - untold), len(faults)
+
+
+@lru_cache(maxsize=128)
+def _open_faults(discipline: str, level: str) -> frozenset[str]:
+    """Faults that wait for a reading: of a sheet with nothing on it, those that cannot be told."""
+    empty = {"format": "run-sheet/1", "discipline": discipline, "level": level, "rider": {"name": ""}}
+    return frozenset(c["fault"] for c in judge(parse_sheet(empty))["cannot_tell"])
+
+
+def nothing_found(prescription: dict[str, Any]) -> str:
+    """What to say of a run with no finding: that all is well, or how little could be judged; empty where there is one."""
+    if prescription["main"]:
+        return ""
+    seen, of = told(prescription)
+    if seen == 0:
+        return "Nothing could be judged on this run."
+    if seen < of:
+        return f"Nothing to put right was found in the {seen} of {of} things that could be judged."
+    return "Nothing to put right was found on this run."
 
 
 def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -> dict[str, Any]:

@@ -37,6 +37,8 @@ TRUNK_TO_LEG = (0.30, 1.20)
 SEARCH_FRAMES, WINDOW = 60, 0.9
 #: A find this many heights from where the rider was sampled is somebody else.
 ELSEWHERE = 0.5
+#: Among others this is held against so many frames on either side of a sample, too.
+BETWEEN_FRAMES = 20
 #: In a crowd the tracker sees this many heights around where the rider was sampled.
 SURROUND = 0.8
 #: The tracker gets what lies this many of the rider's heights around their places, where that is so much
@@ -113,7 +115,8 @@ class Person:
         found = tracker.follow(shown, t)
         if found is not None:
             found = found + corner
-        if (seed := self.seeds.at(number) if self.seeds else None) is not None and self._elsewhere(found, *seed):
+        seed = self._known(number)
+        if seed is not None and self._elsewhere(found, *seed):
             # Where the rider is known to be counts for more than where the tracker went.
             self.centre, self.height, self.lost = *seed, 0
             found = None
@@ -121,7 +124,7 @@ class Person:
             if found is not None:
                 tracker.restart()
             found = tracker.look(picture, self.centre, WINDOW * self.height)
-        if not self._fits(found):
+        if not self._fits(found) or (seed is not None and self._crowded and self._elsewhere(found, *seed)):
             self.lost += 1
             return None
         assert found is not None
@@ -134,7 +137,7 @@ class Person:
     def _shown(self, picture: NDArray[np.uint8], number: int) -> NDArray[np.uint8]:
         """What the tracker gets to see: in a crowd, the rider's surroundings only, else all; it goes where it likes."""
         near = self.seeds.near(number, SEARCH_FRAMES) if self.seeds is not None else None
-        if near is None or (self.started and not self.seeds.crowded):  # type: ignore[union-attr]
+        if near is None or (self.started and not self._crowded):
             return picture
         self.started = True
         centre, height = near
@@ -142,6 +145,16 @@ class Person:
         alone = np.full_like(picture, 127)
         alone[lo[1] : hi[1], lo[0] : hi[0]] = picture[lo[1] : hi[1], lo[0] : hi[0]]
         return alone
+
+    @property
+    def _crowded(self) -> bool:
+        return self.seeds is not None and self.seeds.crowded
+
+    def _known(self, number: int) -> tuple[Array, float] | None:
+        """Where the rider must be: in a sampled frame, and among others between samples too."""
+        if self.seeds is None:
+            return None
+        return self.seeds.near(number, BETWEEN_FRAMES if self._crowded else 0)
 
     @staticmethod
     def _elsewhere(found: Array | None, centre: Array, height: float) -> bool:

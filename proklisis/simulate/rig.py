@@ -67,6 +67,11 @@ def feet(p: Points, s: str, ankle: Array, yaw: ArrayLike, pitch: ArrayLike, seg:
     turn = np.radians(np.asarray(pitch, float))[..., None]
     forward = np.cos(turn) * bearing(yaw) - np.sin(turn) * UP
     sole = np.sin(turn) * bearing(yaw) + np.cos(turn) * UP
+    strapped(p, s, ankle, forward, sole, seg)
+
+
+def strapped(p: Points, s: str, ankle: Array, forward: Array, sole: Array, seg: dict[str, float]) -> None:
+    """Heel and toe of a foot that points along ``forward`` on a deck whose upward side is ``sole``."""
     p[f"{s}_ankle"] = ankle
     p[f"{s}_heel"] = ankle - HEEL_SHARE * seg["foot"] * forward - ANKLE_HEIGHT * sole
     p[f"{s}_toe"] = ankle + (1 - HEEL_SHARE) * seg["foot"] * forward - ANKLE_HEIGHT * sole

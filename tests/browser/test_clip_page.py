@@ -6,6 +6,7 @@ import pytest
 
 from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.models import Run
+from tests.web.conftest import TWO
 from tests.web.test_clip_page import body_only
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -99,10 +100,7 @@ def test_an_upload_goes_on_after_the_connection_broke(window, measured, short_cl
 
 def test_another_rider_in_the_picture_is_followed_instead(window, measured):
     clip = measured.clip
-    clip.people = [
-        {"numbers": [0, 30], "centres": [[600, 300], [610, 300]], "heights": [200, 200], "boxes": [[500, 200, 700, 400]] * 2},
-        {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
-    ]
+    clip.people = TWO
     clip.save()
     open_clip(window, measured)
     page = window.page

@@ -9,8 +9,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from proklisis.core.errors import InputError
-from proklisis.core.review import Review, judge, playbook, review, run_sheet
+from proklisis.core.errors import InputError, Lacking
+from proklisis.core.review import Review, judge, playbook, review, run_sheet, unsplit
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate
 
@@ -145,9 +145,30 @@ def test_what_a_discipline_cannot_do_without_is_named():
         u=tracks.u[:, keep],
         source=tracks.source[:, keep],
     )
-    with pytest.raises(InputError, match="pole_tip"):
+    with pytest.raises(Lacking, match="the left pole tip and the right pole tip are not followed") as lacking:
         review(bare, "double_pole")
+    done = unsplit(bare, "double_pole", lacking.value)
+    assert (done.turns, done.boundaries, done.readings) == ([], [], [])
+    assert "Mark them in a few frames" in done.notes[0]
 
+
+def test_a_jump_over_unmarked_ice_is_found_by_the_ground_that_the_background_carries():
+    run = simulate("figure_jump", {}, view="front", seed=11, units=3, noise_px=1.0)
+    keep = [k for k, n in enumerate(run.tracks.names) if not n.startswith("surface")]
+    bare = replace(
+        run.tracks,
+        names=tuple(run.tracks.names[k] for k in keep),
+        xy=run.tracks.xy[:, keep],
+        u=run.tracks.u[:, keep],
+        source=run.tracks.source[:, keep],
+    )
+    done = review(bare, "figure_jump")
+    true = [b.t for b in run.truth().boundaries]
+    assert len(done.boundaries) == len(true)
+    for found, t in zip(done.boundaries, true, strict=True):
+        assert abs(found.t - t) < min(0.12, 2 * found.u)
+    assert any("No line on the ground is marked" in n for n in done.notes)
+    assert not any("No line" in n for n in review(run.tracks, "figure_jump").notes)
 
 def test_a_rope_slalom_needs_its_wakes_from_the_boat():
     tracks = run_of("slalom_ski").tracks

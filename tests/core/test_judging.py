@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import in_words
 from proklisis.core.playbook.check import find_cycle, load_playbook, problems
-from proklisis.core.review import judge, playbook
+from proklisis.core.review import judge, nothing_found, playbook, told
 from proklisis.core.sheet import check_ids, parse_sheet
 from proklisis.formats.schemas import schemas
 
@@ -209,3 +210,31 @@ cautions: [care]
         load_playbook(text)
     with pytest.raises(InputError, match="circle"):
         load_playbook(text.replace("leen", "lean"))
+
+
+def test_a_run_of_which_nothing_was_read_is_not_called_well():
+    empty = prescribed(sheet([], turns=0))
+    assert nothing_found(empty) == "Nothing could be judged on this run."
+    assert told(empty)[0] == 0 < told(empty)[1]
+    some = prescribed(sheet(each("hip_rise", 0.0, 0.01, None)))
+    seen, of = told(some)
+    if some["main"] is None:
+        assert f"in the {seen} of {of} things" in nothing_found(some)
+    assert 0 < seen < of
+
+
+def test_where_one_thing_is_the_main_one_nothing_else_is_said():
+    assert nothing_found(prescribed(sheet(each("angulation", -25.0)))) == ""
+
+
+@pytest.mark.parametrize(
+    ("name", "words"),
+    [("l_pole_tip", "left pole tip"), ("r_knee", "right knee"), ("board_nose", "board nose"), ("bar_l", "bar l"), ("nose", "nose")],
+)
+def test_landmarks_are_told_in_a_coachs_words(name, words):
+    assert in_words(name) == words
+
+
+def test_what_cannot_be_told_names_no_ids():
+    for c in prescribed(sheet([], turns=0))["cannot_tell"]:
+        assert "_" not in c["film_next"]

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from proklisis.core.review import review
-from proklisis.core.splitting.turns import find_boundaries, make_turns, prepare
+from proklisis.core.splitting.turns import find_boundaries, make_turns, pace_hz, paced, prepare
 from proklisis.core.splitting.units import Boundary
+from proklisis.simulate.run import simulate
 
 FPS = 60.0
 
@@ -97,3 +99,43 @@ def test_every_way_of_splitting_that_a_playbook_may_name_is_there():
 
     splitter("poling")
     assert {"carve", *SPLITTERS} == set(SPLIT_BY)
+
+
+def test_the_pace_is_that_of_the_quicker_turns():
+    t, tilt = wave()
+    signal = prepare(t, tilt, FPS)
+    cuts = [b.t for b in find_boundaries(signal)]
+    assert pace_hz(signal, 2.0) == pytest.approx(1 / np.percentile(np.diff(cuts), 25))
+    assert pace_hz(prepare(t, np.full_like(t, 0.1), FPS), 2.0) == np.inf
+
+
+def test_smoothing_to_the_pace_brings_the_edge_changes_nearer_to_the_truth():
+    def off(smooth) -> float:
+        t, tilt = wave(seconds=30.0)
+        true = [b.t for b in find_boundaries(prepare(t, tilt, FPS))]
+        noisy = prepare(t, tilt + np.random.default_rng(3).normal(0, 6.0, len(t)), FPS)
+        return float(np.std(np.array([b.t for b in find_boundaries(smooth(noisy))]) - true))
+
+    assert off(lambda s: paced(s, 2.4)) < 0.8 * off(lambda s: s)
+
+
+@pytest.mark.parametrize("view", ["side_right", "side_left"])
+@pytest.mark.parametrize("fault", [None, "big_circle"])
+def test_a_loop_from_the_side_closes_where_the_blade_shows_it(view, fault):
+    """Loops of other sizes than usual: only the blade's foreshortening tells where they close."""
+    run = simulate("figure_loop", {fault: 1.5} if fault else {}, view=view, seed=8, units=4, noise_px=0.3)
+    found = np.array([b.t for b in review(run.tracks, "figure_loop").boundaries])
+    assert len(found) == 8
+    assert np.abs(found - [b.t for b in run.truth().boundaries]).max() <= 2 / 60
+
+
+def test_a_loop_without_marks_on_the_blade_is_taken_to_be_of_the_usual_size():
+    run = simulate("figure_loop", {}, view="side_right", seed=8, units=4)
+    names = [n for n in run.tracks.names if "blade" not in n]
+    keep = [run.tracks.index[n] for n in names]
+    bare = replace(
+        run.tracks, names=tuple(names), xy=run.tracks.xy[:, keep], u=run.tracks.u[:, keep], source=run.tracks.source[:, keep]
+    )
+    found = review(bare, "figure_loop").boundaries
+    assert len(found) == 8
+    assert np.abs(np.array([b.t for b in found]) - [b.t for b in run.truth().boundaries]).max() < 0.2

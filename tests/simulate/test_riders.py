@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import BODY
 from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.simulate import inject
 from proklisis.simulate.riders import RIDERS
@@ -40,6 +41,28 @@ def test_no_bone_of_a_rider_stretches(discipline):
             d = points[a] - points[b]
         length = np.linalg.norm(d, axis=1)
         assert length.std() / length.mean() < 0.06, (a, b)
+
+
+@pytest.mark.parametrize("discipline", sorted(RIDERS))
+def test_no_joint_of_a_rider_jumps(discipline):
+    """A hand of a throw reaches 20 m/s at the most (common practice); no rider here throws."""
+    exact = simulate(discipline, {}, seed=5, units=3, level=LEVEL.get(discipline, "intermediate")).exact  # type: ignore[arg-type]
+    hips = (exact.xyz[:, exact.index["l_hip"]] + exact.xyz[:, exact.index["r_hip"]]) / 2
+    for joint in BODY:
+        step = np.diff(exact.xyz[:, exact.index[joint]] - hips, axis=0)
+        assert np.linalg.norm(step, axis=1).max() * exact.facts.fps < 20, joint
+
+
+def test_feet_strapped_to_a_board_tilt_with_it():
+    run = simulate("snowboard", {}, seed=5, units=3)
+    at, exact = run.exact.index, run.exact.xyz
+    base = exact[:, at["base_out"]] - exact[:, at["base_in"]]
+    board = exact[:, at["board_nose"]] - exact[:, at["board_tail"]]
+    normal = np.cross(base, board)
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    for s in "lr":
+        foot = exact[:, at[f"{s}_toe"]] - exact[:, at[f"{s}_heel"]]
+        assert np.abs((foot * normal).sum(axis=1)).max() < 0.01
 
 
 def test_the_same_seed_gives_the_same_run():

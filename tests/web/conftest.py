@@ -87,6 +87,12 @@ def run(rider, simulated, short_clip) -> Run:
     return measured_run(rider, sim.tracks, short_clip)
 
 
+#: Two people in the picture, as a clip keeps them.
+TWO = [
+    {"numbers": [0, 30], "centres": [[300, 300], [310, 300]], "heights": [200, 200], "boxes": [[200, 200, 400, 400]] * 2},
+    {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
+]
+
 JOBS = {
     "analyse": work.analyse_run,
     "copy": work.copy_clip,

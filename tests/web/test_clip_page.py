@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from proklisis.core.landmarks import BODY
-from proklisis.formats.files import read_tracks
+from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
 from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.carrying import carry_now
 from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import corrected
-from tests.web.conftest import client_of, measured_run, new_coach
+from proklisis.web.runs.reviewing import corrected, refresh
+from tests.web.conftest import TWO, client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
 
@@ -93,10 +93,7 @@ def test_scale_lens_and_surface_reach_the_tracks(client, run):
 
 def test_another_person_is_followed_anew(client, run):
     clip = run.clip
-    clip.people = [
-        {"numbers": [0, 30], "centres": [[300, 300], [310, 300]], "heights": [200, 200], "boxes": [[200, 200, 400, 400]] * 2},
-        {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
-    ]
+    clip.people = TWO
     clip.save()
     assert len(page(client, run)["people"]) == 2
     assert client.post(f"/api/runs/{run.pk}/person", {"person": 7}, format="json").status_code == 400
@@ -104,6 +101,105 @@ def test_another_person_is_followed_anew(client, run):
     run.refresh_from_db()
     assert (run.clip.chosen, run.follow_again) == (1, True)
     assert run.track_sets.count() == 1  # what was tracked before is kept until the new tracks are there
+
+
+def test_a_run_that_lacks_its_pole_tips_opens_on_the_bench_where_they_are_marked(client, rider):
+    """From pictures alone no pole is followed: the coach marks the tips, and the cycles are there."""
+    tracks = simulate("double_pole", {}, seed=4, units=3, noise_px=0.5).tracks
+    run = measured_run(rider, body_only(tracks), discipline="double_pole")
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert (run.state, bench["turns"], bench["nothing_words"]) == ("ready", [], "Nothing could be judged on this run.")
+    assert "the left pole tip and the right pole tip are not followed" in bench["notes"][0]
+    assert client.get("/api/runs").json()["results"][0]["main_title"] == "Nothing could be judged"
+    assert {"l_pole_tip", "r_pole_tip"} <= set(bench["markable"])
+    for name in ("l_pole_tip", "r_pole_tip"):
+        for k in range(0, len(tracks), 2):
+            x, y = tracks.point(name)[k]
+            run.edits.create(kind="mark", values={"frame": k, "landmark": name, "x": float(x), "y": float(y)})
+    refresh(run)
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert len(bench["turns"]) == 3
+    assert not any("not followed" in n for n in bench["notes"])
+
+
+def choose(client, run, **who):
+    return client.post(f"/api/runs/{run.pk}/person", who, format="json")
+
+
+def point(client, run, frame=20, head=(640, 200), feet=(650, 400)):
+    return choose(client, run, mark={"frame": frame, "head": list(head), "feet": list(feet)})
+
+
+def test_a_person_who_was_followed_already_is_back_at_once_with_the_corrections_made_on_them(client, run):
+    run.clip.people = TWO
+    run.clip.save()
+    mark = {"kind": "mark", "landmark": "l_knee", "frame": 20, "x": 600.0, "y": 400.0}
+    assert client.post(f"/api/runs/{run.pk}/edits", mark, format="json").status_code == 200
+    assert choose(client, run, person=1).status_code == 202
+    # Until the other one has been followed, the run is what it was.
+    assert page(client, run)["chosen"] == 0
+    assert len(client.get(f"/api/runs/{run.pk}/bench").json()["corrections"]) == 1
+    run.track_sets.create(data=run.track_sets.get().data, person=1)
+    Run.objects.filter(pk=run.pk).update(state="ready", follow_again=False)
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert (bench["corrections"], bench["can_undo"], page(client, run)["chosen"]) == ([], False, 1)
+    assert choose(client, run, person=0).status_code == 202
+    again = Run.objects.get(pk=run.pk)
+    assert (again.follow_again, again.person) == (False, 0)
+    assert [e.values["landmark"] for e in again.corrections] == ["l_knee"]
+
+
+def test_tracks_handed_in_take_away_the_marks_on_the_old_ones_and_leave_those_on_somebody_else(client, run, tmp_path):
+    run.clip.people = TWO
+    run.clip.save()
+    for person in (0, 1):
+        run.edits.create(kind="mark", person=person, values={"landmark": "l_knee", "frame": 20, "x": 600.0, "y": 400.0})
+    path = tmp_path / "own.json"
+    write_tracks(unpack(run.track_sets.get().data), path)
+    with path.open("rb") as f:
+        assert client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code == 202
+    assert [e.person for e in run.edits.all()] == [1]
+
+
+def test_pointing_at_somebody_who_was_found_chooses_them(client, run):
+    run.clip.people = TWO
+    run.clip.save()
+    assert point(client, run, head=(905, 230), feet=(905, 375)).status_code == 202
+    clip = Run.objects.get(pk=run.pk).clip
+    assert (clip.chosen, len(clip.people)) == (1, 2)
+    assert clip.people[1]["numbers"] == [0, 20, 30]
+    assert clip.people[1]["heights"][1] == pytest.approx(145)
+
+
+def test_pointing_where_nobody_was_found_makes_somebody_new_who_can_be_pointed_at_again(client, run):
+    run.clip.people = TWO
+    run.clip.save()
+    assert point(client, run).json()["state"] == "queued"
+    Run.objects.filter(pk=run.pk).update(state="cancelled")
+    assert point(client, run, frame=25, head=(660, 205), feet=(660, 405)).status_code == 202
+    clip = Run.objects.get(pk=run.pk).clip
+    assert (clip.chosen, len(clip.people)) == (2, 3)
+    assert clip.people[2]["numbers"] == [20, 25]
+    assert clip.people[2]["centres"] == [[645, 300], [660, 305]]
+    seen = page(client, run)["people"]
+    assert [p["by_hand"] for p in seen] == [False, False, True]
+
+
+@pytest.mark.parametrize(
+    ("wrong", "words"),
+    [
+        ({"frame": 10**6}, "has no frame"), ({"head": (640, -5)}, "outside the picture"), ({"feet": (640, 210)}, "too small to follow"),
+        ({"head": (640,)}, "at least 2"),
+    ],
+)  # fmt: skip
+def test_where_no_rider_can_be_nobody_is_followed(client, run, wrong, words):
+    before = run.clip.people
+    answer = point(client, run, **wrong)
+    assert answer.status_code == 400
+    assert words in answer.json()["problem"]
+    assert choose(client, run).status_code == 400
+    after = Run.objects.get(pk=run.pk)
+    assert (after.state, after.clip.people, after.clip.chosen) == ("ready", before, 0)
 
 
 def test_questions_name_a_joint_a_frame_and_what_they_settle(client, run):

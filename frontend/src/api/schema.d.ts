@@ -317,7 +317,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Choose the rider among the people in the picture; they are followed anew. */
+        /**
+         * @description Choose the rider among the people in the picture, or point at them; they are followed anew.
+         *
+         *     Corrections to the one who was followed before are kept, and in force again once they are chosen again.
+         */
         post: operations["runs_person_create"];
         delete?: never;
         options?: never;
@@ -487,6 +491,8 @@ export interface components {
                 [key: string]: components["schemas"]["MeasureWords"];
             };
             prescription: components["schemas"]["Prescription"];
+            /** @description what to say where nothing is the main thing */
+            nothing_words: string;
             /** @description landmarks of the points file, in its order */
             points: string[];
             /** @description points off the body that a hand may mark here */
@@ -867,9 +873,13 @@ export interface components {
              * @description of the frames that were looked at
              */
             share: number;
+            /** @description whether the coach pointed at them, since the search did not find them */
+            by_hand: boolean;
         };
+        /** @description One of the people found, or where the rider is. */
         PersonChoiceRequest: {
-            person: number;
+            person?: number;
+            mark?: components["schemas"]["RiderMarkRequest"];
         };
         Picture: {
             order: number;
@@ -988,6 +998,12 @@ export interface components {
             colours?: string;
             level?: components["schemas"]["LevelEnum"];
         };
+        /** @description Where the rider stands in one frame, pixels of the clip. */
+        RiderMarkRequest: {
+            frame: number;
+            head: number[];
+            feet: number[];
+        };
         RiderRequest: {
             name: string;
             number?: number | null;
@@ -1045,7 +1061,7 @@ export interface components {
             readonly seconds_left: number | null;
             readonly problem: string;
             readonly clip: components["schemas"]["Clip"] | null;
-            /** @description the main thing found, in words */
+            /** @description the main thing found, in words; empty where all is well */
             readonly main_title: string | null;
             readonly approved: boolean;
         };
@@ -1132,6 +1148,8 @@ export interface components {
         };
         Script: {
             prescription: components["schemas"]["Prescription"];
+            /** @description what to say where nothing is the main thing */
+            nothing_words: string;
             titles: {
                 [key: string]: string;
             };
@@ -1178,6 +1196,8 @@ export interface components {
             /** Format: date-time */
             approved_at: string;
             prescription: components["schemas"]["Prescription"];
+            /** @description what to say where nothing is the main thing */
+            nothing_words: string;
             titles: {
                 [key: string]: string;
             };
@@ -2070,7 +2090,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["PersonChoiceRequest"];
                 "multipart/form-data": components["schemas"]["PersonChoiceRequest"];

@@ -19,7 +19,7 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
           ))}
         </ul>
       )}
-      {findings.length === 0 && <p>Nothing to put right was found on this run.</p>}
+      {findings.length === 0 && <p>{bench.nothing_words}</p>}
       <ul className="grid gap-1.5">
         {findings.map((f) => (
           <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>

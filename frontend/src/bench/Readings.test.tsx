@@ -9,6 +9,7 @@ const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2
 const turn = { n: 1, side: "left", finest_side: null, outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
 const bench = {
   unit: "turn",
+  turns: [turn],
   notes: ["The fall in the air fits the marked scale."],
   readings: [reading(1, 21), reading(2, 30)],
   bands: [{ measure: "edge", phase: "belly", limb: null, lo: 25, hi: null, fault: "low_edge" }],
@@ -49,4 +50,12 @@ it("hands on which measure was picked", () => {
 it("reads nothing between turns", () => {
   const { container } = render(<Readings bench={bench} picked={null} onPick={vi.fn()} />);
   expect(container.textContent).toMatch(/Between turns nothing is read/);
+});
+
+it("says what to do where no turn was found", () => {
+  const { container } = render(<Readings bench={{ ...bench, turns: [] }} picked={null} onPick={vi.fn()} />);
+  expect(container.textContent).toMatch(/No turns were found/);
+  expect(container.textContent).toMatch(/fits the marked scale/);
+  const bare = render(<Readings bench={{ ...bench, turns: [], notes: [] }} picked={null} onPick={vi.fn()} />);
+  expect(bare.container.textContent).toMatch(/press Cut/);
 });

@@ -21,6 +21,19 @@ export const keyOf = (r: { measure: string; limb: string | null }) => `${r.measu
 
 /** The numbers of this turn and phase: value ± U, the band for the level, the other side's mean. */
 export function Readings({ bench, turn, phase, picked, onPick }: Props) {
+  if (bench.turns.length === 0)
+    return (
+      <div className="grid gap-2 p-3">
+        <p className="font-semibold">No {bench.unit}s were found.</p>
+        {bench.notes.length > 0 ? (
+          bench.notes.map((note) => <p key={note}>{note}</p>)
+        ) : (
+          <p className="text-soft">
+            Where you see one, go to its first frame and press Cut, then to its last and press Cut again. The clip&rsquo;s page says what the pictures hide.
+          </p>
+        )}
+      </div>
+    );
   if (!turn) return <p className="p-3 text-soft">Between {bench.unit}s nothing is read. Step to a {bench.unit} or jump with ↑ ↓.</p>;
   const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);

@@ -2,10 +2,10 @@ import { useEffect, useRef, useState } from "react";
 
 import type { FrameSource } from "../bench/frames";
 import { Button, Input, Select } from "../ui/parts";
-import type { CameraPart, Footage } from "./FootagePage";
+import type { CameraPart, Footage, RiderMark } from "./FootagePage";
 
 type Point = [number, number];
-type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall";
+type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall" | "rider";
 const TOOLS: [Tool, string, string][] = [
   ["horizon", "Horizon", "Press two points far apart on the horizon, or on a water line far off."],
   ["plumb", "Something plumb", "Press the foot and the top of a pole, a wall or a tree that stands plumb."],
@@ -13,6 +13,7 @@ const TOOLS: [Tool, string, string][] = [
   ["lens", "Straight things", "Press three points or more along something that is straight in life, near the picture’s edge; then the next one."],
   ["surface", "Snow or water line", "Press two points on the surface under the rider."],
   ["fall", "Fall line", "Press a point and one straight downhill of it."],
+  ["rider", "The rider", "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip anew."],
 ];
 const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line" };
 
@@ -21,10 +22,11 @@ interface Props {
   source: FrameSource;
   busy: boolean;
   onSave: (part: CameraPart) => void;
+  onPoint: (mark: RiderMark) => void;
 }
 
-/** Level, lens, scale and slope, by marking things on one picture of the clip. */
-export function CameraMarks({ footage, source, busy, onSave }: Props) {
+/** Level, lens, scale and slope, and who the rider is, by marking things on one picture of the clip. */
+export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const clip = footage.run.clip!;
   const [width, height] = [clip.width ?? 1, clip.height ?? 1];
   const last = footage.t.length - 1;
@@ -56,6 +58,11 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
     setTool(next);
     setLines([[]]);
   };
+  const show = (next: number) => {
+    setFrame(next);
+    // Two points of one thing belong to one picture; what is straight is so in every picture.
+    if (tool !== "lens") setLines([[]]);
+  };
   const press = (x: number, y: number) => {
     const now = lines.at(-1)!;
     // A third point where two are meant begins anew.
@@ -69,6 +76,7 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
     if (tool === "horizon" || tool === "plumb") onSave({ level: { by: tool, frame, points: line } });
     else if (tool === "scale") onSave({ scale: { frame, points: line, metres: Number(metres.replace(",", ".")) } });
     else if (tool === "lens") onSave({ lens: { by: "lines", lines: full } });
+    else if (tool === "rider") onPoint({ frame, head: line[0]!, feet: line[1]! });
     else onSave({ [tool]: { frame, points: line } });
     setLines([[]]);
   };
@@ -77,7 +85,7 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
   return (
     <section aria-labelledby="camera" className="grid gap-2 rounded border border-line bg-sheet p-3">
       <h2 id="camera" className="text-base">
-        The camera
+        Camera and rider
       </h2>
       <div role="group" aria-label="What to mark" className="flex flex-wrap gap-1">
         {TOOLS.map(([id, name]) => (
@@ -120,7 +128,7 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <label className="flex min-w-48 flex-1 items-center gap-2">
-          Frame <input type="range" min={0} max={last} value={frame} onChange={(e) => setFrame(Number(e.target.value))} className="flex-1 accent-(--deep)" />
+          Frame <input type="range" min={0} max={last} value={frame} onChange={(e) => show(Number(e.target.value))} className="flex-1 accent-(--deep)" />
           <span className="w-14 tabular-nums">{frame}</span>
         </label>
         {tool === "scale" && (
@@ -137,7 +145,7 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
           Start again
         </Button>
         <Button tone="main" disabled={!ready || busy} onClick={save}>
-          Save the mark
+          {tool === "rider" ? "Follow them" : "Save the mark"}
         </Button>
       </div>
       <div className="flex flex-wrap gap-x-6 gap-y-2 border-t border-line pt-2">
@@ -179,7 +187,7 @@ export function CameraMarks({ footage, source, busy, onSave }: Props) {
 }
 
 /** Degrees that the picture is askew, where there is nothing in it to mark. */
-function ByHand({ footage, busy, onSave }: Omit<Props, "source">) {
+function ByHand({ footage, busy, onSave }: Omit<Props, "source" | "onPoint">) {
   const now = footage.camera.level?.by === "hand" ? String(footage.camera.level.roll_deg ?? "") : "";
   const [roll, setRoll] = useState(now);
   return (

@@ -13,6 +13,7 @@ import { Verdicts } from "./Verdicts";
 
 export type Footage = Schemas["Footage"];
 export type CameraPart = Schemas["PatchedCameraRequest"];
+export type RiderMark = Schemas["RiderMarkRequest"];
 
 const FORMS = [
   ["json", "tracks/1 JSON"],
@@ -59,13 +60,15 @@ function Open({ footage }: { footage: Footage }) {
     onError: failed,
   });
   const person = useMutation({
-    mutationFn: (who: number) => need(api.POST("/api/runs/{run}/person", { params: { path: { run: run.id } }, body: { person: who } })),
+    mutationFn: (who: Schemas["PersonChoiceRequest"]) => need(api.POST("/api/runs/{run}/person", { params: { path: { run: run.id } }, body: who })),
+    onMutate: () => setProblem(""),
     onSuccess: async () => {
       await client.invalidateQueries();
       await go({ to: "/" });
     },
     onError: failed,
   });
+  const following = run.state === "working" || run.state === "queued";
   const busy = camera.isPending || rate.isPending || person.isPending;
   return (
     <div className="mx-auto grid max-w-7xl gap-4 p-4">
@@ -99,8 +102,8 @@ function Open({ footage }: { footage: Footage }) {
       )}
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,1fr)_27rem]">
         <div className="grid gap-4">
-          <CameraMarks footage={footage} source={source} busy={busy} onSave={(part) => camera.mutate(part)} />
-          <People footage={footage} source={source} busy={busy || run.state === "working" || run.state === "queued"} onChoose={(who) => person.mutate(who)} />
+          <CameraMarks footage={footage} source={source} busy={busy || following} onSave={(part) => camera.mutate(part)} onPoint={(mark) => person.mutate({ mark })} />
+          <People footage={footage} source={source} busy={busy || following} onChoose={(who) => person.mutate({ person: who })} />
         </div>
         <div className="grid gap-4">
           <Verdicts verdicts={footage.verdicts} />

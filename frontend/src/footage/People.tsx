@@ -21,11 +21,12 @@ export function People({ footage, source, busy, onChoose }: Props) {
       <h2 id="people" className="text-base">
         Which of them is {run.rider.name}?
       </h2>
-      <p className="mb-2 text-sm text-soft">Choosing another follows them through the clip anew; corrections to joints start over.</p>
+      <p className="mb-2 text-sm text-soft">Choosing another follows them through the clip. Corrections belong to the one they were made on and come back with them. Somebody who is not here can be
+        pointed at in the picture above.</p>
       <ul className="flex flex-wrap gap-3">
         {people.map((p, k) => (
           <li key={k} className="grid gap-1">
-            <Crop person={p} source={source} clip={run.clip!} words={`person ${k + 1}, frame ${p.frame}`} />
+            <Crop person={p} source={source} clip={run.clip!} words={`person ${k + 1}${p.by_hand ? ", pointed at," : ","} frame ${p.frame}`} />
             {k === chosen ? (
               <b className="py-1 text-center font-semibold">Followed</b>
             ) : (

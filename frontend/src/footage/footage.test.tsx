@@ -94,10 +94,10 @@ it("keeps the plan on screen when the one for chosen measures cannot be had, and
 });
 
 function camera() {
-  const save = vi.fn();
-  render(<CameraMarks footage={footage} source={source} busy={false} onSave={save} />);
+  const [save, point] = [vi.fn(), vi.fn()];
+  render(<CameraMarks footage={footage} source={source} busy={false} onSave={save} onPoint={point} />);
   const picture = screen.getByRole("application");
-  return { save, press: (x: number, y: number) => fireEvent.pointerDown(picture, { clientX: x, clientY: y }) };
+  return { save, point, press: (x: number, y: number) => fireEvent.pointerDown(picture, { clientX: x, clientY: y }) };
 }
 const saving = () => screen.getByRole<HTMLButtonElement>("button", { name: "Save the mark" });
 
@@ -162,8 +162,29 @@ it("offers the scale that the fall in the air gives, and only where there is one
   fireEvent.click(screen.getByRole("button", { name: "Use it as the scale" }));
   expect(save).toHaveBeenCalledWith({ scale: { by: "fall" } });
   cleanup();
-  render(<CameraMarks footage={{ ...footage, fall_words: "" }} source={source} busy={false} onSave={save} />);
+  render(<CameraMarks footage={{ ...footage, fall_words: "" }} source={source} busy={false} onSave={save} onPoint={vi.fn()} />);
   expect(screen.queryByRole("button", { name: "Use it as the scale" })).toBeNull();
+});
+
+it("a rider whom the search missed is pointed at, head first", () => {
+  const { save, point, press } = camera();
+  fireEvent.click(screen.getByRole("button", { name: "The rider" }));
+  const follow = () => screen.getByRole<HTMLButtonElement>("button", { name: "Follow them" });
+  press(300, 100);
+  expect(follow().disabled).toBe(true);
+  press(305, 250);
+  follow().click();
+  expect(point).toHaveBeenCalledWith({ frame: 50, head: [600, 200], feet: [610, 500] });
+  expect(save).not.toHaveBeenCalled();
+});
+
+it("head and feet are of one frame: another frame begins the mark anew", () => {
+  const { press } = camera();
+  fireEvent.click(screen.getByRole("button", { name: "The rider" }));
+  press(300, 100);
+  fireEvent.change(screen.getByRole("slider"), { target: { value: "60" } });
+  press(305, 250);
+  expect(screen.getByRole<HTMLButtonElement>("button", { name: "Follow them" }).disabled).toBe(true);
 });
 
 it("starting again forgets what was pressed", () => {

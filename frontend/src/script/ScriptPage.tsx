@@ -119,7 +119,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 <p>{p.main.why}</p>
               </div>
             ) : (
-              <p>Nothing to put right was found. Say what is good, and what to try next.</p>
+              <p>{script.nothing_words} Say what is good, and what to try next.</p>
             )}
           </Card>
           {p.drills.filter((d) => d.fault === p.main?.fault).map((d) => (
@@ -143,7 +143,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           </Card>
         </div>
         <div className="grid content-start gap-4">
-          <Card title="Why">{p.main ? <Chain prescription={p} titles={script.titles} words={script.evidence_words} /> : <p className="text-soft">No fault is present.</p>}</Card>
+          <Card title="Why">{p.main ? <Chain prescription={p} titles={script.titles} words={script.evidence_words} /> : <p className="text-soft">{script.nothing_words}</p>}</Card>
           <Card title="Target for next time">
             {script.targets.length ? (
               <ul className="grid gap-1">

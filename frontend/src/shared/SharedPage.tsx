@@ -35,7 +35,7 @@ export function SharedPage() {
           <p>{p.main.why}</p>
         </section>
       ) : (
-        <p>Nothing to put right was found on this run. Keep it up.</p>
+        <p>{d.nothing_words}</p>
       )}
       {d.pictures.map((x) => (
         <figure key={x.order}>

@@ -82,7 +82,7 @@ def tightness(f: Figure, unit: Unit) -> float:
     return float(np.nanpercentile(spinning, 90)) / float(wide)
 
 
-@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.12)
+@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.15)
 def spin_up_time(f: Figure, unit: Unit) -> float:
     """Until the elbows come closest to the axis, as far as the view shows their distance."""
     wide = length(f["r_elbow"] - f["l_elbow"])
@@ -211,7 +211,7 @@ def rotation_period(f: Figure, unit: Unit) -> float:
     if x[-1] < 360.0:
         return float("nan")
     starts = x[x <= x[-1] - 360.0]
-    return float(np.min(np.interp(starts + 360.0, x, t) - np.interp(starts, x, t)))
+    return float(np.min(np.interp(starts + 360.0, x, t) - np.interp(starts, x, t))) if len(starts) else float("nan")
 
 
 @computed("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)

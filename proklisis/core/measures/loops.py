@@ -126,7 +126,7 @@ def press_peak_at(f: Figure, unit: Unit) -> float:
     return _share(unit, peak_time(t, x))
 
 
-@computed("press_smooth", points=LEGS, model_u=0.05, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("press_smooth", points=LEGS, model_u=0.085, angle=("l_hip", "l_knee", "l_ankle"))
 def press_smooth(f: Figure, unit: Unit) -> float:
     """The way down and up of one press ÷ all the knee's way, less where it hardly presses at all."""
     x = between(f, _press(f), unit.start.t, unit.end.t)

@@ -162,7 +162,7 @@ def hip_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "shoulder", "hip", "knee"))
 
 
-@computed("knee_give", points=LEGS, model_u=4.8, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("knee_give", points=LEGS, model_u=6.2, angle=("l_hip", "l_knee", "l_ankle"))
 def knee_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "hip", "knee", "ankle"))
 
@@ -230,7 +230,7 @@ def _straightening(f: Figure, a: float, b: float) -> float:
     return float(np.nanmax(between(f, rate, a, b)))
 
 
-@computed("feet_shove", points=LEGS, model_u=50.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("feet_shove", points=LEGS, model_u=57.0, angle=("l_hip", "l_knee", "l_ankle"))
 def feet_shove(f: Figure, unit: Unit) -> float:
     c = unit.events["centre"]
     return _straightening(f, c - CENTRE_S, c + CENTRE_S)

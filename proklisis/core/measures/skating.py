@@ -118,7 +118,7 @@ def pause(f: Figure, unit: Unit) -> float:
     return longest
 
 
-@computed("sit", points=LEGS, model_u=4.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("sit", points=LEGS, model_u=5.5, angle=("l_hip", "l_knee", "l_ankle"))
 def sit(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):

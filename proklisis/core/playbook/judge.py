@@ -14,6 +14,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from proklisis.core.landmarks import in_words
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import (
     LEVELS,
@@ -100,6 +101,8 @@ class Sheet:
         self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = defaultdict(lambda: defaultdict(list))
         for m in sheet.measures:
             self.by_measure[m.id][m.segment].append(m)
+        #: What each condition asks for at this level; conditions live as long as the playbook.
+        self.held: dict[int, _Held] = {}
         self._found: dict[tuple[str, int | None, str | None, str | None], list[SheetMeasure]] = {}
         self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
         for o in sheet.observations:
@@ -157,31 +160,42 @@ def _over(top: SheetMeasure, bottom: SheetMeasure) -> Value:
     return Value(share, hypot(top.u / bottom.value, share * bottom.u / bottom.value))
 
 
-def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
-    assert c.measure is not None
+class _Held(NamedTuple):
+    """What a measured condition asks for at the level of a sheet, looked up once for all units."""
+
+    band: Band | None
+    scale: float
+    name: str
+
+
+def _held(s: Sheet, c: Condition) -> _Held:
     band = c.band_for(s.level)
-    nothing = UnitVerdict(unit, None, 0.0, ())
-    if (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
-        return nothing
-    if band is None:
-        return UnitVerdict(unit, 0.0, 0.0, ())
-    read = s.values(c, c.measure, unit)
-    if not read:
-        return nothing
-    # A measure's own value and u serve as they are: both have ``value`` and ``u``.
-    found: list[tuple[SheetMeasure, SheetMeasure | Value]] = [(m, m) for m in read]
+    name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else str(c.measure)
+    s.held[id(c)] = out = _Held(band, 1.0 if c.inside or band is None else c.scale_for(s.level), name)
+    return out
+
+
+def _compared(s: Sheet, c: Condition, unit: int | None, read: list[SheetMeasure]) -> list[tuple[SheetMeasure, Value]]:
+    """Each value that was read with what is held against the band: its difference or its quotient."""
     if c.minus is not None:
         less = s.values(c, c.minus, unit)
-        found = [(m, Value(v.value - less[0].value, hypot(v.u, less[0].u))) for m, v in found if less]
-    if c.over is not None:
-        below = s.values(c, c.over, unit)
-        found = [(m, _over(m, below[0])) for m, _ in found if below and below[0].value > 0]
-    if not found:
-        return nothing
+        return [(m, Value(m.value - less[0].value, hypot(m.u, less[0].u))) for m in read if less]
+    below = s.values(c, c.over or "", unit)
+    return [(m, _over(m, below[0])) for m in read if below and below[0].value > 0]
+
+
+def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
+    assert c.measure is not None
+    band, scale, name = s.held.get(id(c)) or _held(s, c)
+    if (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
+        return UnitVerdict(unit, None, 0.0, ())
+    if band is None:
+        return UnitVerdict(unit, 0.0, 0.0, ())
     lo, hi = band
-    scale = 1.0 if c.inside else c.scale_for(s.level)
     worst, told = (-1.0, 0.0), None
-    for m, v in found:
+    read = s.values(c, c.measure, unit)
+    # A value by itself serves as it is: it has ``value`` and ``u`` too.
+    for m, v in zip(read, read, strict=True) if c.minus is None and c.over is None else _compared(s, c, unit, read):
         if lo is not None and hi is not None and 2 * v.u > hi - lo:
             continue  # wider than its band: no verdict can rest on it
         outside = probability_outside(v.value, v.u, lo, hi)
@@ -190,9 +204,8 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         if bad > worst:
             worst, told = bad, (m, v)
     if told is None:
-        return nothing
+        return UnitVerdict(unit, None, 0.0, ())
     (m, v), (p, severity) = told, worst
-    name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else c.measure
     e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, s.place_of(m.phase), c.inside)
     return UnitVerdict(unit, p, severity, (e,))
 
@@ -210,8 +223,8 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     parts = [judge_condition(s, part, unit) for part in (*c.any, *c.all)]
     told = [p for p in parts if p.p is not None]
     if c.any:
-        if not told:
-            return UnitVerdict(unit, None, 0.0, ())
+        if len(told) < 2:
+            return told[0] if told else UnitVerdict(unit, None, 0.0, ())
         top = max(told, key=lambda p: (p.fires, p.p or 0.0, p.severity))
         fired = [p for p in told if p.fires] or [top]
         return UnitVerdict(
@@ -309,7 +322,7 @@ def blind(s: Sheet, fault: Fault) -> tuple[str, str]:
         return "view", f"Film from the {_join([w.replace('_', ' ') for w in wanted])}."
     if not wanted:
         return "not_measured", "Track the points it needs, or mark them by hand."
-    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(p for m in measures for p in m.points[:4]))}."
+    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(in_words(p) for m in measures for p in m.points[:4]))}."
 
 
 def _join(words: list[str]) -> str:

@@ -10,12 +10,14 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import board_heading, length, toe_sign
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns, prepare
+from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns, paced, prepare
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
 #: Shoulder width and bent legs ÷ trunk (Drillis & Contini; values from memory).
 SHOULDERS_TO_TRUNK, LEGS_TO_TRUNK = 0.24 / 0.288, 1.55
+#: Cut-off of the base's tilt, in pairs of turns a second (house choice).
+PACES = 5.0
 
 
 def board_signal(figure: Figure) -> TiltSignal:
@@ -33,7 +35,8 @@ def _board_signal(figure: Figure) -> TiltSignal:
             return tilt_signal(figure)
         base = figure["base_out"] - figure["base_in"]
         wide = np.nanpercentile(length(base), 98)
-        return prepare(figure.t, np.degrees(np.arcsin(np.clip(-base[:, 2] / wide, -0.98, 0.98))), figure.fps)
+        raw = np.degrees(np.arcsin(np.clip(-base[:, 2] / wide, -0.98, 0.98)))
+        return paced(prepare(figure.t, raw, figure.fps), PACES)
     d = figure["mid_hip"] - figure["mid_ankle"]
     if figure.view is None:
         board = figure["board_nose"] - figure["board_tail"]

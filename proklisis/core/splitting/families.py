@@ -26,6 +26,8 @@ SPLITTERS["jumps"] = Splitter(
 )  # fmt: skip
 SPLITTERS["rolls"] = Splitter(
     "Lower foot over the water", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 6.0, 10.0, 0.18,
+    # Open water does not stand still behind the rider, as ice does.
+    needs=("surface_a", "surface_b"),
 )  # fmt: skip
 SPLITTERS["waves"] = Splitter(
     "Height on the face", "of the face", waves.wave_signal, waves.wave_cuts, waves.wave_units, 4.0, 8.0, 0.4,

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import percentile_filter, uniform_filter1d
 
 from proklisis.core.figure import Figure
 from proklisis.core.physics.flight import GRAVITY
+from proklisis.core.signals import derivative
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, ground_level, leg, signal_of
 from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
@@ -18,16 +21,39 @@ from proklisis.core.uncertainty import Value
 Array = NDArray[np.float64]
 #: A foot this high, in leg lengths, is in the air; a hop shorter than the other is none (house choices).
 AIRBORNE, SHORTEST_S = 0.06, 0.18
+#: The same where the ground is not marked but followed in the background.
+UNMARKED, UNMARKED_U_S = 0.16, 0.06
 #: The position set after the take-off is read so long after it (common practice on the ice).
 SET_S = 0.20
+#: Over so long a rider who jumps stands about half of the time.
+CONTACT_S = 2.0
 OPEN_S, LANDING_S, APPROACH_S = 0.12, 0.40, 0.60
 
 
 def lower_foot(figure: Figure) -> Array:
     """(n,) height of the lowest point of both feet over the ground, leg lengths."""
     low = np.min([figure[f"{s}_{p}"][:, 2] for s in "lr" for p in ("heel", "toe")], axis=0)
-    up = (low - ground_level(figure)) / leg(figure)
+    up = (low - _ground(figure, low)) / leg(figure)
     return np.asarray(up - np.nanpercentile(up, 20))
+
+
+def _ground(figure: Figure, low: Array) -> Array:
+    """(n,) height of the ground: the marked line, else what the lower foot (``low``) stands on most of the time.
+
+    The second stays where it is in the scene while the camera follows the rider, so it is looked for there.
+    """
+    if ground_marked(figure) or "scene_drift" not in figure.points:
+        return ground_level(figure)
+    drift = figure["scene_drift"][:, 2]
+    in_scene = bridged(low - drift, figure.t)
+    frames = 2 * round(CONTACT_S * figure.fps / 2) + 1
+    stood = percentile_filter(in_scene, 45, size=frames, mode="nearest")
+    return np.asarray(uniform_filter1d(stood, frames // 2, mode="nearest") + drift)
+
+
+def ground_marked(figure: Figure) -> bool:
+    """Whether the ground is known to the centimetre: in space, or by a line on it."""
+    return figure.view is None or ("surface_a" in figure.points and bool(np.isfinite(figure.points["surface_a"][:, 2]).any()))
 
 
 def flight_signal(figure: Figure) -> TiltSignal:
@@ -35,11 +61,17 @@ def flight_signal(figure: Figure) -> TiltSignal:
 
 
 def flight_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    found = crossings(figure.t, bridged(signal.deg, figure.t), AIRBORNE, 0.02)
+    up = bridged(signal.deg, figure.t)
+    sure = AIRBORNE if ground_marked(figure) else UNMARKED
+    found = crossings(figure.t, up, sure, sure / 3)
+    rate = np.abs(derivative(up, figure.t))
     out: list[Boundary] = []
     for (a, way), (b, _) in itertools.pairwise(found):
         if way > 0 and b - a >= SHORTEST_S:
-            out += [boundary(a, figure.fps), boundary(b, figure.fps)]
+            # Where only a higher foot is surely in the air, it left the ground a little before, at the speed it has there.
+            off, on = ((sure - AIRBORNE) / max(float(np.interp(when, figure.t, rate)), 1.0) for when in (a, b))
+            pair = [boundary(a - off, figure.fps), boundary(b + on, figure.fps)]
+            out += pair if sure == AIRBORNE else [replace(x, u=float(np.hypot(x.u, UNMARKED_U_S))) for x in pair]
     return out
 
 

@@ -1,7 +1,9 @@
 """Loops on the ice: the closed part of the blade's trace, from where it is crossed to the crossing.
 
 From above the trace is seen and the crossing found in it. From ahead or behind, the crossing lies
-on the line of the far end; from the side its place is taken from the usual length of a loop.
+on the line of the far end. From the side the blade's foreshortening says how far the trace turns
+away, and so how wide the loop is and where it closes; where that cannot be read, its place is taken
+from the usual length of a loop.
 """
 
 from __future__ import annotations
@@ -18,7 +20,11 @@ from proklisis.core.splitting.wheels import paired
 
 Array = NDArray[np.float64]
 #: A loop takes between these, seconds; its trace's low-pass; what is read before and after it.
-SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 4.5, 0.5
+SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 3.5, 0.5
+#: Low-pass of the blade's foreshortening; a loop from the side closes at so many blades off its far end.
+BLADE_HZ, CLOSES_AT = 2.2, (0.4, 2.5)
+#: Share of a loop's own size, beside the middle of the run's loops, that a reading from the side is worth.
+OWN_SIZE = 0.75
 #: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
 BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
@@ -121,13 +127,66 @@ def _level_pass(t: Array, x: Array, top: int, level: float) -> tuple[float, floa
 
 def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:
     scale = figure.facts["scale"]
-    usual = USUAL_LENGTH * blade_m(figure) * (scale if np.isfinite(scale) else 0.0)
+    long = blade_m(figure) * (scale if np.isfinite(scale) else 0.0)
+    usual = USUAL_LENGTH * long
+    shown = _shown(figure)
+    tops = _tops(figure.t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y)))
+    read = [None if shown is None or not long else _closing(figure.t, y, top, shown, long) for top in tops]
+    known = [d for d in read if d is not None]
+    # One loop is read with noise, and a skater's loops are alike: each is drawn toward their middle.
+    middle = float(np.median(known)) if known else usual or 0.8 * float(np.ptp(y))
     out: list[tuple[float, float]] = []
-    for top in _tops(figure.t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y))):
-        pair = _level_pass(figure.t, y, top, y[top] - (usual or 0.8 * float(np.ptp(y))))
+    for top, deep in zip(tops, read, strict=True):
+        level = y[top] - (middle if deep is None else middle + OWN_SIZE * (deep - middle))
+        pair = _level_pass(figure.t, y, top, level)
         if pair and SHORTEST_S <= pair[1] - pair[0] <= LONGEST_S:
             out.append(pair)
     return out
+
+
+def _shown(figure: Figure) -> Array | None:
+    """(n,) share of the blade that points along the picture, −1 … 1; None where the blade is not marked."""
+    s = skating_foot(figure)
+    if f"{s}_blade_front" not in figure.points or f"{s}_blade_back" not in figure.points:
+        return None
+    along = bridged((figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, 1], figure.t)
+    along = lowpass(along, figure.fps, BLADE_HZ)
+    whole = float(np.percentile(np.abs(along), 98))
+    return np.clip(along / whole, -1.0, 1.0) if whole > 0 else None
+
+
+def _closing(t: Array, y: Array, top: int, share: Array, blade: float) -> float | None:
+    """How far before the far end a loop seen from the side closes, in the unit of ``y``; None if it cannot be read.
+
+    A blade runs along its trace: where it shows ``share`` of its length, the trace goes on by that
+    share along the picture and by the rest of a unit circle away or toward the camera. It turns one
+    way all along, so the way across changes its sign where the blade shows in full.
+    """
+    v = derivative(y, t)
+    strong = np.abs(share) > 0.7
+    if not strong.any():
+        return None
+    speed = float(np.median(v[strong] / share[strong]))
+    reach = int(LONGEST_S / 2 / np.median(np.diff(t)))
+    lo, hi = max(0, top - reach), min(len(t) - 1, top + reach)
+    full_in = top - int(np.argmax(share[lo : top + 1][::-1])) if top > lo else top
+    # Only the way up to the fullest view before the loop before it, and after it likewise.
+    full_out = top + int(np.argmin(share[top : hi + 1]))
+    sign = np.where((np.arange(len(t)) < full_in) | (np.arange(len(t)) > full_out), -1.0, 1.0)
+    across = speed * sign * np.sqrt(1 - share**2)
+    x = np.concatenate([[0.0], np.cumsum((across[1:] + across[:-1]) / 2 * np.diff(t))])
+    depths = np.linspace(CLOSES_AT[0] * blade, CLOSES_AT[1] * blade, 120)
+    width = np.full(len(depths), np.nan)
+    for k, deep in enumerate(depths):
+        pair = _level_pass(t, y, top, y[top] - deep)
+        if pair is None:
+            break
+        width[k] = np.interp(pair[1], t, x) - np.interp(pair[0], t, x)
+    closed = np.flatnonzero((width[:-1] > 0) & (width[1:] <= 0))
+    if not len(closed):
+        return None
+    k = int(closed[0])
+    return float(np.interp(0.0, [-width[k], -width[k + 1]], depths[k : k + 2]))
 
 
 def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:

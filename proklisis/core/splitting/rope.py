@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.errors import InputError
+from proklisis.core.errors import InputError, Lacking
 from proklisis.core.figure import Figure
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of
@@ -45,7 +45,7 @@ def wakes(figure: Figure) -> Array:
         return _from_shore(figure)
     lacking = [p for p in ("wake_l", "wake_r") if p not in figure.points]
     if lacking:
-        raise InputError(
+        raise Lacking(
             "the wakes are not marked, so the skier's place cannot be told", "landmarks wake_l, wake_r",
             "mark both wake crests level with the skier",
         )  # fmt: skip

@@ -12,12 +12,13 @@ from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import length, tilt
 from proklisis.core.measures.tilt import LEG_DEPTH
 from proklisis.core.signals import lowpass
-from proklisis.core.splitting.turns import TiltSignal, prepare
+from proklisis.core.splitting.turns import TiltSignal, pace_hz, prepare
 
 Array = NDArray[np.float64]
 #: Height of the shoulders over the feet in shoulder widths, for a skier's crouch (house choice).
 SHOULDERS_OVER_FEET = 2.9
-SIDE_HZ = 2.0
+#: Highest cut-off from the side, and the cut-off in pairs of turns a second (house choices).
+SIDE_HZ, PACES = 2.0, 2.4
 #: What the sign of the tilt from the side is worth, from simulated runs (house choice).
 SIDE_U_DEG = 2.0
 #: Pairs whose left and right differ along travel, and those that also differ in height.
@@ -77,11 +78,19 @@ def _from_side(f: Figure) -> Array:
     seen = np.isfinite(rows).all(axis=0)
     if seen.sum() < 4:
         return np.full(len(f.t), np.nan)
-    x = np.array([lowpass(row[seen], f.fps, SIDE_HZ) for row in rows])
+    raw = np.array([row[seen] for row in rows])
+    first = _leading(lowpass(raw.T, f.fps, SIDE_HZ).T)
+    pace = pace_hz(TiltSignal(f.t[seen], 90 * first / max(float(np.abs(first).max()), 1e-9), 0.0), PACES)
+    hz = float(np.clip(pace, 0.8, SIDE_HZ))
+    picked = np.full(len(f.t), np.nan)
+    picked[seen] = _leading(lowpass(raw.T, f.fps, hz).T)
+    width = float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
+    return np.asarray(np.degrees(np.arcsin(np.clip(2 * picked / width, -0.95, 0.95))))
+
+
+def _leading(x: Array) -> Array:
+    """The first row of ``x`` as the leading components of all rows hold it."""
     centred = x - x.mean(axis=1, keepdims=True)
     *_, components = np.linalg.svd(centred, full_matrices=False)
     plane = components[:3]
-    picked = np.full(len(f.t), np.nan)
-    picked[seen] = x[0].mean() + plane.T @ (plane @ centred[0])
-    width = float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
-    return np.asarray(np.degrees(np.arcsin(np.clip(2 * picked / width, -0.95, 0.95))))
+    return np.asarray(x[0].mean() + plane.T @ (plane @ centred[0]))

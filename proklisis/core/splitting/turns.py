@@ -62,6 +62,20 @@ def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> TiltSi
     return TiltSignal(t, smooth, noise, graded)
 
 
+def pace_hz(tilt: TiltSignal, paces: float) -> float:
+    """``paces`` times the rate of the quicker pairs of turns, hertz; infinite where there are too few."""
+    cuts = find_boundaries(tilt)
+    if len(cuts) < 3:
+        return float("inf")
+    return paces / (2 * float(np.percentile(np.diff([c.t for c in cuts]), 25)))
+
+
+def paced(tilt: TiltSignal, paces: float) -> TiltSignal:
+    """The signal smoothed to the pace of its own turns."""
+    fps = (len(tilt.t) - 1) / (tilt.t[-1] - tilt.t[0])
+    return replace(tilt, deg=lowpass(tilt.deg, fps, pace_hz(tilt, paces)))
+
+
 def _states(signal: Array, hysteresis: float) -> NDArray[np.int8]:
     """Sign with hysteresis: the last sign whose swing passed ``hysteresis`` (0 before any)."""
     state = np.where(signal > hysteresis, 1, np.where(signal < -hysteresis, -1, 0)).astype(np.int8)

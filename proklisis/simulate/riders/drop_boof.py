@@ -144,7 +144,9 @@ def move(score: Score) -> Motion:
 
 def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]:
     """(catch, blade, depth, reach) of all strokes, in time order."""
-    out: list[tuple[float, str, float, float]] = []
+    led: list[tuple[float, str, float, float]] = []
+    landed: list[tuple[float, str, float, float]] = []
+    after: list[tuple[float, str, float, float]] = []
     wishes = zip(
         lips,
         score.per_unit("catch_at_lip"),
@@ -161,7 +163,7 @@ def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]
             # The beats that are missed are the ones in the middle of the lead-in.
             if j and 2 <= j < 2 + leave_out:
                 continue
-            out.append(
+            led.append(
                 (
                     last - j * BEAT_S,
                     blade if j % 2 == 0 else "lr"[1 - "lr".index(blade)],
@@ -170,8 +172,13 @@ def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]
                 )
             )
         down = float(lip) + 0.2 + FALL_S * 0.87
-        out.append((down + float(landing), "lr"[1 - "lr".index(blade)], 1.1, 1.0))
-        out.append((down + float(landing) + BEAT_S, blade, 1.1, 1.0))
+        landed.append((down + float(landing), "lr"[1 - "lr".index(blade)], 1.1, 1.0))
+        after.append((down + float(landing) + BEAT_S, blade, 1.1, 1.0))
+    # Where one drop follows close on another, its lead-in begins once the landing is paddled away.
+    out = list(landed)
+    for stroke in (*sorted(led, reverse=True), *after):
+        if all(abs(stroke[0] - other[0]) > 0.7 * BEAT_S for other in out):
+            out.append(stroke)
     return sorted(out)
 
 
@@ -183,6 +190,7 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
     low = {}
     for s, sign in (("l", -1.0), ("r", 1.0)):
         ahead, deep = [(0.0, 0.75 * arm + 0.3)], [(0.0, -0.55)]
+        own = [when for when, blade, *_ in strokes if blade == s]
         for when, blade, depth, far in strokes:
             if blade == s:
                 ahead += [
@@ -199,7 +207,8 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
                     (when + 0.36, -0.02),
                     (when + 0.46, -0.45),
                 ]
-            else:
+            elif all(not -0.25 < when + 0.1 - o < 0.6 for o in own):
+                # While the other blade is in the water this one is up, unless its own stroke is under way.
                 ahead += [(when + 0.1, 0.45)]
                 deep += [(when + 0.1, -0.95)]
         low[s] = here + curve(t, ahead)[:, None] * along + sign * 0.48 * across

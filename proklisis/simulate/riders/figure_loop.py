@@ -135,7 +135,7 @@ def move(score: Score) -> Motion:
         a, b = times[k]
         nxt = times[k + 1][0] if k + 1 < n else float(t[-1])
         offset += np.where((t >= a) & (t <= b), value * ((t - a) / (b - a) - 0.5), 0.0)
-        gone = (t > b) & (t < nxt)
+        gone = (t > b) & ((t < nxt) | (k == n - 1))
         offset += np.where(gone, value * (0.5 - np.clip((t - b) / max(nxt - b, 0.1), 0, 1)), 0.0)
     offset += np.where(t < times[0][0], -0.5 * score.per_unit("shoulder_turn")[0], 0.0)
     # The trace turns to the left: the body's left is toward the middle of the loop.

@@ -147,7 +147,7 @@ def move(score: Score) -> Motion:
     p["pylon"] = rig.stack(0.0, boat, 1.0)
     hold = (p["l_hip"] + p["r_hip"]) / 2 + 0.12 * upright
     p["handle"] = hold + 0.42 * rig.unit(p["pylon"] - hold)
-    away = np.zeros_like(t)
+    away = {"l": np.zeros_like(t), "r": np.zeros_like(t)}
     release = per("inside_lean_at_release")
     for k, (one, _) in enumerate(changes):
         b = float(apex[k + 1])
@@ -155,13 +155,13 @@ def move(score: Score) -> Motion:
         inside = -ways[k] * np.interp(span, t, lean)
         hit = np.flatnonzero(inside >= release[k])
         go = float(span[hit[0]]) if len(hit) else one
-        away += step(t, go - 0.02, 0.10) - step(t, b + 0.25, 0.12)
-    away = np.clip(away, 0, 1)
-    side = np.sign(np.interp(t, centre, ways[: len(centre)]))
+        # The hand that lets go is the outer one of this turn, until it is back on the handle.
+        outer = "l" if np.interp(b, list(centre), ways[: len(centre)]) > 0 else "r"
+        away[outer] += step(t, go - 0.02, 0.10) - step(t, b + 0.25, 0.12)
     for s, sign in (("l", -1.0), ("r", 1.0)):
-        free = away * np.where(np.interp(t, list(centre), ways[: len(centre)]) * sign < 0, 1.0, 0.0)
+        free = np.clip(away[s], 0, 1)
         grip = p["handle"] + 0.05 * sign * np.array([1.0, 0.0, 0.0])
-        off = grip + rig.stack(0.55 * sign, -0.30, 0.12) - rig.stack(0.0, 0.0, 0.0) * side[:, None]
+        off = grip + rig.stack(0.55 * sign, -0.30, 0.12)
         rig.arm(p, s, grip + free[:, None] * (off - grip), -rig.UP + 0 * axis, seg)
     p["wake_l"], p["wake_r"] = rig.stack(-WAKE_M, y, 0.0), rig.stack(WAKE_M, y, 0.0)
     for k in range(len(beats)):

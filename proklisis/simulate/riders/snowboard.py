@@ -87,7 +87,8 @@ def move(score: Score) -> Motion:
     yaw = heading + 90.0 * toe
     for foot, sign, turn in ((front, 1.0, -16.0), (back, -1.0, 4.0)):
         ankle = centre + sign * STANCE / 2 * board + (rig.ANKLE_HEIGHT + 0.04) * deck
-        rig.feet(p, foot, ankle, yaw + toe * turn, zero, seg)
+        opened = np.radians(turn)
+        rig.strapped(p, foot, ankle, np.cos(opened) * toe * base - np.sin(opened) * board, deck, seg)
     bend = {front: wish("knee_flex@belly.front"), back: wish("knee_flex@belly.back")}
     work = score["flex_range"] / 2 * np.cos(2 * np.pi * (tau - 0.5))
     chord = {

@@ -144,9 +144,10 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     line = rig.unit(line)
     hand = np.ones_like(t)
     for k, (s, d) in enumerate(zip(swings, turns, strict=True)):
-        hand = lerp(hand if k else np.full_like(t, 1.0 if turns[0] > 0 else -1.0), -1.0 if d > 0 else 1.0, (t > s).astype(float))
-    front_l = hand > 0
-    shoulder = np.where(front_l[:, None], p["l_shoulder"], p["r_shoulder"])
+        # The hands change places on the boom one past the other, not in no time.
+        hand = lerp(hand if k else np.full_like(t, 1.0 if turns[0] > 0 else -1.0), -1.0 if d > 0 else 1.0, step(t, s, 0.14))
+    front_l = ((hand + 1) / 2)[:, None]
+    shoulder = lerp(p["r_shoulder"], p["l_shoulder"], front_l)
     far = rig.reach(seg["upper_arm"], seg["forearm"], np.clip(bend, 0, 130))
     # Less room: the hand stays up and near, and the mast comes back over the rider.
     low = np.radians(np.clip(-120 * (1.12 - room), -88, 15))[:, None]
@@ -165,9 +166,9 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     second = p["boom_front"] + 0.85 * line
     loose = second + 0.75 * rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None] + 0.25 * rig.UP
     other = lerp(second, loose, free[:, None])
-    for s, mine in (("l", front_l), ("r", ~front_l)):
+    for s, mine in (("l", front_l), ("r", 1 - front_l)):
         hint = -rig.UP + 0 * along
-        held = np.where(mine[:, None], grip, other)
+        held = lerp(other, grip, mine)
         back = p[f"{s}_shoulder"]
         elbow, _ = rig.bent(back, held, seg["upper_arm"], seg["forearm"], hint)
         # The hand is where it holds; an arm that is too short for it reaches along the shoulder's line.

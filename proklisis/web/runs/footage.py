@@ -23,6 +23,7 @@ from proklisis.core.review import playbook
 from proklisis.footage.looks import summed_up
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs import people
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked, fall_scale
 from proklisis.web.runs.models import Run
@@ -46,6 +47,7 @@ class PersonSerializer(serializers.Serializer[Any]):
     frame = serializers.IntegerField()
     box = serializers.ListField(child=serializers.FloatField(), help_text="left, top, right, bottom in pixels of the clip")
     share = serializers.FloatField(help_text="of the frames that were looked at")
+    by_hand = serializers.BooleanField(help_text="whether the coach pointed at them, since the search did not find them")
 
 
 class PlanSerializer(serializers.Serializer[Any]):
@@ -97,30 +99,52 @@ class FootageView(APIView):
         return Response(footage(found, request))
 
 
+class RiderMarkSerializer(serializers.Serializer[Any]):
+    """Where the rider stands in one frame, pixels of the clip."""
+
+    frame = serializers.IntegerField(min_value=0)
+    head = serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2)
+    feet = serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2)
+
+
 class PersonChoiceSerializer(serializers.Serializer[Any]):
-    person = serializers.IntegerField(min_value=0)
+    """One of the people found, or where the rider is."""
+
+    person = serializers.IntegerField(min_value=0, required=False)
+    mark = RiderMarkSerializer(required=False)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if len(attrs) != 1:
+            raise serializers.ValidationError("give either person or mark")
+        return attrs
 
 
 class PersonView(APIView):
     @extend_schema(request=PersonChoiceSerializer, responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
     def post(self, request: Request, run: int) -> Response:
-        """Choose the rider among the people in the picture; they are followed anew."""
+        """Choose the rider among the people in the picture, or point at them; they are followed anew.
+
+        Corrections to the one who was followed before are kept, and in force again once they are chosen again.
+        """
         found = _run(request, run)
         given = PersonChoiceSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        person = given.validated_data["person"]
+        mark, person = given.validated_data.get("mark"), given.validated_data.get("person")
         if found.busy:
             raise Conflict("The analysis is running. Wait until it is done, or cancel it.")
-        if person >= len(found.clip.people):
+        clip, before = found.clip, found.person
+        if mark is not None:
+            people.point_at(clip, mark["frame"], tuple(mark["head"]), tuple(mark["feet"]))
+        elif person >= len(clip.people):
             raise InputError("there is nobody of that number in the picture", "person")
-        if person != found.clip.chosen:
+        else:
+            clip.chosen = person
+        if mark is not None or clip.chosen != before:
             with transaction.atomic():
-                found.clip.chosen = person
-                found.clip.save(update_fields=["chosen"])
+                clip.save(update_fields=["people", "chosen"])
                 found.pieces.all().delete()
-                # Marks on somebody else's joints mean nothing now.
-                found.edits.all().delete()
-                Run.objects.filter(pk=found.pk).update(follow_again=True)
+                known = mark is None and found.track_sets.filter(person=clip.chosen).exists()
+                Run.objects.filter(pk=found.pk).update(follow_again=not known)
                 enqueue(found)
         return Response(RunSerializer(_run(request, run), context={"request": request}).data, status=status.HTTP_202_ACCEPTED)
 
@@ -150,7 +174,7 @@ def look_of(run: Run) -> Look:
 
 def _looks_of_tracks(run: Run) -> dict[str, float | None]:
     """Where the tracks were handed in, only the rider's size can be told from them."""
-    stored = run.track_sets.first()
+    stored = run.tracks
     if stored is None:
         return {}
     tracks = unpack(stored.data)
@@ -168,18 +192,14 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
     stature = run.rider.height_cm / 100 if run.rider.height_cm else 1.75
     hint, words = filmed_hint(run)
     t, _ = unpack_index(clip.index)
-    most = max((len(p["numbers"]) for p in clip.people), default=1)
     return {
         "run": RunSerializer(run, context={"request": request}).data,
         "t": [round(float(v), 6) for v in t],
         "verdicts": [asdict(v) for v in check(look_of(run), book)],
         "filmed_hint": hint,
         "hint_words": words,
-        "people": [
-            {"frame": p["numbers"][k], "box": p["boxes"][k], "share": round(len(p["numbers"]) / most, 3)}
-            for p in clip.people for k in [p["heights"].index(sorted(p["heights"])[len(p["heights"]) // 2])]
-        ],
-        "chosen": clip.chosen,
+        "people": people.shown(clip),
+        "chosen": run.person,
         "camera": run.camera,
         "fall_words": fall_words(run),
         "camera_words": camera_facts(run.camera, clip.width, clip.height)[1],

@@ -37,7 +37,7 @@ def wanted_gear(discipline: str) -> list[str]:
 def gear_marks(run: Run, tracks: Tracks) -> dict[str, Marks]:
     """Marks in force of points that the tracks do not have: landmark → frame → pixels."""
     out: dict[str, Marks] = defaultdict(dict)
-    for e in run.edits.filter(undone=False, kind=Edit.Kind.MARK):
+    for e in run.corrections.filter(undone=False, kind=Edit.Kind.MARK):
         v = e.values
         if v["landmark"] not in tracks.index and v["landmark"] in MARKABLE:
             out[v["landmark"]][int(v["frame"])] = (float(v["x"]), float(v["y"]))

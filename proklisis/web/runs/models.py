@@ -70,6 +70,24 @@ class Run(models.Model):
         return f"{self.rider} {self.pk}"
 
     @property
+    def person(self) -> int:
+        """Who of the clip's people the run is of: the chosen one, once they have been followed."""
+        chosen = self.clip.chosen if hasattr(self, "clip") else 0
+        # Newest first; the tracks themselves are megabytes and are left where they are.
+        followed = list(self.track_sets.values_list("person", flat=True))
+        return chosen if chosen in followed or not followed else followed[0]
+
+    @property
+    def tracks(self) -> TrackSet | None:
+        """The newest tracks of whom the run is of."""
+        return self.track_sets.filter(person=self.person).first()
+
+    @property
+    def corrections(self) -> models.QuerySet[Edit]:
+        """Corrections to whom the run is of; those to others in the picture wait until they are chosen again."""
+        return self.edits.filter(person=self.person)
+
+    @property
     def busy(self) -> bool:
         return self.state in (self.State.QUEUED, self.State.WORKING)
 
@@ -151,6 +169,7 @@ class TrackSet(models.Model):
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="track_sets")
     source = models.CharField(max_length=12, default="tracker")
+    person = models.PositiveSmallIntegerField(default=0, help_text="whom of the clip's people it follows")
     data = models.BinaryField()
     made = models.DateTimeField(auto_now_add=True)
 
@@ -184,6 +203,7 @@ class Edit(models.Model):
     kind = models.CharField(max_length=6, choices=Kind)
     values = models.JSONField()
     undone = models.BooleanField(default=False)
+    person = models.PositiveSmallIntegerField(default=0, help_text="who of the clip's people was followed then")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     made = models.DateTimeField(auto_now_add=True)
 

@@ -10,6 +10,7 @@ from logging import getLogger
 
 from django.db.models import Sum
 from django.utils import timezone
+from psycopg.errors import DiskFull
 
 from proklisis.core.errors import InputError
 from proklisis.web.runs.models import Piece, Run
@@ -18,6 +19,7 @@ log = getLogger(__name__)
 REPORT_EVERY_S = 0.4
 #: Share of the whole work at which the rider is begun to be followed, and at which that is done.
 FOLLOW = (0.08, 0.97)
+DISK_FULL = "The server's disk is full; the clip is kept. Make room on it and try again."
 OUR_FAULT = "Something went wrong on our side; the clip is kept. Try again, and report it if it happens twice."
 BUSY = (Run.State.QUEUED, Run.State.WORKING)
 
@@ -92,10 +94,11 @@ def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
         mine.filter(cancel_asked=True).update(state=Run.State.CANCELLED, step="", problem="")
     except InputError as e:
         mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
-    except OSError as e:
+    except Exception as e:
         log.exception("run %s could not be analysed", run_id)
-        full = "The server's disk is full; the clip is kept. Make room on it and try again."
-        mine.update(state=Run.State.FAILED, step="", problem=full if e.errno == errno.ENOSPC else OUR_FAULT)
-    except Exception:
-        log.exception("run %s could not be analysed", run_id)
-        mine.update(state=Run.State.FAILED, step="", problem=OUR_FAULT)
+        mine.update(state=Run.State.FAILED, step="", problem=DISK_FULL if _disk_full(e) else OUR_FAULT)
+
+
+def _disk_full(e: Exception) -> bool:
+    """Whether a file could not be written for want of room, or the database said so of its own."""
+    return isinstance(e.__cause__, DiskFull) or (isinstance(e, OSError) and e.errno == errno.ENOSPC)

@@ -7,9 +7,10 @@ from typing import Any
 from django.db import transaction
 
 from proklisis.core.asking import Question, ask_first
+from proklisis.core.errors import Lacking
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
 from proklisis.core.mend import without_strays
-from proklisis.core.review import Review, judge, review, run_sheet, shortest_unit
+from proklisis.core.review import Review, judge, review, run_sheet, shortest_unit, unsplit
 from proklisis.core.sheet import RunSheet
 from proklisis.core.tracks import Tracks
 from proklisis.web.errors import Conflict
@@ -35,7 +36,7 @@ def about(run: Run) -> dict[str, Any]:
 
 def tracker_tracks(run: Run) -> Tracks:
     """The newest tracks of a run, as they were given; Conflict while there are none."""
-    stored = run.track_sets.first()
+    stored = run.tracks
     if stored is None:
         raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
     tracks = unpack(stored.data)
@@ -61,7 +62,7 @@ def tracker_tracks(run: Run) -> Tracks:
 
 def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
     """Tracks with the coach's marks applied, and the cuts that are in force."""
-    edits = list(run.edits.filter(undone=False))
+    edits = list(run.corrections.filter(undone=False))
     given = tracker_tracks(run)
     tracks = with_gear(run, given)
     marks = [Mark(**e.values) for e in edits if e.kind == Edit.Kind.MARK and _of_body(e.values["landmark"], given)]
@@ -77,7 +78,11 @@ def _of_body(landmark: str, given: Tracks) -> bool:
 def reviewed(run: Run) -> Review:
     """Split and measure a run as it stands with all corrections."""
     tracks, cuts = corrected(run)
-    done = review(tracks, run.discipline)
+    try:
+        done = review(tracks, run.discipline)
+    except Lacking as e:
+        # The Bench opens all the same: that is where it can be marked.
+        return unsplit(tracks, run.discipline, e)
     if cuts:
         boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]), shortest_unit(run.discipline))
         done = review(tracks, run.discipline, boundaries)

@@ -9,7 +9,7 @@ from rest_framework import serializers
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
-from proklisis.core.review import playbook
+from proklisis.core.review import playbook, told
 from proklisis.web.clubs.access import of_club
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Clip, Edit, Run
@@ -75,12 +75,14 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_clip(self, run: Run) -> Any:
         return ClipSerializer(run.clip).data if hasattr(run, "clip") else None
 
-    @extend_schema_field(serializers.CharField(allow_null=True, help_text="the main thing found, in words"))
+    @extend_schema_field(serializers.CharField(allow_null=True, help_text="the main thing found, in words; empty where all is well"))
     def get_main_title(self, run: Run) -> str | None:
         if not hasattr(run, "result"):
             return None
         main = run.result.prescription["main"]
-        return playbook(run.result.prescription["discipline"]).faults[main["fault"]].title if main else ""
+        if main:
+            return playbook(run.result.prescription["discipline"]).faults[main["fault"]].title
+        return "" if told(run.result.prescription)[0] else "Nothing could be judged"
 
     @extend_schema_field(serializers.FloatField(allow_null=True, help_text="about how long the analysis will still take"))
     def get_seconds_left(self, run: Run) -> float | None:
@@ -320,6 +322,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     bands = BandSerializer(many=True)
     measures = serializers.DictField(child=MeasureWordsSerializer())
     prescription = PrescriptionSerializer()
+    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     points = serializers.ListField(child=serializers.CharField(), help_text="landmarks of the points file, in its order")
     markable = serializers.ListField(child=serializers.CharField(), help_text="points off the body that a hand may mark here")
     carrying = serializers.ListField(child=serializers.CharField(), help_text="points whose marks are being carried")

@@ -22,7 +22,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import in_words
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.review import nothing_found
 from proklisis.core.tracks import Tracks, imported
 from proklisis.footage.limited import limited
 from proklisis.formats.files import read_tracks, write_tracks
@@ -147,12 +149,13 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 "hand in the tracks of this very clip",
             )  # fmt: skip
         with transaction.atomic():
-            run.edits.all().delete()
+            # Marks made on the old tracks mean nothing on these; those on somebody else stay theirs.
+            run.edits.filter(person=run.clip.chosen).delete()
             # Pieces of a following that was cancelled are not waited for.
             run.pieces.all().delete()
             run.follow_again = False
             run.save(update_fields=["follow_again"])
-            run.track_sets.create(data=pack(imported(tracks)))
+            run.track_sets.create(data=pack(imported(tracks)), person=run.clip.chosen)
             enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 
@@ -262,8 +265,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         given = EditSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         with transaction.atomic():
-            run.edits.filter(undone=True).delete()
-            edit = run.edits.create(by=request.user, **given.validated_data)
+            run.corrections.filter(undone=True).delete()
+            edit = run.edits.create(by=request.user, person=run.person, **given.validated_data)
             run.result = refresh(run)
             self._carry(run, edit)
         return Response(self._bench(run))
@@ -272,13 +275,13 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
         run = self.get_object()
-        return self._toggle(run, run.edits.filter(undone=False).last(), True, "There is nothing to undo.")
+        return self._toggle(run, run.corrections.filter(undone=False).last(), True, "There is nothing to undo.")
 
     @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
         run = self.get_object()
-        return self._toggle(run, run.edits.filter(undone=True).first(), False, "There is nothing to redo.")
+        return self._toggle(run, run.corrections.filter(undone=True).first(), False, "There is nothing to redo.")
 
     def _toggle(self, run: Run, edit: Edit | None, undone: bool, nothing: str) -> Response:
         if edit is None:
@@ -305,24 +308,25 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "run": self.get_serializer(run).data,
             **run.result.bench,
             "prescription": run.result.prescription,
+            "nothing_words": nothing_found(run.result.prescription),
             "points": names,
             "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
             "corrections": [
                 {"words": _in_words(e), "by": e.by.get_username() if e.by else "somebody who has left", "made": e.made}
-                for e in run.edits.filter(undone=False).select_related("by").order_by("-id")[:200]
+                for e in run.corrections.filter(undone=False).select_related("by").order_by("-id")[:200]
             ],
             "version": run.result.made.isoformat(),
-            "can_undo": run.edits.filter(undone=False).exists(),
-            "can_redo": run.edits.filter(undone=True).exists(),
+            "can_undo": run.corrections.filter(undone=False).exists(),
+            "can_redo": run.corrections.filter(undone=True).exists(),
         }
 
 
 def _in_words(edit: Edit) -> str:
     v = edit.values
     if edit.kind == Edit.Kind.MARK:
-        return f"{v['landmark'].replace('_', ' ')} marked in frame {v['frame']}"
+        return f"{in_words(v['landmark'])} marked in frame {v['frame']}"
     if edit.kind == Edit.Kind.MOVE:
         return f"boundary moved from {v['old_t']:.2f} s to {v['t']:.2f} s"
     return f"boundary added at {v['t']:.2f} s" if edit.kind == Edit.Kind.ADD else f"boundary deleted at {v['old_t']:.2f} s"

@@ -12,7 +12,6 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from django.core.files import File
 from django.db import transaction
 from django.db.models import F
@@ -24,7 +23,7 @@ from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.footage.working_copy import make_working_copy
-from proklisis.web.runs import blobs
+from proklisis.web.runs import blobs, people
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
@@ -62,7 +61,7 @@ def analyse_run(run_id: int, attempt: int) -> None:
         if not clip.working:
             # Another worker makes it while this one looks who is in the picture.
             tasks.copy.defer(run_id=run_id, attempt=attempt)
-        follow = run.follow_again or not run.track_sets.exists()
+        follow = run.follow_again or not run.track_sets.filter(person=clip.chosen).exists()
         if follow and not run.pieces.exists():
             _cut(run, reporter)
         with transaction.atomic():
@@ -140,7 +139,9 @@ def _maybe_join(run_id: int, attempt: int) -> None:
     from proklisis.web.runs import tasks
 
     with transaction.atomic():
-        run = Run.objects.select_for_update().filter(pk=run_id, attempt=attempt, joining=False, state__in=BUSY).first()
+        # Until the clip is cut, that no piece is missing means nothing: the copy can be done before.
+        cut = Run.objects.filter(pk=run_id, attempt=attempt, following_since__isnull=False)
+        run = cut.select_for_update().filter(joining=False, state__in=BUSY).first()
         if run is None or not run.clip.working or run.pieces.filter(data=None).exists():
             return
         Run.objects.filter(pk=run_id).update(joining=True)
@@ -185,13 +186,7 @@ def _cut(run: Run, reporter: Reporter) -> None:
         found = _limited(
             find_people, clip, footage_of(clip), seconds=LOOK_CPU_S + 0.2 * clip.frames, progress=reporter.share(0.02, FOLLOW[0])
         )
-        clip.people = [
-            {
-                "numbers": p.numbers, "centres": np.round(p.centres, 1).tolist(), "heights": np.round(p.heights, 1).tolist(),
-                "boxes": np.round(p.boxes, 1).tolist(),
-            }
-            for p in found
-        ]  # fmt: skip
+        clip.people = people.stored(found)
         clip.save(update_fields=["people"])
     Piece.objects.bulk_create(
         Piece(run=run, number=k, first=a, stop=b) for k, (a, b) in enumerate(plan_pieces(clip.frames))
@@ -200,15 +195,10 @@ def _cut(run: Run, reporter: Reporter) -> None:
 
 def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     from proklisis.footage.follow import follow_piece
-    from proklisis.footage.people import seeded
 
-    seeds = None
-    if clip.people:
-        who = clip.people[clip.chosen]
-        seeds = seeded(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]), len(clip.people) > 1)
     reporter.alive()
     return _limited(
-        follow_piece, clip, footage_of(clip), piece.first, piece.stop, seeds,
+        follow_piece, clip, footage_of(clip), piece.first, piece.stop, people.seeds(clip),
         seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece),
     )  # fmt: skip
 
@@ -229,7 +219,7 @@ def _join(run: Run) -> None:
     clip.looks = summed_up(whole.xy, whole.blur, whole.light, clip.height)
     with transaction.atomic():
         clip.save(update_fields=["doubled", "looks"])
-        TrackSet.objects.create(run=run, data=blobs.pack(tracks))
+        TrackSet.objects.create(run=run, person=clip.chosen, data=blobs.pack(tracks))
         run.pieces.all().delete()
         Run.objects.filter(pk=run.pk).update(follow_again=False)
 
@@ -244,4 +234,7 @@ def _copy(clip: Clip, reporter: Reporter) -> None:
         with out.open("rb") as f:
             clip.working.save("working.mp4", File(f), save=False)
         # Other parts write other fields of the same row meanwhile.
-        Clip.objects.filter(pk=clip.pk).update(working=clip.working.name, play_width=size[0], play_height=size[1])
+        mine = {"working": clip.working.name, "play_width": size[0], "play_height": size[1]}
+        if not Clip.objects.filter(pk=clip.pk, working="").update(**mine):
+            # A worker that was taken for lost has made it after all, or the clip is gone.
+            clip.working.delete(save=False)

@@ -8,7 +8,7 @@ from typing import Any
 from django.utils import timezone
 
 from proklisis.core.playbook.choose import describe_evidence, target_words
-from proklisis.core.review import judge, playbook
+from proklisis.core.review import judge, nothing_found, playbook
 from proklisis.core.sheet import parse_sheet
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import Script
@@ -33,6 +33,7 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
     named |= {c["fault"] for c in prescription["cannot_tell"]}
     return {
         "prescription": prescription,
+        "nothing_words": nothing_found(prescription),
         "titles": {i: book.faults[i].title for i in named},
         "cue_options": list(book.faults[main["fault"]].cues) if main else [],
         "targets": [target_words(t) for t in prescription["retest"]],

@@ -19,6 +19,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.core.review import nothing_found
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
@@ -49,6 +50,7 @@ class PictureSerializer(serializers.Serializer[Any]):
 
 class ScriptSerializer(serializers.Serializer[Any]):
     prescription = PrescriptionSerializer()
+    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
     cue_options = serializers.ListField(child=serializers.CharField())
     targets = serializers.ListField(child=serializers.CharField(), help_text="what the next clip is held against")
@@ -83,6 +85,7 @@ class SharedSerializer(serializers.Serializer[Any]):
     club = serializers.CharField()
     approved_at = serializers.DateTimeField()
     prescription = PrescriptionSerializer()
+    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
     targets = serializers.ListField(child=serializers.CharField())
     message = serializers.CharField()
@@ -235,6 +238,7 @@ class SharedView(APIView):
         return Response(
             {
                 **{k: script.approved[k] for k in kept},
+                "nothing_words": nothing_found(script.approved["prescription"]),
                 "rider": script.run.rider.name,
                 "coach": by.coach.name if by and hasattr(by, "coach") else "",
                 "club": script.run.club.name,
