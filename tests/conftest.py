@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+from collections.abc import Callable, Iterator
 from functools import cache
 from pathlib import Path
 
@@ -25,6 +26,14 @@ def simulated() -> Callable[..., Simulated]:
         return _simulated(tuple(sorted((faults or {}).items())), tuple(sorted({"seed": 11, **options}.items())))
 
     return make
+
+
+@pytest.fixture(autouse=True)
+def usual_priority() -> Iterator[None]:
+    """A library that takes more of the processor than its turn starves what later tests start: it is found here."""
+    before = os.sched_getscheduler(0)
+    yield
+    assert os.sched_getscheduler(0) == before, "this test changed how the system schedules its process"
 
 
 @pytest.fixture(scope="session")
