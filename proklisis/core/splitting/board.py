@@ -1,4 +1,4 @@
-"""Turns on a board, toe side and heel side, by the same tilt as on skis."""
+"""Turns on a board, toe side and heel side: the tilt of the legs across it, and that of its base."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import board_heading, length, toe_sign
+from proklisis.core.splitting.events import bridged
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns, paced, prepare
 from proklisis.core.splitting.units import Boundary, Unit
@@ -18,10 +19,13 @@ Array = NDArray[np.float64]
 SHOULDERS_TO_TRUNK, LEGS_TO_TRUNK = 0.24 / 0.288, 1.55
 #: Cut-off of the base's tilt, in pairs of turns a second (house choice).
 PACES = 5.0
+#: The base's least share beside the legs. Legs that lean along the board by more degrees than the second seem
+#: to tilt across it when it points across the picture: so many degrees more leave the base alone (house choices).
+BASE_SHARE, ALONG_DEG, ALONE_DEG = 0.35, 3.0, 6.5
 
 
 def board_signal(figure: Figure) -> TiltSignal:
-    """Tilt of the legs across the board, against gravity; from the side, that of the board's base."""
+    """Tilt across the board, against gravity: of the legs, of the board's base, or of both."""
     return figure.once("board_signal", lambda: _board_signal(figure))
 
 
@@ -31,12 +35,7 @@ def _board_signal(figure: Figure) -> TiltSignal:
     if figure.view == "above":
         return prepare(figure.t, _legs_from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):
-        if "base_in" not in figure.points:
-            return tilt_signal(figure)
-        base = figure["base_out"] - figure["base_in"]
-        wide = np.nanpercentile(length(base), 98)
-        raw = np.degrees(np.arcsin(np.clip(-base[:, 2] / wide, -0.98, 0.98)))
-        return paced(prepare(figure.t, raw, figure.fps), PACES)
+        return _base_tilt(figure) if "base_in" in figure.points else tilt_signal(figure)
     d = figure["mid_hip"] - figure["mid_ankle"]
     if figure.view is None:
         board = figure["board_nose"] - figure["board_tail"]
@@ -47,7 +46,50 @@ def _board_signal(figure: Figure) -> TiltSignal:
         h = np.radians(board_heading(figure))
         lean = np.tan(np.radians(figure.facts["slope"])) * np.cos(h) * np.sin(h)
         across = (d[:, 0] - d[:, 2] * lean) / np.maximum(np.cos(h), 0.3)
-    return prepare(figure.t, np.degrees(np.arctan2(across, d[:, 2])), figure.fps)
+    legs = prepare(figure.t, np.degrees(np.arctan2(across, d[:, 2])), figure.fps)
+    if figure.view is None or "base_in" not in figure.points:
+        return legs
+    return _together(legs, _base_tilt(figure), np.sin(bridged(h, figure.t)))
+
+
+def _base_tilt(figure: Figure) -> TiltSignal:
+    """Tilt of the base, from the height of its right edge over its left one.
+
+    The boots lie across the board as well: what they show of its tilt, less their own steady part,
+    is read with it against the noise, by what their points are worth beside the base's.
+    """
+    base = figure["base_out"] - figure["base_in"]
+    wide = float(np.nanpercentile(length(base), 98))
+    sine, whole, u = -base[:, 2], wide, _worst_u(figure, "base_in", "base_out")
+    for s in "lr":
+        if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
+            continue
+        boot = toe_sign(figure) * (figure[f"{s}_toe"] - figure[f"{s}_heel"])
+        long = float(np.nanpercentile(length(boot), 98))
+        off = base[:, 2] * long / wide - boot[:, 2]
+        worth = min((u / _worst_u(figure, f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
+        sine, whole = sine - worth * (boot[:, 2] + np.nanmedian(off)), whole + worth * long
+    raw = np.degrees(np.arcsin(np.clip(sine / whole, -0.98, 0.98)))
+    return paced(prepare(figure.t, raw, figure.fps), PACES)
+
+
+def _worst_u(figure: Figure, *names: str) -> float:
+    return max(max(float(np.nanmedian(figure.u[n])) for n in names), 0.1)
+
+
+def _together(legs: TiltSignal, base: TiltSignal, across: Array) -> TiltSignal:
+    """Both tilts in one, of the legs' size.
+
+    ``across`` is the sine of the board's heading. What the legs show beyond the base and goes with it
+    is their lean along the board, seen across the picture.
+    """
+    (size, along), *_ = np.linalg.lstsq(np.stack([base.deg, across], axis=1), legs.deg, rcond=None)
+    if size <= 0:
+        return legs
+    beyond = max(abs(float(along)) - ALONG_DEG, 0.0)
+    share = min(BASE_SHARE + (1 - BASE_SHARE) * beyond / ALONE_DEG, 1.0)
+    own = legs.deg - np.sign(along) * beyond * across
+    return replace(legs, deg=(1 - share) * own + share * size * base.deg)
 
 
 def _legs_from_above(figure: Figure) -> Array:
