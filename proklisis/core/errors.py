@@ -30,5 +30,9 @@ class InputError(ValueError):
         return InputError(self.what, place, self.mend)
 
 
+class NotFollowed(KeyError):
+    """Landmarks were asked for that these tracks do not have; ``args`` are their names."""
+
+
 class Lacking(InputError):
     """Landmarks that the tracker does not follow are needed, and not marked yet."""

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from proklisis.core import camera
 from proklisis.core.body import MIDPOINTS, com_weights
+from proklisis.core.errors import NotFollowed
 from proklisis.core.signals import lowpass, residual_cutoff
 from proklisis.core.tracks import Tracks
 
@@ -74,7 +75,7 @@ class Figure:
     memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def __getitem__(self, name: str) -> Array:
-        """Return a point, or raise KeyError when it is not tracked."""
+        """Return a point, or raise NotFollowed, a KeyError, when it is not tracked."""
         self.touched.add(name)
         if name.startswith(("outside_", "inside_")):
             where, _, part = name.partition("_")
@@ -83,6 +84,9 @@ class Figure:
             where, _, part = name.partition("_")
             foot = self.front_foot if where == "front" else {"l": "r", "r": "l"}[self.front_foot]
             return self[f"{foot}_{part}"]
+        if name not in self.points:
+            parts = com_weights() if name == "com" else MIDPOINTS.get(name, ())
+            raise NotFollowed(*[p for p in parts if p not in self.points] or [name])
         return self.points[name]
 
     def _by_side(self, where: str, part: str) -> Array:
@@ -117,6 +121,10 @@ class Figure:
     def path(self, name: str) -> Array:
         """(n, 3) path of a point over the ground, in the figure's unit."""
         return self[name] - self["scene_drift"] if "scene_drift" in self.points else self[name]
+
+    def worst_u(self, *names: str) -> float:
+        """The largest usual uncertainty among points, in the figure's unit; never quite nought."""
+        return max(0.1, *(float(np.nanmedian(self.u[n])) for n in names))
 
     def metres(self) -> float:
         """The figure's unit in metres; NaN where the scale is not known."""

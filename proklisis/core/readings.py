@@ -8,7 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.body import com_weights
 from proklisis.core.figure import FACTS, Figure
+from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import ONLY_3D, Measure, shows
 from proklisis.core.splitting.turns import Turn
@@ -54,12 +56,20 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
         return Refusal(m.id, "view", f"{m.title} shows from {views}.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
         return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
-    lacking = [p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)]
+    needed = list(m.needs(figure.sideways))
+    if "com" in m.angle or m.id == "weight_outside":
+        needed += [p for p in com_weights() if p not in needed]
+    lacking = [p for p in needed if p not in figure.points or not _seen(figure, p)]
     if lacking:
-        return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(lacking)}, not tracked here.")
+        return unfollowed(m, lacking)
     if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):
         return Refusal(m.id, "not_measured", f"{m.title} needs a scale: give the rider's height.")
     return None
+
+
+def unfollowed(m: Measure, landmarks: Iterable[str]) -> Refusal:
+    """What is said of a measure whose landmarks these tracks do not have."""
+    return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(map(in_words, landmarks))}, not tracked here.")
 
 
 def _seen(figure: Figure, name: str) -> bool:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from proklisis.core.errors import InputError, Lacking
+from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
@@ -153,6 +153,13 @@ def _named(landmarks: list[str]) -> str:
     return f"{' and '.join(f'the {in_words(n)}' for n in landmarks)} {'is' if len(landmarks) == 1 else 'are'}"
 
 
+def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
+    return Lacking(
+        f"{book.unit}s are split by {title.lower()}, and {_named(landmarks)} not followed on this clip",
+        "landmarks", "mark them in a few frames, hand in tracks that have them, or measure by hand and hand in a run sheet",
+    )  # fmt: skip
+
+
 def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, draws: int) -> Review:
     """Every other family: split and measured again and again from drawn landmarks."""
     how = splitter(book.split or "")
@@ -171,12 +178,12 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
             "mark the snow or water line on the clip's page, or hand in tracks that have it",
         )  # fmt: skip
     if lacking:
-        raise Lacking(
-            f"{book.unit}s are split by {how.title.lower()}, and {_named(lacking)} not followed on this clip",
-            "landmarks", "mark them in a few frames, hand in tracks that have them, or measure by hand and hand in a run sheet",
-        )  # fmt: skip
+        raise _unmarked(book, how.title, lacking)
     plan = Plan(book, library.ALL, figure)
-    found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
+    try:
+        found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
+    except NotFollowed as e:
+        raise _unmarked(book, how.title, list(e.args))
     notes: tuple[str, ...] = ()
     slower = None
     fallen = free_fall_scale(figure, units) if book.split in FREE_FLIGHT else None

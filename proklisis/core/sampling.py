@@ -13,11 +13,12 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.errors import NotFollowed
 from proklisis.core.figure import FACTS, Figure, build, scene_facts
 from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
-from proklisis.core.readings import Reading, Refusal, refusal
+from proklisis.core.readings import Reading, Refusal, refusal, unfollowed
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.library import Splitter
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
@@ -94,22 +95,32 @@ class Plan:
             self.measures.append((m, sorted({p for pair in pairs for p in _spread(m, *pair, board)}, key=str)))
 
     def values(self, figure: Figure, units: list[Unit]) -> dict[Key, float]:
-        """Every value of one figure."""
+        """Every value of one figure; what turns out not to be there is refused from now on."""
         out: dict[Key, float] = {}
-        for m, pairs in self.measures:
-            series: dict[str | None, Array] = {}
-            for phase, limb in pairs:
-                more = () if limb is None else (limb,)
-                if m.compute is not None and m.scope == "run":
-                    out[m.id, 0, None, limb] = float(m.compute(figure, units, *more))
-                    continue
-                if m.series is not None and limb not in series:
-                    series[limb] = _series(m, figure, more)
-                for u in units:
-                    if u.limb is not None and limb in ("l", "r") and limb != u.limb:
-                        continue
-                    out[m.id, u.n, phase, limb] = _value(m, figure, u, phase, more, series.get(limb))
+        for m, pairs in list(self.measures):
+            try:
+                out |= _values(m, pairs, figure, units)
+            except NotFollowed as e:
+                self.measures.remove((m, pairs))
+                self.refused.append(unfollowed(m, e.args))
         return out
+
+
+def _values(m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figure, units: list[Unit]) -> dict[Key, float]:
+    out: dict[Key, float] = {}
+    series: dict[str | None, Array] = {}
+    for phase, limb in pairs:
+        more = () if limb is None else (limb,)
+        if m.compute is not None and m.scope == "run":
+            out[m.id, 0, None, limb] = float(m.compute(figure, units, *more))
+            continue
+        if m.series is not None and limb not in series:
+            series[limb] = _series(m, figure, more)
+        for u in units:
+            if u.limb is not None and limb in ("l", "r") and limb != u.limb:
+                continue
+            out[m.id, u.n, phase, limb] = _value(m, figure, u, phase, more, series.get(limb))
+    return out
 
 
 def _spread(m: Measure, phase: str | None, limb: str | None, board: bool) -> list[tuple[str | None, str | None]]:

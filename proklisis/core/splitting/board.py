@@ -60,21 +60,17 @@ def _base_tilt(figure: Figure) -> TiltSignal:
     """
     base = figure["base_out"] - figure["base_in"]
     wide = float(np.nanpercentile(length(base), 98))
-    sine, whole, u = -base[:, 2], wide, _worst_u(figure, "base_in", "base_out")
+    sine, whole, u = -base[:, 2], wide, figure.worst_u("base_in", "base_out")
     for s in "lr":
         if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
             continue
         boot = toe_sign(figure) * (figure[f"{s}_toe"] - figure[f"{s}_heel"])
         long = float(np.nanpercentile(length(boot), 98))
         off = base[:, 2] * long / wide - boot[:, 2]
-        worth = min((u / _worst_u(figure, f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
+        worth = min((u / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
         sine, whole = sine - worth * (boot[:, 2] + np.nanmedian(off)), whole + worth * long
     raw = np.degrees(np.arcsin(np.clip(sine / whole, -0.98, 0.98)))
     return paced(prepare(figure.t, raw, figure.fps), PACES)
-
-
-def _worst_u(figure: Figure, *names: str) -> float:
-    return max(max(float(np.nanmedian(figure.u[n])) for n in names), 0.1)
 
 
 def _together(legs: TiltSignal, base: TiltSignal, across: Array) -> TiltSignal:

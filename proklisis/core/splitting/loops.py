@@ -1,12 +1,13 @@
 """Loops on the ice: the closed part of the blade's trace, from where it is crossed to the crossing.
 
 From above the trace is seen and the crossing found in it. From ahead or behind, the crossing lies
-on the line of the far end. From the side the blade's foreshortening says how far the trace turns
-away, and so how wide the loop is and where it closes; where that cannot be read, its place is taken
-from the usual length of a loop.
+on the line of the far end. From the side the trace is rebuilt from the blade's foreshortening; where
+that cannot be read, the crossing's place is taken from the run's other loops or from a loop's usual length.
 """
 
 from __future__ import annotations
+
+import itertools
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import between, boundary, bridged, signal_of
+from proklisis.core.splitting.side_trace import rebuild
 from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
@@ -21,10 +23,10 @@ from proklisis.core.splitting.wheels import paired
 Array = NDArray[np.float64]
 #: A loop takes between these, seconds; its trace's low-pass; what is read before and after it.
 SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 3.5, 0.5
-#: Low-pass of the blade's foreshortening; a loop from the side closes at so many blades off its far end.
-BLADE_HZ, CLOSES_AT = 2.2, (0.4, 2.5)
-#: Share of a loop's own size, beside the middle of the run's loops, that a reading from the side is worth.
-OWN_SIZE = 0.75
+#: Least low-pass of a trace seen from above, and how many to the time of a loop (house choices).
+LEAST_HZ, PACES = 2.0, 5.0
+#: Low-pass of the blade's foreshortening.
+BLADE_HZ = 2.2
 #: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
 BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
@@ -44,13 +46,36 @@ def blade_middle(figure: Figure, s: str) -> Array:
     return figure[f"{s}_ankle"]
 
 
+def _foot_middle(figure: Figure, s: str) -> Array:
+    """The blade's middle; from above the boot, which it carries along, is read with it against the noise."""
+    middle = blade_middle(figure, s)
+    needed = [f"{s}_{part}" for part in ("blade_front", "blade_back", "toe", "heel")]
+    if figure.view != "above" or not all(name in figure.points for name in needed):
+        return middle
+    ahead = (figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, :2]
+    off = ((figure[f"{s}_toe"] + figure[f"{s}_heel"]) / 2 - middle)[:, :2]
+    aside = ahead[:, ::-1] * [1.0, -1.0]
+    size = np.nanmean((ahead**2).sum(axis=1))
+    steady = [float(np.nanmean((off * way).sum(axis=1)) / size) for way in (ahead, aside)]
+    worth = min((figure.worst_u(*needed[:2]) / figure.worst_u(*needed[2:])) ** 2, 1.0)
+    out = middle.copy()
+    out[:, :2] += worth / (1 + worth) * (off - steady[0] * ahead - steady[1] * aside)
+    return out
+
+
 def trace(figure: Figure) -> Array:
     """(n, 3) path of the skating blade over the ice."""
 
     def work() -> Array:
         drift = figure["scene_drift"] if "scene_drift" in figure.points else 0.0
-        path = blade_middle(figure, skating_foot(figure)) - drift
-        return np.stack([lowpass(bridged(path[:, k], figure.t), figure.fps, TRACE_HZ) for k in range(3)], axis=1)
+        path = _foot_middle(figure, skating_foot(figure)) - drift
+        path = np.stack([bridged(path[:, k], figure.t) for k in range(3)], axis=1)
+        smooth = lowpass(path, figure.fps, TRACE_HZ)
+        if figure.view not in (None, "above"):
+            return smooth
+        # Slow loops need no more than this, and the less of the noise moves their crossings.
+        times = [b - a for a, b in _crossed(figure.t, smooth[:, :2])]
+        return lowpass(path, figure.fps, float(np.clip(PACES / np.median(times), LEAST_HZ, TRACE_HZ))) if times else smooth
 
     return figure.once("trace", work)
 
@@ -126,67 +151,46 @@ def _level_pass(t: Array, x: Array, top: int, level: float) -> tuple[float, floa
 
 
 def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:
-    scale = figure.facts["scale"]
-    long = blade_m(figure) * (scale if np.isfinite(scale) else 0.0)
-    usual = USUAL_LENGTH * long
-    shown = _shown(figure)
-    tops = _tops(figure.t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y)))
-    read = [None if shown is None or not long else _closing(figure.t, y, top, shown, long) for top in tops]
-    known = [d for d in read if d is not None]
-    # One loop is read with noise, and a skater's loops are alike: each is drawn toward their middle.
-    middle = float(np.median(known)) if known else usual or 0.8 * float(np.ptp(y))
-    out: list[tuple[float, float]] = []
-    for top, deep in zip(tops, read, strict=True):
-        level = y[top] - (middle if deep is None else middle + OWN_SIZE * (deep - middle))
-        pair = _level_pass(figure.t, y, top, level)
-        if pair and SHORTEST_S <= pair[1] - pair[0] <= LONGEST_S:
-            out.append(pair)
-    return out
+    t, scale = figure.t, figure.facts["scale"]
+    usual = USUAL_LENGTH * blade_m(figure) * (scale if np.isfinite(scale) else 0.0)
+    tops = _tops(t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y)))
+    middles = [(a + b) // 2 for a, b in itertools.pairwise(tops)]
+    reaches = list(zip([0, *middles], [*middles, len(t) - 1], strict=True)) if tops else []
+    blade = _blade_along(figure)
+    read = [None if blade is None else _rebuilt(figure, y, blade, top, reach) for top, reach in zip(tops, reaches, strict=True)]
+    known = [y[top] - np.interp(pair[0], t, y) for top, pair in zip(tops, read, strict=True) if pair]
+    usual = float(np.median(known)) if known else usual or 0.8 * float(np.ptp(y))
+    pairs = [pair or _level_pass(t, y, top, y[top] - usual) for top, pair in zip(tops, read, strict=True)]
+    return [p for p in pairs if p and SHORTEST_S <= p[1] - p[0] <= LONGEST_S]
 
 
-def _shown(figure: Figure) -> Array | None:
-    """(n,) share of the blade that points along the picture, −1 … 1; None where the blade is not marked."""
+def _rebuilt(figure: Figure, y: Array, blade: Array, top: int, reach: tuple[int, int]) -> tuple[float, float] | None:
+    """Where a loop seen from the side closes, read from its rebuilt trace; None where that does not close."""
+    share = lowpass(blade, figure.fps, BLADE_HZ)
+    whole = float(np.percentile(np.abs(share), 98))
+    if whole <= 0:
+        return None
+    s = skating_foot(figure)
+    noise = figure.worst_u(f"{s}_blade_front", f"{s}_blade_back")
+    found = rebuild(figure.t, y, blade, np.clip(share / whole, -1.0, 1.0), top, reach, noise)
+    if found is None:
+        return None
+    pairs = _crossed(found.t, np.stack([found.across, found.along], axis=1))
+    return next((p for p in pairs if p[0] < figure.t[top] < p[1]), None)
+
+
+def _blade_along(figure: Figure) -> Array | None:
+    """(n,) the blade's length along the picture, the boot read with it; None where it is not marked."""
     s = skating_foot(figure)
     if f"{s}_blade_front" not in figure.points or f"{s}_blade_back" not in figure.points:
         return None
-    along = bridged((figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, 1], figure.t)
-    along = lowpass(along, figure.fps, BLADE_HZ)
-    whole = float(np.percentile(np.abs(along), 98))
-    return np.clip(along / whole, -1.0, 1.0) if whole > 0 else None
-
-
-def _closing(t: Array, y: Array, top: int, share: Array, blade: float) -> float | None:
-    """How far before the far end a loop seen from the side closes, in the unit of ``y``; None if it cannot be read.
-
-    A blade runs along its trace: where it shows ``share`` of its length, the trace goes on by that
-    share along the picture and by the rest of a unit circle away or toward the camera. It turns one
-    way all along, so the way across changes its sign where the blade shows in full.
-    """
-    v = derivative(y, t)
-    strong = np.abs(share) > 0.7
-    if not strong.any():
-        return None
-    speed = float(np.median(v[strong] / share[strong]))
-    reach = int(LONGEST_S / 2 / np.median(np.diff(t)))
-    lo, hi = max(0, top - reach), min(len(t) - 1, top + reach)
-    full_in = top - int(np.argmax(share[lo : top + 1][::-1])) if top > lo else top
-    # Only the way up to the fullest view before the loop before it, and after it likewise.
-    full_out = top + int(np.argmin(share[top : hi + 1]))
-    sign = np.where((np.arange(len(t)) < full_in) | (np.arange(len(t)) > full_out), -1.0, 1.0)
-    across = speed * sign * np.sqrt(1 - share**2)
-    x = np.concatenate([[0.0], np.cumsum((across[1:] + across[:-1]) / 2 * np.diff(t))])
-    depths = np.linspace(CLOSES_AT[0] * blade, CLOSES_AT[1] * blade, 120)
-    width = np.full(len(depths), np.nan)
-    for k, deep in enumerate(depths):
-        pair = _level_pass(t, y, top, y[top] - deep)
-        if pair is None:
-            break
-        width[k] = np.interp(pair[1], t, x) - np.interp(pair[0], t, x)
-    closed = np.flatnonzero((width[:-1] > 0) & (width[1:] <= 0))
-    if not len(closed):
-        return None
-    k = int(closed[0])
-    return float(np.interp(0.0, [-width[k], -width[k + 1]], depths[k : k + 2]))
+    blade = bridged((figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, 1], figure.t)
+    if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
+        return blade
+    boot = bridged((figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, 1], figure.t)
+    worth = min((figure.worst_u(f"{s}_blade_front", f"{s}_blade_back") / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
+    size, off = np.polyfit(boot, blade, 1)
+    return np.asarray((blade + worth * (size * boot + off)) / (1 + worth))
 
 
 def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:

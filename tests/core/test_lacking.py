@@ -1,0 +1,66 @@
+"""Tracks from elsewhere may lack joints: what can be read is read, and the rest says what it needs."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from proklisis.core.errors import Lacking, NotFollowed
+from proklisis.core.figure import build
+from proklisis.core.review import judge, review, run_sheet, unsplit
+from proklisis.core.tracks import Tracks
+from proklisis.simulate.run import Simulated, simulate
+
+
+def without(tracks: Tracks, *parts: str) -> Tracks:
+    keep = [k for k, n in enumerate(tracks.names) if not any(p in n for p in parts)]
+    names = tuple(tracks.names[k] for k in keep)
+    return replace(tracks, names=names, xy=tracks.xy[:, keep], u=tracks.u[:, keep], source=tracks.source[:, keep])
+
+
+@pytest.fixture(scope="module")
+def skated() -> Simulated:
+    return simulate("speed_skate", {}, seed=3, units=4)
+
+
+def test_a_figure_names_what_it_lacks(skated):
+    figure = build(without(skated.tracks, "_heel"), 6.0)
+    with pytest.raises(NotFollowed, match="l_heel"):
+        figure["l_heel"]
+    with pytest.raises(NotFollowed) as e:
+        figure["com"]
+    assert set(e.value.args) == {"l_heel", "r_heel"}
+
+
+@pytest.mark.parametrize(("discipline", "parts", "words"), [
+    ("speed_skate", ("_toe", "_heel"), "the left heel is not followed"), ("inline_start", ("_knee",), "the left knee is not followed"),
+    ("figure_jump", ("_knee",), "the left knee is not followed"), ("double_pole", ("_knee",), "the left knee is not followed"),
+    ("slalom_ski", ("_ear", "nose"), "not followed on this clip"),
+])  # fmt: skip
+def test_a_run_that_cannot_be_split_says_which_joint_is_missing(discipline, parts, words):
+    run = simulate(discipline, {}, seed=3, units=3)
+    bare = without(run.tracks, *parts)
+    with pytest.raises(Lacking, match="hand in tracks that have them") as e:
+        review(bare, discipline)
+    assert words in str(e.value)
+    # It opens all the same, with the sentence and nothing measured.
+    done = unsplit(bare, discipline, e.value)
+    assert done.turns == [] and words.split()[-1] in done.notes[0]
+    assert judge(run_sheet(done, discipline, run.about()))["main"] is None
+
+
+@pytest.mark.parametrize(("discipline", "parts", "refused", "kept"), [
+    ("figure_loop", ("_toe", "_heel"), "blade_pressure", "loop_length"), ("snowboard", ("_ear",), "lean", "edge"),
+    ("speed_skate", ("_wrist", "_elbow"), "lean", "push_time"), ("alpine_carve", ("_toe",), "lean", "stance_width"),
+])  # fmt: skip
+def test_measures_of_the_missing_joints_are_refused_by_name_and_the_rest_is_read(discipline, parts, refused, kept):
+    run = simulate(discipline, {}, seed=3, units=3)
+    done = review(without(run.tracks, *parts), discipline)
+    read = {r.id for r in done.readings}
+    why = next(r for r in done.refusals if r.id == refused)
+    assert kept in read
+    assert refused not in read
+    assert why.reason == "not_measured"
+    assert "_" not in why.words and f"left {parts[0][1:]}" in why.words
+    judge(run_sheet(done, discipline, run.about()))
