@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import in_words
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, moved
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import SOURCES, Tracks
@@ -71,7 +72,7 @@ def apply_marks(tracks: Tracks, marks: Iterable[Mark]) -> Tracks:
     wanted: dict[str, dict[int, tuple[float, float]]] = defaultdict(dict)
     for m in marks:
         if m.landmark not in tracks.index:
-            raise InputError(f"the landmark {m.landmark!r} is not tracked on this clip", "mark")
+            raise InputError(f"the {in_words(m.landmark)} is not tracked on this clip", "mark", "hand in tracks that have it")
         row = int(np.searchsorted(tracks.frames, m.frame))
         if row >= len(tracks) or tracks.frames[row] != m.frame:
             raise InputError(f"there is no frame {m.frame}", "mark", f"frames go from 0 to {tracks.frames[-1]}")

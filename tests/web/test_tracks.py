@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -81,3 +82,27 @@ def test_tracks_of_another_clip_are_refused(client, run):
 def test_another_clubs_run_is_not_there(db, run):
     stranger = client_of(new_coach("Elsewhere", "edda"))
     assert hand_in(stranger, run, "{}").status_code == 404
+
+
+def test_tracks_without_a_joint_that_the_cuts_need_open_the_bench_with_a_sentence(client, run):
+    """As a laboratory's marker sets do that leave out heels and toes: nothing fails, and nothing is made up."""
+    sim = simulate("speed_skate", {}, seed=3, units=3)
+    keep = [k for k, n in enumerate(sim.tracks.names) if not n.endswith(("_heel", "_toe"))]
+    t = sim.tracks
+    bare = replace(t, names=tuple(t.names[k] for k in keep), xy=t.xy[:, keep], u=t.u[:, keep], source=t.source[:, keep])
+    run.discipline, run.view, run.conditions = "speed_skate", "front", {}
+    run.save()
+    run.clip.frames = len(t)
+    run.clip.save()
+    run.result.delete()
+    assert hand_in(client, run, json.dumps(to_json(bare))).status_code == 202
+    work_off()
+    run = Run.objects.get(pk=run.pk)
+    assert (run.state, run.problem) == (Run.State.READY, "")
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert any("left heel" in note for note in bench["notes"])
+    assert bench["turns"] == []
+    # A joint that no tracks have is not moved, and that is said.
+    answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "landmark": "l_heel", "frame": 3, "x": 5, "y": 5}, format="json")
+    assert (answer.status_code, "left heel" in answer.content.decode()) == (400, True), answer.content
+    assert client.get(f"/api/runs/{run.pk}/bench").status_code == 200

@@ -272,7 +272,7 @@ function Drop({ onDrop }: { onDrop: (reason: string) => void }) {
 
 function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" | "unshare") => void; busy: boolean }) {
   const link = script.share && `${location.origin}${script.share.path}`;
-  const [copied, setCopied] = useState(false);
+  const [copied, setCopied] = useState<boolean | null>(null);
   return (
     <section className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
       <CircleCheck aria-hidden className="size-5 text-good" />
@@ -294,6 +294,11 @@ function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" 
           >
             <Copy aria-hidden className="size-4" /> {copied ? "Copied" : "Copy"}
           </Button>
+          {copied === false && (
+            <span role="status" className="text-sm text-soft">
+              The browser does not let this page copy. Mark the link and copy it by hand.
+            </span>
+          )}
           <Button tone="bad" disabled={busy} onClick={() => onDo("unshare")}>
             Withdraw
           </Button>

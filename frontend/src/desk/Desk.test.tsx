@@ -1,0 +1,134 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { afterEach, expect, it, vi } from "vitest";
+
+import { answering, Refused, show } from "../testing";
+import { Desk } from "./Desk";
+
+vi.mock("@tanstack/react-router", () => ({
+  Link: ({ children, to, params, ...rest }: { children: ReactNode; to: string; params?: { run: number } }) => (
+    <a href={to.replace("$run", String(params?.run))} {...rest}>
+      {children}
+    </a>
+  ),
+}));
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+const run = (id: number, more: object = {}) => ({
+  id,
+  rider: { id, name: `Rider ${id}`, number: id, colours: "blue jacket" },
+  title: "Turns on piste",
+  level: "intermediate",
+  intention_text: "",
+  state: "ready",
+  approved: false,
+  main_title: "Leaning in",
+  problem: "",
+  step: "",
+  progress: null,
+  seconds_left: null,
+  clip: { frames: 300 },
+  ...more,
+});
+const desk = (...rows: object[]) => ({ "GET /api/runs": { results: rows, count: rows.length }, "GET /api/disciplines": [], "GET /api/riders": { results: [] } });
+
+it("puts what waits for the coach before what is approved", async () => {
+  answering(desk(run(1, { approved: true }), run(2)));
+  show(<Desk />);
+  const waiting = (await screen.findByRole("heading", { name: "Waiting for you" })).closest("section")!;
+  const approved = screen.getByRole("heading", { name: "Approved" }).closest("section")!;
+  expect(within(waiting).getByText("Rider 2")).toBeTruthy();
+  expect(within(approved).getByText("Rider 1")).toBeTruthy();
+  expect(waiting.compareDocumentPosition(approved) & Node.DOCUMENT_POSITION_FOLLOWING).toBeTruthy();
+});
+
+it("says how to begin where there is nothing yet", async () => {
+  answering(desk());
+  show(<Desk />);
+  expect(await screen.findByText(/Nothing waits here/)).toBeTruthy();
+  expect(screen.queryByRole("heading", { name: "Approved" })).toBeNull();
+});
+
+it("names the main thing of a run that is ready, and leads to its Bench", async () => {
+  answering(desk(run(7), run(8, { main_title: "", rider: { id: 8, name: "Wren", number: null, colours: "" } })));
+  show(<Desk />);
+  expect(await screen.findByText("Leaning in")).toBeTruthy();
+  expect(screen.getByRole("link", { name: "Open Rider 7's run on the Bench" }).getAttribute("href")).toBe("/runs/7");
+  expect(screen.getByText("Nothing to put right")).toBeTruthy();
+  expect(screen.getByLabelText("no number").textContent).toBe("–");
+});
+
+it.each([
+  [40, "about 40 s left"],
+  [3, "about 5 s left"],
+  [600, "about 10 min left"],
+])("tells how far long work is and about how long it still takes (%s s)", async (left, words) => {
+  answering(desk(run(3, { state: "working", step: "Following the rider", progress: 0.4, seconds_left: left })));
+  show(<Desk />);
+  expect((await screen.findByText(/Following the rider/)).textContent).toContain(words);
+  expect(screen.getByRole("progressbar").getAttribute("aria-label")).toBe("Analysis of Rider 3's run");
+});
+
+it("says that a run waits in the queue, and cancels it", async () => {
+  const calls = answering({ ...desk(run(3, { state: "queued" })), "POST /api/runs/{id}/cancel": {} });
+  show(<Desk />);
+  expect(await screen.findByText(/In the queue/)).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+  await waitFor(() => expect(calls.filter((c) => c.call === "GET /api/runs").length).toBeGreaterThan(1));
+  expect(calls.find((c) => c.call === "POST /api/runs/{id}/cancel")?.params).toEqual({ path: { id: 3 } });
+});
+
+it("tells why a run failed, and offers what mends it", async () => {
+  const calls = answering({ ...desk(run(4, { state: "failed", problem: "run.mp4: the pictures end in the middle; send it again." })), "POST /api/runs/{id}/retry": {} });
+  show(<Desk />);
+  expect(await screen.findByText(/end in the middle/)).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Hand in tracks" })).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Send another clip" })).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+  await waitFor(() => expect(calls.map((c) => c.call)).toContain("POST /api/runs/{id}/retry"));
+});
+
+it("asks for the clip of a run that has none, and offers no tracks before it", async () => {
+  answering(desk(run(5, { state: "new", clip: null })));
+  show(<Desk />);
+  const add = await screen.findByRole("button", { name: "Add the clip" });
+  expect(screen.queryByRole("button", { name: "Try again" })).toBeNull();
+  expect(screen.queryByRole("button", { name: "Hand in tracks" })).toBeNull();
+  fireEvent.click(add);
+  const dialog = await screen.findByRole("dialog", { name: "The clip of Rider 5's run" });
+  expect(within(dialog).getByRole("button", { name: "Send" }).hasAttribute("disabled")).toBe(true);
+  expect(within(dialog).getByLabelText("Clip").getAttribute("accept")).toContain(".mkv");
+});
+
+it("keeps a cancelled run's clip and says so", async () => {
+  answering(desk(run(6, { state: "cancelled" })));
+  show(<Desk />);
+  expect(await screen.findByText("Cancelled; the clip is kept.")).toBeTruthy();
+});
+
+it("turns the pages of a long list", async () => {
+  const calls = answering({ ...desk(), "GET /api/runs": { results: [run(1)], count: 120 } });
+  show(<Desk />);
+  expect(await screen.findByText("1–50 of 120")).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Newer" }).hasAttribute("disabled")).toBe(true);
+  fireEvent.click(screen.getByRole("button", { name: "Older" }));
+  expect(await screen.findByText("51–100 of 120")).toBeTruthy();
+  expect(calls.at(-1)?.params).toEqual({ query: { rider: undefined, offset: 50, limit: 50 } });
+  fireEvent.click(screen.getByRole("button", { name: "Older" }));
+  expect(await screen.findByText("101–120 of 120")).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Older" }).hasAttribute("disabled")).toBe(true);
+});
+
+it("says what is wrong when the server refuses, and asks again on request", async () => {
+  let broken = true;
+  answering({ ...desk(), "GET /api/runs": () => (broken ? new Refused("The database rests.", 503) : { results: [run(1)], count: 1 }) });
+  show(<Desk />);
+  expect(await screen.findByText(/The database rests/)).toBeTruthy();
+  broken = false;
+  fireEvent.click(screen.getByRole("button"));
+  expect(await screen.findByText("Rider 1")).toBeTruthy();
+});

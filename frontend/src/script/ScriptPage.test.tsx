@@ -1,0 +1,198 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
+
+import { answering, Refused, show } from "../testing";
+import { ScriptPage } from "./ScriptPage";
+
+vi.mock("@tanstack/react-router", () => ({
+  useParams: () => ({ run: 9 }),
+  Link: ({ children, to, params, ...rest }: { children: ReactNode; to: string; params?: object }) => (
+    <a href={to} data-params={JSON.stringify(params)} {...rest}>
+      {children}
+    </a>
+  ),
+}));
+
+const finding = (fault: string, status: string) => ({ fault, explains: [], status, verdict: "clear", side: "both", share: 1, severity: 1, phase: null, because_of: [], evidence: [] });
+const written = {
+  approved_at: null,
+  stale: false,
+  message: "",
+  nothing_words: "Nothing is to be put right in what this clip shows.",
+  retest_on: "2026-12-10",
+  share: null,
+  pictures: [],
+  dropped: {},
+  titles: { not_level: "The inside shoulder drops", banking: "Leaning in", late_edge: "Late edge" },
+  evidence_words: {},
+  targets: ["Shoulder tilt under 8°"],
+  cue_options: ["Outside hand to the boot.", "Lift the inside hand."],
+  prescription: {
+    main: { fault: "not_level", side: "both", why: "It is there in 8 of 8 turns.", cue: "Outside hand to the boot." },
+    findings: [finding("not_level", "root"), finding("banking", "explained")],
+    strengths: [{ id: "rhythm", text: "The turns come evenly." }],
+    cues: [
+      { fault: "not_level", cue: "Outside hand to the boot." },
+      { fault: "banking", cue: "Hips over the outside ski." },
+    ],
+    drills: [
+      { id: "d1", fault: "not_level", title: "Hands on the hips", steps: [{ stage: "still", text: "Stand across the slope.", dose: "5 times" }], sign: "the belt stays level", worse_first: "It feels slow." },
+      { id: "d2", fault: "banking", title: "Of another fault", steps: [], sign: "", worse_first: "" },
+    ],
+    gear: [],
+    cannot_tell: [{ fault: "late_edge", film_next: "Film from the front at 120." }],
+    cautions: ["Keep to slopes that are open."],
+  },
+};
+type Written = Omit<typeof written, "approved_at" | "share"> & { approved_at: string | null; share: { path: string } | null };
+const bench = { run: { rider: { name: "Wren", number: 7 }, title: "Turns on piste" } };
+
+/** A server that keeps the Script and changes it as it is told to. */
+function server(start: Partial<Written> = {}, more: Record<string, unknown> = {}) {
+  let script: Written = { ...written, ...start };
+  const change = (by: Partial<Written>) => (script = { ...script, ...by });
+  return answering({
+    "GET /api/runs/{run}/script": () => script,
+    "GET /api/runs/{id}/bench": bench,
+    "PATCH /api/runs/{run}/script": (body: { cue?: string }) => {
+      const { cue, ...rest } = body;
+      const main = { ...script.prescription.main, ...(cue ? { cue } : {}) };
+      return change({ ...rest, prescription: { ...script.prescription, main } });
+    },
+    "POST /api/runs/{run}/script/approve": () => change({ approved_at: "2026-11-26T10:00:00Z" }),
+    "DELETE /api/runs/{run}/script/approve": () => change({ approved_at: null }),
+    "POST /api/runs/{run}/script/share": () => change({ share: { path: "/s/abc" } }),
+    "DELETE /api/runs/{run}/script/share": () => change({ share: null }),
+    ...more,
+  });
+}
+
+beforeEach(() => {
+  Element.prototype.scrollIntoView = () => undefined;
+});
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+it("puts what is good first, then the one thing, its reason and its own ladder", async () => {
+  server();
+  show(<ScriptPage />);
+  expect(await screen.findByText("The turns come evenly.")).toBeTruthy();
+  expect(await screen.findByText("Wren")).toBeTruthy();
+  const text = document.body.textContent!;
+  expect(text.indexOf("What is good")).toBeLessThan(text.indexOf("The one thing"));
+  expect(text).toContain("It is there in 8 of 8 turns.");
+  expect(text).toContain("Standing");
+  expect(text).toContain("(5 times)");
+  expect(text).toContain("It works when: the belt stays level");
+  expect(text).toContain("At first: It feels slow.");
+  expect(text).not.toContain("Of another fault");
+});
+
+it("keeps other cues for later and says what could not be told and how to film it", async () => {
+  server();
+  show(<ScriptPage />);
+  expect(await screen.findByText(/Hips over the outside ski/)).toBeTruthy();
+  expect(screen.getByText("Cannot be told (1)")).toBeTruthy();
+  expect(screen.getByText(/Film from the front at 120/)).toBeTruthy();
+});
+
+it("saves a cue that is written anew when it is left, and not an empty one", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  const cue = await screen.findByLabelText("Cue");
+  fireEvent.change(cue, { target: { value: "   " } });
+  fireEvent.blur(cue);
+  fireEvent.change(cue, { target: { value: "Reach down the hill." } });
+  fireEvent.blur(cue);
+  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).map((c) => c.body)).toEqual([{ cue: "Reach down the hill." }]));
+});
+
+it("takes another of the playbook's cues at a press", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Lift the inside hand." }));
+  await waitFor(() => expect((screen.getByLabelText("Cue") as HTMLTextAreaElement).value).toBe("Lift the inside hand."));
+  expect(calls.find((c) => c.call.startsWith("PATCH"))?.body).toEqual({ cue: "Lift the inside hand." });
+});
+
+it("saves the message and the day of the next look", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  const message = await screen.findByLabelText("Message to the rider");
+  fireEvent.change(message, { target: { value: "Well done." } });
+  fireEvent.blur(message);
+  await waitFor(() => expect(calls.some((c) => c.call.startsWith("PATCH") && (c.body as { message?: string }).message === "Well done.")).toBe(true));
+  fireEvent.change(screen.getByLabelText("Film again on"), { target: { value: "2027-01-08" } });
+  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ retest_on: "2027-01-08" }));
+});
+
+it("drops a finding for a reason, shows it struck through, and takes it back", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Drop Leaning in" }));
+  const dialog = await screen.findByRole("dialog", { name: "Drop “Leaning in”" });
+  fireEvent.change(within(dialog).getByLabelText("Reason"), { target: { value: "the slope breaks there" } });
+  fireEvent.click(within(dialog).getByRole("button", { name: "Drop it" }));
+  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: { banking: "the slope breaks there" } }));
+  expect((await screen.findByText(/the slope breaks there/)).querySelector("s")?.textContent).toBe("Leaning in");
+  fireEvent.click(screen.getByRole("button", { name: "Take back" }));
+  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: {} }));
+});
+
+it("locks what is approved, makes a link and withdraws it, and opens again", async () => {
+  server();
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Approve" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Make a link for the rider" }));
+  expect(screen.queryByLabelText("Cue")).toBeNull();
+  expect(screen.queryByRole("button", { name: "Drop Leaning in" })).toBeNull();
+  expect(screen.getByText("No message.")).toBeTruthy();
+  const link = await screen.findByRole("link", { name: /\/s\/abc$/ });
+  expect(link.getAttribute("href")).toBe(`${location.origin}/s/abc`);
+  fireEvent.click(screen.getByRole("button", { name: "Withdraw" }));
+  expect(await screen.findByText(/It has not left yet/)).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Reopen" }));
+  expect(await screen.findByLabelText("Cue")).toBeTruthy();
+});
+
+it.each([
+  ["copied", () => Promise.resolve(), "Copied"],
+  ["kept from the clipboard by the browser", () => Promise.reject(new Error("not allowed")), "Mark the link and copy it by hand"],
+])("says whether the link was %s", async (_, writeText, words) => {
+  vi.stubGlobal("navigator", { ...navigator, clipboard: { writeText } });
+  server({ approved_at: "2026-11-26T10:00:00Z", share: { path: "/s/abc" } });
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Copy" }));
+  expect(await screen.findByText(new RegExp(words))).toBeTruthy();
+  vi.unstubAllGlobals();
+});
+
+it("warns when the numbers changed after the approval", async () => {
+  server({ approved_at: "2026-11-26T10:00:00Z", stale: true });
+  show(<ScriptPage />);
+  expect((await screen.findByText(/numbers changed after you approved/)).textContent).toContain("Reopen it to bring it up to date");
+});
+
+it("tells what the server refuses and keeps what was typed", async () => {
+  server({}, { "PATCH /api/runs/{run}/script": new Refused("retest_on: give a day that is still to come.") });
+  show(<ScriptPage />);
+  const message = await screen.findByLabelText("Message to the rider");
+  fireEvent.change(message, { target: { value: "Well done." } });
+  fireEvent.blur(message);
+  expect((await screen.findByRole("alert")).textContent).toContain("still to come");
+  expect((message as HTMLTextAreaElement).value).toBe("Well done.");
+});
+
+it("says so where nothing is to be put right, and still asks for what is good", async () => {
+  const nothing = { ...written.prescription, main: null, findings: [], strengths: [], drills: [], cues: [] };
+  server({ prescription: nothing as never, targets: [] });
+  show(<ScriptPage />);
+  expect((await screen.findAllByText(/Nothing is to be put right/)).length).toBe(2);
+  expect(screen.getByText(/No strength stands out clearly/)).toBeTruthy();
+  expect(screen.getByText("Nothing is held against a target.")).toBeTruthy();
+  expect(screen.getByText("Nothing.")).toBeTruthy();
+});
