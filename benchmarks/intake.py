@@ -50,10 +50,10 @@ def intake(path: Path, folder: Path, workers: int) -> None:
     """As ``web.runs.work`` does it: look who is there, the copy and the pieces, as far as there are workers, then join."""
     clip = limited(probe, path, name=path.name, seconds=300)
     with ThreadPoolExecutor(workers) as pool:
-        looking = pool.submit(limited, find_people, clip, name=path.name, seconds=900)
+        looking = pool.submit(limited, find_people, clip, name=path.name, seconds=9e3, progress=lambda *_: None)
         copy = pool.submit(make_working_copy, clip, folder / f"copy{workers}.mp4")
         seeds = seeds_of(looking.result())
-        pieces = list(pool.map(lambda cut: limited(follow_piece, clip, *cut, seeds, name=path.name, seconds=9e3), plan_pieces(len(clip.t))))
+        pieces = list(pool.map(lambda cut: limited(follow_piece, clip, *cut, seeds, name=path.name, seconds=9e3, progress=lambda *_: None), plan_pieces(len(clip.t))))
         copy.result()
     as_tracks(clip, ClipFacts(fps=clip.fps, view="front"), joined(pieces, len(clip.t)), 1.75)
 

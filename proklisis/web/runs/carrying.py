@@ -36,7 +36,10 @@ def carry_now(run_id: int, landmark: str) -> None:
         row = {"marks": as_text(marks), "data": b"", "problem": ""}
         try:
             seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
-            path: CarriedPath = limited(carry, footage_of(run.clip), marks, name=run.clip.name, seconds=seconds)
+            # Word of every stretch: many marks on a long clip take minutes, which is no silence.
+            path: CarriedPath = limited(
+                carry, footage_of(run.clip), marks, name=run.clip.name, seconds=seconds, progress=lambda *_: None
+            )
             row["data"] = blobs.pack_carried(path)
         except InputError as e:
             row["problem"] = str(InputError(e.what, landmark.replace("_", " "), e.mend))[:300]
