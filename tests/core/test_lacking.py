@@ -64,3 +64,15 @@ def test_measures_of_the_missing_joints_are_refused_by_name_and_the_rest_is_read
     assert why.reason == "not_measured"
     assert "_" not in why.words and f"left {parts[0][1:]}" in why.words
     judge(run_sheet(done, discipline, run.about()))
+
+
+@pytest.mark.parametrize("view", ["front", "rear", "side_left", "side_right"])
+def test_jumps_over_ground_that_nobody_marked_are_found_by_the_ground_the_background_carries(view):
+    run = simulate("figure_jump", {}, seed=4, units=4, view=view)
+    done = review(without(run.tracks, "surface_"), "figure_jump")
+    found, true = ([b.t for b in x] for x in (done.boundaries, run.truth().boundaries))
+    assert len(found) == len(true) == 8
+    for a, b in zip(done.boundaries, true, strict=True):
+        assert abs(a.t - b) <= max(2 * a.u, 1.5 / 60)
+    assert any("No line on the ground is marked" in note for note in done.notes)
+    assert "air_time" in {r.id for r in done.readings}
