@@ -99,3 +99,16 @@ def test_boots_take_the_noise_out_of_a_trace_from_above():
     with_boots = np.concatenate([off(r, "figure_loop") for r in runs])
     alone = np.concatenate([off(without(r, "_toe", "_heel"), "figure_loop") for r in runs])
     assert np.sqrt(np.mean(with_boots**2)) < np.sqrt(np.mean(alone**2))
+
+
+@pytest.mark.parametrize(("discipline", "view", "points", "from_", "to"), [
+    ("snowboard", "side_right", ("l_toe", "l_heel"), 0.0, 1.0), ("snowboard", "front", ("r_toe",), 0.25, 0.75),
+    ("snowboard", "front", ("base_in", "base_out"), 0.05, 1.0), ("figure_loop", "side_right", ("l_toe", "r_toe"), 0.0, 1.0),
+    ("figure_loop", "side_right", ("l_toe", "r_toe"), 0.25, 0.75), ("figure_loop", "above", ("l_heel", "r_heel"), 0.25, 0.75),
+])  # fmt: skip
+def test_what_only_helps_to_read_a_boundary_is_not_missed_where_it_is_not_seen(discipline, view, points, from_, to):
+    run = simulate(discipline, {}, seed=3, units=3, view=view)
+    xy = run.tracks.xy.copy()
+    for name in points:
+        xy[int(from_ * len(xy)) : int(to * len(xy)), run.tracks.index[name]] = np.nan
+    assert off(replace(run, tracks=replace(run.tracks, xy=xy)), discipline).max() < 4

@@ -22,6 +22,8 @@ PACES = 5.0
 #: The base's least share beside the legs. Legs that lean along the board by more degrees than the second seem
 #: to tilt across it when it points across the picture: so many degrees more leave the base alone (house choices).
 BASE_SHARE, ALONG_DEG, ALONE_DEG = 0.35, 3.0, 6.5
+#: A base or boots that are seen in fewer of the frames than this are left out (house choice).
+LEAST_SEEN = 0.3
 
 
 def board_signal(figure: Figure) -> TiltSignal:
@@ -35,7 +37,7 @@ def _board_signal(figure: Figure) -> TiltSignal:
     if figure.view == "above":
         return prepare(figure.t, _legs_from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):
-        return _base_tilt(figure) if "base_in" in figure.points else tilt_signal(figure)
+        return _base_tilt(figure) if _base_shows(figure) else tilt_signal(figure)
     d = figure["mid_hip"] - figure["mid_ankle"]
     if figure.view is None:
         board = figure["board_nose"] - figure["board_tail"]
@@ -47,9 +49,15 @@ def _board_signal(figure: Figure) -> TiltSignal:
         lean = np.tan(np.radians(figure.facts["slope"])) * np.cos(h) * np.sin(h)
         across = (d[:, 0] - d[:, 2] * lean) / np.maximum(np.cos(h), 0.3)
     legs = prepare(figure.t, np.degrees(np.arctan2(across, d[:, 2])), figure.fps)
-    if figure.view is None or "base_in" not in figure.points:
+    if figure.view is None or not _base_shows(figure):
         return legs
     return _together(legs, _base_tilt(figure), np.sin(bridged(h, figure.t)))
+
+
+def _base_shows(figure: Figure) -> bool:
+    if "base_in" not in figure.points or "base_out" not in figure.points:
+        return False
+    return bool(np.isfinite((figure["base_out"] - figure["base_in"])[:, 2]).mean() >= LEAST_SEEN)
 
 
 def _base_tilt(figure: Figure) -> TiltSignal:
@@ -60,15 +68,18 @@ def _base_tilt(figure: Figure) -> TiltSignal:
     """
     base = figure["base_out"] - figure["base_in"]
     wide = float(np.nanpercentile(length(base), 98))
-    sine, whole, u = -base[:, 2], wide, figure.worst_u("base_in", "base_out")
+    sine, whole, u = -base[:, 2], np.full(len(figure.t), wide), figure.worst_u("base_in", "base_out")
     for s in "lr":
         if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
             continue
         boot = toe_sign(figure) * (figure[f"{s}_toe"] - figure[f"{s}_heel"])
-        long = float(np.nanpercentile(length(boot), 98))
-        off = base[:, 2] * long / wide - boot[:, 2]
+        both = np.isfinite(boot[:, 2]) & np.isfinite(base[:, 2])
+        if both.sum() < LEAST_SEEN * len(both):
+            continue
+        long = float(np.percentile(length(boot)[both], 98))
+        off = float(np.median(base[both, 2] * long / wide - boot[both, 2]))
         worth = min((u / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
-        sine, whole = sine - worth * (boot[:, 2] + np.nanmedian(off)), whole + worth * long
+        sine, whole = sine - np.where(both, worth * (boot[:, 2] + off), 0.0), whole + np.where(both, worth * long, 0.0)
     raw = np.degrees(np.arcsin(np.clip(sine / whole, -0.98, 0.98)))
     return paced(prepare(figure.t, raw, figure.fps), PACES)
 

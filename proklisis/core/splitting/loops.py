@@ -25,8 +25,8 @@ Array = NDArray[np.float64]
 SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 3.5, 0.5
 #: Least low-pass of a trace seen from above, and how many to the time of a loop (house choices).
 LEAST_HZ, PACES = 2.0, 5.0
-#: Low-pass of the blade's foreshortening.
-BLADE_HZ = 2.2
+#: Low-pass of the blade's foreshortening; a boot that is seen in fewer of the frames is left out.
+BLADE_HZ, LEAST_SEEN = 2.2, 0.3
 #: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
 BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
@@ -55,11 +55,13 @@ def _foot_middle(figure: Figure, s: str) -> Array:
     ahead = (figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, :2]
     off = ((figure[f"{s}_toe"] + figure[f"{s}_heel"]) / 2 - middle)[:, :2]
     aside = ahead[:, ::-1] * [1.0, -1.0]
+    if np.isfinite(off[:, 0]).mean() < LEAST_SEEN:
+        return middle
     size = np.nanmean((ahead**2).sum(axis=1))
     steady = [float(np.nanmean((off * way).sum(axis=1)) / size) for way in (ahead, aside)]
     worth = min((figure.worst_u(*needed[:2]) / figure.worst_u(*needed[2:])) ** 2, 1.0)
     out = middle.copy()
-    out[:, :2] += worth / (1 + worth) * (off - steady[0] * ahead - steady[1] * aside)
+    out[:, :2] += np.nan_to_num(worth / (1 + worth) * (off - steady[0] * ahead - steady[1] * aside))
     return out
 
 
@@ -187,10 +189,13 @@ def _blade_along(figure: Figure) -> Array | None:
     blade = bridged((figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, 1], figure.t)
     if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
         return blade
-    boot = bridged((figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, 1], figure.t)
+    boot = (figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, 1]
+    seen = np.isfinite(boot)
+    if seen.sum() < LEAST_SEEN * len(seen):
+        return blade
     worth = min((figure.worst_u(f"{s}_blade_front", f"{s}_blade_back") / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
-    size, off = np.polyfit(boot, blade, 1)
-    return np.asarray((blade + worth * (size * boot + off)) / (1 + worth))
+    size, off = np.polyfit(boot[seen], blade[seen], 1)
+    return np.where(seen, (blade + worth * (size * boot + off)) / (1 + worth), blade)
 
 
 def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:
