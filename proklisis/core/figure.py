@@ -126,6 +126,10 @@ class Figure:
         """The largest usual uncertainty among points, in the figure's unit; never quite nought."""
         return max(0.1, *(float(np.nanmedian(self.u[n])) for n in names))
 
+    def worth(self, names: list[str], beside: list[str]) -> float:
+        """What points are worth beside others that show the same, 0 … 1, by their uncertainties."""
+        return min((self.worst_u(*beside) / self.worst_u(*names)) ** 2, 1.0)
+
     def metres(self) -> float:
         """The figure's unit in metres; NaN where the scale is not known."""
         return 1.0 / self.facts["scale"]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.body import com_weights
+from proklisis.core.errors import NotFollowed
 from proklisis.core.figure import FACTS, Figure
 from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
@@ -56,10 +56,7 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
         return Refusal(m.id, "view", f"{m.title} shows from {views}.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
         return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
-    needed = list(m.needs(figure.sideways))
-    if "com" in m.angle or m.id == "weight_outside":
-        needed += [p for p in com_weights() if p not in needed]
-    lacking = [p for p in needed if p not in figure.points or not _seen(figure, p)]
+    lacking = [p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)]
     if lacking:
         return unfollowed(m, lacking)
     if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):
@@ -89,8 +86,10 @@ def build_traces(
         if why:
             refused.append(why)
         elif m.series is not None:
-            for limb in m.limbs or ("",):
-                traces[m.id, limb] = build_trace(m, figure, shifted, limb)
+            try:
+                traces |= {(m.id, limb): build_trace(m, figure, shifted, limb) for limb in m.limbs or ("",)}
+            except NotFollowed as e:
+                refused.append(unfollowed(m, e.args))
     return traces, refused
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
-from proklisis.core.landmarks import in_words
+from proklisis.core.landmarks import BODY, in_words
 from proklisis.core.measures import library
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
@@ -154,9 +154,11 @@ def _named(landmarks: list[str]) -> str:
 
 
 def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
+    # A joint is moved by hand, not added: only gear can be marked where no tracks have it.
+    mark = "" if set(landmarks) & set(BODY) else "mark them in a few frames, "
     return Lacking(
         f"{book.unit}s are split by {title.lower()}, and {_named(landmarks)} not followed on this clip",
-        "landmarks", "mark them in a few frames, hand in tracks that have them, or measure by hand and hand in a run sheet",
+        "landmarks", f"{mark}hand in tracks that have them, or measure by hand and hand in a run sheet",
     )  # fmt: skip
 
 

@@ -44,6 +44,8 @@ def test_a_run_that_cannot_be_split_says_which_joint_is_missing(discipline, part
     with pytest.raises(Lacking, match="hand in tracks that have them") as e:
         review(bare, discipline)
     assert words in str(e.value)
+    # A joint cannot be marked where no tracks have it.
+    assert "mark them" not in str(e.value)
     # It opens all the same, with the sentence and nothing measured.
     done = unsplit(bare, discipline, e.value)
     assert done.turns == [] and words.split()[-1] in done.notes[0]

@@ -68,7 +68,7 @@ def _base_tilt(figure: Figure) -> TiltSignal:
     """
     base = figure["base_out"] - figure["base_in"]
     wide = float(np.nanpercentile(length(base), 98))
-    sine, whole, u = -base[:, 2], np.full(len(figure.t), wide), figure.worst_u("base_in", "base_out")
+    sine, whole = -base[:, 2], np.full(len(figure.t), wide)
     for s in "lr":
         if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
             continue
@@ -78,7 +78,7 @@ def _base_tilt(figure: Figure) -> TiltSignal:
             continue
         long = float(np.percentile(length(boot)[both], 98))
         off = float(np.median(base[both, 2] * long / wide - boot[both, 2]))
-        worth = min((u / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
+        worth = figure.worth([f"{s}_toe", f"{s}_heel"], beside=["base_in", "base_out"])
         sine, whole = sine - np.where(both, worth * (boot[:, 2] + off), 0.0), whole + np.where(both, worth * long, 0.0)
     raw = np.degrees(np.arcsin(np.clip(sine / whole, -0.98, 0.98)))
     return paced(prepare(figure.t, raw, figure.fps), PACES)

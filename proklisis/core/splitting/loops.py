@@ -59,7 +59,7 @@ def _foot_middle(figure: Figure, s: str) -> Array:
         return middle
     size = np.nanmean((ahead**2).sum(axis=1))
     steady = [float(np.nanmean((off * way).sum(axis=1)) / size) for way in (ahead, aside)]
-    worth = min((figure.worst_u(*needed[:2]) / figure.worst_u(*needed[2:])) ** 2, 1.0)
+    worth = figure.worth(needed[2:], beside=needed[:2])
     out = middle.copy()
     out[:, :2] += np.nan_to_num(worth / (1 + worth) * (off - steady[0] * ahead - steady[1] * aside))
     return out
@@ -158,27 +158,29 @@ def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:
     tops = _tops(t, y, 0.6 * usual if usual else 0.3 * float(np.ptp(y)))
     middles = [(a + b) // 2 for a, b in itertools.pairwise(tops)]
     reaches = list(zip([0, *middles], [*middles, len(t) - 1], strict=True)) if tops else []
-    blade = _blade_along(figure)
-    read = [None if blade is None else _rebuilt(figure, y, blade, top, reach) for top, reach in zip(tops, reaches, strict=True)]
+    read = _rebuilt(figure, y, tops, reaches)
     known = [y[top] - np.interp(pair[0], t, y) for top, pair in zip(tops, read, strict=True) if pair]
     usual = float(np.median(known)) if known else usual or 0.8 * float(np.ptp(y))
     pairs = [pair or _level_pass(t, y, top, y[top] - usual) for top, pair in zip(tops, read, strict=True)]
     return [p for p in pairs if p and SHORTEST_S <= p[1] - p[0] <= LONGEST_S]
 
 
-def _rebuilt(figure: Figure, y: Array, blade: Array, top: int, reach: tuple[int, int]) -> tuple[float, float] | None:
-    """Where a loop seen from the side closes, read from its rebuilt trace; None where that does not close."""
-    share = lowpass(blade, figure.fps, BLADE_HZ)
-    whole = float(np.percentile(np.abs(share), 98))
-    if whole <= 0:
-        return None
+def _rebuilt(figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int, int]]) -> list[tuple[float, float] | None]:
+    """Where each loop seen from the side closes, read from its rebuilt trace; None where that does not close."""
+    blade = _blade_along(figure)
+    shown = None if blade is None else lowpass(blade, figure.fps, BLADE_HZ)
+    whole = 0.0 if shown is None else float(np.percentile(np.abs(shown), 98))
+    if blade is None or shown is None or whole <= 0:
+        return [None] * len(tops)
+    share = np.clip(shown / whole, -1.0, 1.0)
     s = skating_foot(figure)
     noise = figure.worst_u(f"{s}_blade_front", f"{s}_blade_back")
-    found = rebuild(figure.t, y, blade, np.clip(share / whole, -1.0, 1.0), top, reach, noise)
-    if found is None:
-        return None
-    pairs = _crossed(found.t, np.stack([found.across, found.along], axis=1))
-    return next((p for p in pairs if p[0] < figure.t[top] < p[1]), None)
+    out: list[tuple[float, float] | None] = []
+    for top, reach in zip(tops, reaches, strict=True):
+        found = rebuild(figure.t, y, blade, share, top, reach, noise)
+        pairs = [] if found is None else _crossed(found.t, np.stack([found.across, found.along], axis=1))
+        out.append(next((p for p in pairs if p[0] < figure.t[top] < p[1]), None))
+    return out
 
 
 def _blade_along(figure: Figure) -> Array | None:
@@ -193,7 +195,7 @@ def _blade_along(figure: Figure) -> Array | None:
     seen = np.isfinite(boot)
     if seen.sum() < LEAST_SEEN * len(seen):
         return blade
-    worth = min((figure.worst_u(f"{s}_blade_front", f"{s}_blade_back") / figure.worst_u(f"{s}_toe", f"{s}_heel")) ** 2, 1.0)
+    worth = figure.worth([f"{s}_toe", f"{s}_heel"], beside=[f"{s}_blade_front", f"{s}_blade_back"])
     size, off = np.polyfit(boot[seen], blade[seen], 1)
     return np.where(seen, (blade + worth * (size * boot + off)) / (1 + worth), blade)
 
