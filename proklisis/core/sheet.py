@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from proklisis.core.errors import InputError
+from proklisis.core.measures.shared import SHARED
 from proklisis.core.playbook.check import first_problem, nearest
 from proklisis.core.playbook.schema import Level, Playbook
 from proklisis.core.tracks import View
@@ -113,16 +114,17 @@ def check_ids(sheet: RunSheet, book: Playbook, name: str = "sheet") -> None:
                              f"its unit is {book.unit!r}")  # fmt: skip
     # A sheet has thousands of values: they are gone through one by one only where one is wrong.
     ids, phases, where = {m.id for m in sheet.measures}, {m.phase for m in sheet.measures}, {m.segment for m in sheet.measures}
-    wrong = not (ids <= {*book.measures} and phases <= {None, *book.phases} and where <= {None, *numbers})
+    measures = {*book.measures, *SHARED}
+    wrong = not (ids <= measures and phases <= {None, *book.phases} and where <= {None, *numbers})
     for i, m in enumerate(sheet.measures if wrong else ()):
-        known(m.id, book.measures, f"measures.{i}.id")
+        known(m.id, measures, f"measures.{i}.id")
         if m.phase is not None:
             known(m.phase, book.phases, f"measures.{i}.phase")
         if m.segment is not None and m.segment not in numbers:
             raise InputError(f"there is no segment {m.segment}", f"{name}: measures.{i}.segment",
                              "list it under segments or leave the key out")  # fmt: skip
     for i, o in enumerate(sheet.observations):
-        known(o.id, book.observations, f"observations.{i}.id")
+        known(o.id, book.observation_ids, f"observations.{i}.id")
         if o.segment is not None and o.segment not in numbers:
             raise InputError(f"there is no segment {o.segment}", f"{name}: observations.{i}.segment",
                              "list it under segments or leave the key out")  # fmt: skip

@@ -81,7 +81,8 @@ def page(book: Playbook) -> str:
             "",
             "## The coach's eye",
             "",
-            *(f"- `{i}`: {o.title}{' (good)' if o.good else ''}" for i, o in book.observations.items()),
+            *(f"- {', '.join(f'`{name}`' for name in (i, *o.also))}: {o.title}{' (good)' if o.good else ''}"
+              for i, o in book.observations.items()),
         ]
     for i, s in book.schools.items():
         out += ["", f"## School `{i}`", "", s.question, ""]

@@ -8,6 +8,7 @@ import yaml
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.measures.shared import SHARED
 from proklisis.core.physics.rotation import air_time_needed, period_needed
 from proklisis.core.playbook.check import load_playbook, problems
 from proklisis.core.playbook.choose import prescribe
@@ -180,6 +181,43 @@ def test_the_rotation_budget():
     # common practice: a successful four-and-a-half-turn jump needs about 0.86 s in the air at 0.15 s a turn.
     assert air_time_needed(4.5, 0.15) == pytest.approx(0.86, abs=0.006)
     assert period_needed(4.5, air_time_needed(4.5, 0.15)) == pytest.approx(0.15)
+
+
+def test_a_slow_spin_is_not_blamed_on_the_lift():
+    # Three turns at 0.26 s need 0.88 s; at the 0.20 s that three turns want, 0.70 s.
+    jump = [*rows("rotation_period", 0.26, u=0.005), *rows("shortfall", 150, u=5)]
+    for air, main in ((0.72, {"slow_spin"}), (0.55, {"slow_spin", "low_lift"})):
+        found = main_of(sheet("figure_jump", [*jump, *rows("air_time", air, u=0.004)], conditions={"planned_rotations": 3}))
+        assert {f["fault"] for f in found["findings"] if f["status"] == "root"} == main
+    # A margin that was read with the slow spin is read anew.
+    read = [*jump, *rows("air_time", 0.72, u=0.004), *rows("air_margin", -0.16, u=0.01)]
+    found = main_of(sheet("figure_jump", read, conditions={"planned_rotations": 3}))
+    assert found["main"]["fault"] == "slow_spin"
+
+
+def test_rotations_tell_what_is_short_and_what_is_too_much():
+    found = main_of(sheet("kite_roll", rows("rotations", 1.5, u=0.03)))
+    assert found["main"]["fault"] == "over_rotates"
+    found = main_of(sheet("kite_roll", rows("rotations", 0.6, u=0.03)))
+    assert found["main"]["fault"] == "rotation_stops"
+    found = main_of(sheet("figure_jump", [{"id": "rotations", "value": 2.4, "u": 0.03}], conditions={"planned_rotations": 3}))
+    assert found["main"]["fault"] == "short_rotation"
+
+
+@pytest.mark.parametrize(
+    ("discipline", "seen", "fault"),
+    [("windsurf_gybe", "falls_inside", "falls_inside"), ("windsurf_gybe", "side_fall", "side_fall"), ("drop_boof", "back_risk", "back_risk"),
+     ("slalom_ski", "stuck_behind_ball", "stuck_behind_ball"), ("drop_boof", "flips", "flips"), ("drop_boof", "flipped", "flips")],
+)  # fmt: skip
+def test_what_is_seen_may_be_named_as_the_fault_itself(discipline, seen, fault):
+    assert main_of(sheet(discipline, observations=[{"id": seen}]))["main"]["fault"] == fault
+
+
+@pytest.mark.parametrize("discipline", FAULTS)
+def test_every_sheet_may_carry_the_measures_that_all_share(discipline):
+    assert main_of(sheet(discipline, [r for m in sorted(SHARED - {"side_gap"}) for r in rows(m, 0.0, u=1e6)]))["main"] is None
+    with pytest.raises(InputError, match="trunk_lean"):
+        main_of(sheet(discipline, rows("trunk_leen", 0.0)))
 
 
 def test_a_danger_goes_first():

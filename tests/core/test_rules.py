@@ -148,6 +148,15 @@ def test_all_with_a_part_unknown_cannot_be_told_unless_another_part_rules_it_out
     assert ruled_out["main"] is None
 
 
+@pytest.mark.parametrize(("value", "u", "verdict"), [(2.0, 2.0, "clear"), (4.0, 0.3, "clear"), (-2.0, 2.0, None), (9.4, 0.5, "likely")])
+def test_a_border_between_two_faults_on_one_scale_takes_no_doubt_from_either(value, u, verdict):
+    # Too little bend, while above zero: below zero it is the neighbouring fault.
+    too_little = {"measure": "angulation", "phase": "belly", "band": [10, None], "scale": 5}
+    above_zero = {"measure": "angulation", "phase": "belly", "band": [0, None], "inside": True}
+    found = prescribe(run(values("angulation", *[value] * 4, u=u)), book({"x": {"when": {"all": [too_little, above_zero]}}}))
+    assert [f["verdict"] for f in found["findings"] if f["status"] == "root"] == ([verdict] if verdict else [])
+
+
 def test_a_quotient_carries_both_uncertainties():
     fault = {"when": {"measure": "lean", "over": "edge", "phase": "belly", "band": [None, 0.5], "scale": 0.2}}
     sure = prescribe(run([*values("lean", *[18.0] * 4), *values("edge", *[30.0] * 4)]), book({"x": fault}))

@@ -15,3 +15,13 @@ rotations | ratio | Rotations | turns in the air, from the take-off heading to t
 shortfall | deg | Shortfall | planned − landed rotation | |
 side_gap | ratio | Side gap | mean of left − mean of right | |
 """)
+
+COMMON = """
+lean leg_lean trunk_lean angulation edge edge_gain edge_rate knee_flex hip_flex ankle_flex elbow_flex flex_range
+trunk_pitch shin_pitch trunk_shin_gap hip_fore_aft com_fore_aft hand_fore elbow_fore elbow_lift head_fore gaze_drop
+shoulder_tilt separation hip_separation alignment stance_width knee_gap scissor weight_outside heading skid_angle
+time_to_fall_line swing_in_half_second turn_time transition_time turn_shape rhythm_cv side_gap air_time flight_height
+axis_tilt rotation_period rotations shortfall cadence
+"""
+#: Measures of the common vocabulary: a run sheet of any discipline may carry them.
+SHARED = frozenset(COMMON.split())

@@ -113,7 +113,7 @@ def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = ()) ->
     schools = chosen_schools(sheet, book)
     book, school_cues = apply_schools(book, schools)
     book = for_run(book, schools, sheet)
-    sheet = derived(sheet)
+    sheet = derived(sheet, book)
     s = Sheet(sheet, book)
     verdicts = {i: v for i, f in book.faults.items() if i not in dropped and (v := judge_fault(s, i, f)) is not None}
     present = {i for i, v in verdicts.items() if v.status == "present"}

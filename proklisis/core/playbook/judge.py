@@ -105,8 +105,10 @@ class Sheet:
         self.held: dict[int, _Held] = {}
         self._found: dict[tuple[str, int | None, str | None, str | None], list[SheetMeasure]] = {}
         self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
+        names = book.observation_ids
         for o in sheet.observations:
-            self.observed[o.id][o.segment] = o.sure or self.observed[o.id].get(o.segment, False)
+            seen = self.observed[names.get(o.id, o.id)]
+            seen[o.segment] = o.sure or seen.get(o.segment, False)
         self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
         self._units: list[int | None] = sorted(self.segments) or [None]  # type: ignore[assignment]
         self._places: dict[str | None, int] = {phase: k for k, phase in enumerate(book.phases)}
@@ -231,6 +233,7 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
             unit, top.p, max(p.severity for p in fired),
             tuple(e for p in fired for e in p.evidence), tuple(o for p in fired for o in p.observed),
         )  # fmt: skip
+    told = [_sorted_out(p, told) for p in told]
     weakest = min(told, key=lambda p: p.p or 0.0, default=None)
     if len(told) < len(parts) and (weakest is None or (weakest.p or 0.0) > ABSENT):
         return UnitVerdict(unit, None, 0.0, ())
@@ -240,6 +243,23 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         unit, weakest.p, sum(measured) / len(measured) if measured else 1.0,
         tuple(e for p in told for e in p.evidence), tuple(o for p in told for o in p.observed),
     )  # fmt: skip
+
+
+def _sorted_out(part: UnitVerdict, told: list[UnitVerdict]) -> UnitVerdict:
+    """Decide a side condition on the very value that the other part judges by that value alone.
+
+    Such a side condition only sorts one fault from its neighbour on the same scale ("too little, while
+    above zero"). A value at the border is surely one of the two: its doubt belongs to the other part.
+    """
+    e = part.evidence[0] if len(part.evidence) == 1 else None
+    if e is None or not e.inside:
+        return part
+    same = (e.measure, e.phase, e.limb)
+    if not any((o.measure, o.phase, o.limb) == same for p in told for o in p.evidence if not o.inside):
+        return part
+    lo, hi = e.band
+    holds = (lo is None or e.value >= lo) and (hi is None or e.value <= hi)
+    return part._replace(p=1.0 if holds else 0.0)
 
 
 def _combined(verdicts: Iterable[UnitVerdict]) -> Verdict:

@@ -162,8 +162,11 @@ class Strength(Strict):
 
 
 class ObservationEntry(Strict):
+    """What a coach's eye may see. ``also``: other ids under which a run sheet may name the same."""
+
     title: str
     good: bool = False
+    also: tuple[str, ...] = ()
 
 
 class GearAdvice(Strict):
@@ -195,6 +198,11 @@ class Playbook(Strict):
     strengths: dict[str, Strength] = {}
     gear: tuple[GearAdvice, ...] = ()
     cautions: tuple[str, ...]
+
+    @property
+    def observation_ids(self) -> dict[str, str]:
+        """Every id under which an observation may be named → its own id."""
+        return {name: i for i, o in self.observations.items() for name in (i, *o.also)}
 
     @property
     def from_tracks(self) -> bool:
