@@ -112,3 +112,32 @@ def test_what_only_helps_to_read_a_boundary_is_not_missed_where_it_is_not_seen(d
     for name in points:
         xy[int(from_ * len(xy)) : int(to * len(xy)), run.tracks.index[name]] = np.nan
     assert off(replace(run, tracks=replace(run.tracks, xy=xy)), discipline).max() < 4
+
+
+def strayed(run, by: float, seed: int = 0, said: float | None = None):
+    """The run's exact tracks with a background flow that strays by ``by`` pixels a frame, and says so or not."""
+    k = run.exact.index["scene_drift"]
+    xy, u = run.exact.xy.copy(), np.full(run.exact.u.shape, 1.0)
+    xy[:, k] += np.cumsum(by * np.random.default_rng(seed).standard_normal((len(xy), 2)), axis=0)
+    u[:, k] = by if said is None else said
+    return replace(run, tracks=replace(run.exact, xy=xy, u=u))
+
+
+def test_a_blades_direction_holds_a_trace_whose_background_strays():
+    runs = [simulate("figure_loop", {}, view="above", seed=80 + k, units=5) for k in range(4)]
+    with_blade = np.concatenate([off(strayed(r, 0.12, k), "figure_loop") for k, r in enumerate(runs)])
+    alone = np.concatenate([off(strayed(r, 0.12, k, said=1e-6), "figure_loop") for k, r in enumerate(runs)])
+    assert np.sqrt(np.mean(with_blade**2)) < 0.85 * np.sqrt(np.mean(alone**2))
+
+
+def test_a_blade_that_skids_sideways_keeps_its_trace():
+    """The blade is drawn turned by 25° off its way through the second half of the run: its way is as it was."""
+    run = simulate("figure_loop", {}, view="above", seed=90, units=4)
+    xy, late = run.exact.xy.copy(), slice(len(run.exact) // 2, None)
+    turn = np.array([[np.cos(0.44), np.sin(0.44)], [-np.sin(0.44), np.cos(0.44)]])
+    for s in "lr":
+        ends = [run.exact.index[f"{s}_{n}"] for n in ("blade_front", "blade_back", "toe", "heel")]
+        middle = xy[late][:, ends].mean(axis=1, keepdims=True)
+        xy[late.start :, ends] = (xy[late][:, ends] - middle) @ turn + middle
+    skidded = replace(run, exact=replace(run.exact, xy=xy))
+    assert off(strayed(skidded, 0.02), "figure_loop").max() < 1.5

@@ -75,11 +75,58 @@ def trace(figure: Figure) -> Array:
         smooth = lowpass(path, figure.fps, TRACE_HZ)
         if figure.view not in (None, "above"):
             return smooth
+        path = path - _sideways_drift(figure, smooth)
+        smooth = lowpass(path, figure.fps, TRACE_HZ)
         # Slow loops need no more than this, and the less of the noise moves their crossings.
         times = [b - a for a, b in _crossed(figure.t, smooth[:, :2])]
         return lowpass(path, figure.fps, float(np.clip(PACES / np.median(times), LEAST_HZ, TRACE_HZ))) if times else smooth
 
     return figure.once("trace", work)
+
+
+def _blade_from_above(figure: Figure, s: str) -> Array:
+    """(n, 2) the blade from back to front, the boot that points with it read against the noise."""
+
+    def pointing(front: str, back: str) -> Array:
+        way = (figure[front] - figure[back])[:, :2]
+        return np.stack([bridged(way[:, k], figure.t) for k in (0, 1)], axis=1)
+
+    ends, boots = (f"{s}_blade_front", f"{s}_blade_back"), (f"{s}_toe", f"{s}_heel")
+    blade = pointing(*ends)
+    if not all(n in figure.points and np.isfinite(figure[n][:, 0]).mean() >= LEAST_SEEN for n in boots):
+        return blade
+    boot = pointing(*boots)
+    size = (boot**2).sum()
+    along, across = (boot * blade).sum() / size, (boot[:, 0] * blade[:, 1] - boot[:, 1] * blade[:, 0]).sum() / size
+    worth = figure.worth(list(boots), beside=list(ends))
+    return (blade + worth * (along * boot + across * boot[:, ::-1] * [-1.0, 1.0])) / (1 + worth)
+
+
+def _sideways_drift(figure: Figure, path: Array) -> Array:
+    """(n, 3) way that the trace seems to go across the blade, as far as the background's flow may have strayed.
+
+    Errors of the flow from frame to frame add up between two passes of a crossing. A blade runs along itself: a way
+    across it is an error of the flow or of the blade's direction, or a skid, and is laid to each by its usual size.
+    """
+    s, flow = skating_foot(figure), "scene_drift"
+    ends = (f"{s}_blade_front", f"{s}_blade_back")
+    if flow not in figure.points or not all(name in figure.points for name in ends):
+        return np.zeros_like(path)
+    blade = lowpass(_blade_from_above(figure, s), figure.fps, TRACE_HZ)
+    long = float(np.median(np.hypot(*blade.T)))
+    aside = blade[:, ::-1] * [1.0, -1.0] / np.maximum(np.hypot(*blade.T), 1e-9)[:, None]
+    step = np.diff(path[:, :2], axis=0)
+    slip = (step * aside[1:]).sum(axis=1)
+    pace = float(np.median(np.hypot(*step.T)))
+    strayed = float(np.nanmedian(figure.u[flow])) ** 2
+    turned = (figure.worst_u(*ends) / max(long, 1e-9) * pace) ** 2
+    # What both errors do not account for is a skid, and stays in the trace.
+    slow = lowpass(slip[:, None], figure.fps, TRACE_HZ)[:, 0]
+    skid = max(float(np.var(slow)) - (strayed + turned) * 2 * TRACE_HZ / figure.fps, 0.0)
+    share = strayed / max(strayed + turned + skid, 1e-12)
+    out = np.zeros_like(path)
+    out[1:, :2] = np.cumsum(share * slip[:, None] * aside[1:], axis=0)
+    return out
 
 
 def blade_m(figure: Figure) -> float:
