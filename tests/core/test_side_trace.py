@@ -120,7 +120,7 @@ def strayed(run, by: float, seed: int = 0, said: float | None = None):
     xy, u = run.exact.xy.copy(), np.full(run.exact.u.shape, 1.0)
     xy[:, k] += np.cumsum(by * np.random.default_rng(seed).standard_normal((len(xy), 2)), axis=0)
     u[:, k] = by if said is None else said
-    return replace(run, tracks=replace(run.exact, xy=xy, u=u))
+    return replace(run, tracks=replace(run.tracks, xy=xy, u=u))
 
 
 def test_a_blades_direction_holds_a_trace_whose_background_strays():
@@ -131,13 +131,14 @@ def test_a_blades_direction_holds_a_trace_whose_background_strays():
 
 
 def test_a_blade_that_skids_sideways_keeps_its_trace():
-    """The blade is drawn turned by 25° off its way through the second half of the run: its way is as it was."""
+    """The blade is drawn swinging by 25° to both sides of its way: the way is as it was."""
     run = simulate("figure_loop", {}, view="above", seed=90, units=4)
-    xy, late = run.exact.xy.copy(), slice(len(run.exact) // 2, None)
-    turn = np.array([[np.cos(0.44), np.sin(0.44)], [-np.sin(0.44), np.cos(0.44)]])
+    xy = run.exact.xy.copy()
+    swing = 0.44 * np.sin(2 * np.pi * run.exact.t / 3.1)
+    turn = np.stack([np.stack([np.cos(swing), np.sin(swing)], 1), np.stack([-np.sin(swing), np.cos(swing)], 1)], 1)
     for s in "lr":
         ends = [run.exact.index[f"{s}_{n}"] for n in ("blade_front", "blade_back", "toe", "heel")]
-        middle = xy[late][:, ends].mean(axis=1, keepdims=True)
-        xy[late.start :, ends] = (xy[late][:, ends] - middle) @ turn + middle
+        middle = xy[:, ends].mean(axis=1, keepdims=True)
+        xy[:, ends] = (xy[:, ends] - middle) @ turn + middle
     skidded = replace(run, exact=replace(run.exact, xy=xy))
-    assert off(strayed(skidded, 0.02), "figure_loop").max() < 1.5
+    assert off(strayed(skidded, 0.02, said=0.08), "figure_loop").max() < 2.5

@@ -99,7 +99,8 @@ def _blade_from_above(figure: Figure, s: str) -> Array:
     size = (boot**2).sum()
     along, across = (boot * blade).sum() / size, (boot[:, 0] * blade[:, 1] - boot[:, 1] * blade[:, 0]).sum() / size
     worth = figure.worth(list(boots), beside=list(ends))
-    return (blade + worth * (along * boot + across * boot[:, ::-1] * [-1.0, 1.0])) / (1 + worth)
+    turned: Array = along * boot + across * boot[:, ::-1] * [-1.0, 1.0]
+    return (blade + worth * turned) / (1 + worth)
 
 
 def _sideways_drift(figure: Figure, path: Array) -> Array:
