@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from proklisis.core.errors import InputError
 
 Array = NDArray[np.float64]
+#: Nearer to the horizon than this, of the marks' distance to it, nothing can be read off a plane.
+HORIZON = 0.02
 
 
 def undistort_radial(xy: Array, focal_px: float, centre: Array, k1: float, k2: float) -> Array:
@@ -101,10 +103,12 @@ def plane_from_four(pixels: Array, metres: Array) -> Array:
         raise InputError(
             "three of the four marked places lie on one line", "calibration", "mark the corners of a four-sided figure"
         )
-    return np.append(np.linalg.solve(a, np.asarray(right, float)), 1.0).reshape(3, 3)
+    plane = np.append(np.linalg.solve(a, np.asarray(right, float)), 1.0).reshape(3, 3)
+    # One at the marks: what lies beyond the horizon from them is below nought.
+    return plane / float(np.mean(np.asarray(pixels) @ plane[2, :2] + plane[2, 2]))
 
 
 def on_plane(plane: Array, xy: Array) -> Array:
-    """Metres on a plane of (…, 2) pixels that lie on it, by :func:`plane_from_four`."""
+    """Metres on a plane of (…, 2) pixels that lie on it, by :func:`plane_from_four`; NaN at the horizon and beyond."""
     q = np.concatenate([xy, np.ones((*xy.shape[:-1], 1))], axis=-1) @ plane.T
-    return np.asarray(q[..., :2] / q[..., 2:])
+    return np.asarray(q[..., :2] / np.where(q[..., 2:] > HORIZON, q[..., 2:], np.nan))

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from proklisis.core import camera
 from proklisis.core.body import MIDPOINTS, com_weights
 from proklisis.core.errors import NotFollowed
+from proklisis.core.ground import PER_METRE, ice_points, is_flat
 from proklisis.core.signals import lowpass, residual_cutoff
 from proklisis.core.tracks import Tracks
 
@@ -71,6 +72,8 @@ class Figure:
     front_foot: str | None = None
     #: Conditions of the run (rope, planned rotations, …) and the rider's height in metres.
     given: Mapping[str, object] = field(default_factory=dict, repr=False)
+    #: Only the blades on the ice are there, with their height in the picture in place of their own (see ``core/ground``).
+    flat: bool = False
     #: Signals that several measures of this figure share, worked out once.
     memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
@@ -207,12 +210,13 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     if seen is not None:
         # The line shares the picture's roll, which is nudged on its own; 1° covers its two marks.
         slope, slope_u = seen, min(slope_u, 1.0)
+    # The marks' own doubt is drawn with the corners.
+    scale, rel = (PER_METRE, 0.0) if is_flat(tracks) else (f.px_per_m or float("nan"), f.px_per_m_rel_u)
     values = {"roll": f.roll_deg, "pitch": f.pitch_deg, "offset": f.view_offset_deg,
               "slope": slope, "shin_pitch": SHIN_PITCH[0],
-              "scale": f.px_per_m or float("nan")}  # fmt: skip
-    scale_u = (f.px_per_m or float("nan")) * f.px_per_m_rel_u
+              "scale": scale}  # fmt: skip
     us = {"roll": f.roll_u_deg, "pitch": f.pitch_u_deg, "offset": f.view_offset_u_deg,
-          "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale_u}  # fmt: skip
+          "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale * rel}  # fmt: skip
     return values, us
 
 
@@ -229,6 +233,9 @@ def build(tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: di
             points[name] = tracks.xyz[:, k]
             u[name] = np.zeros(n)
         view = None
+    elif is_flat(tracks):
+        view = "above"
+        points, u = ice_points(tracks)
     else:
         view = tracks.facts.view
         if view is None:
@@ -243,6 +250,7 @@ def build(tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: di
     front = {"regular": "l", "goofy": "r"}.get(f.stance or "")
     return Figure(
         tracks.t, f.fps, points, u, side, view, facts, own_u, cutoff_hz, f.error_corr_s, front_foot=front, given=given,
+        flat=is_flat(tracks),
     )  # fmt: skip
 
 

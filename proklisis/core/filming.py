@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import proklisis.core.measures.library  # noqa: F401  declares the measures
-from proklisis.core.measures.registry import ONLY_3D, REGISTRY
+from proklisis.core.measures.registry import ONLY_3D, REGISTRY, on_the_ice
 from proklisis.core.physics.optics import picture_width, slowest_shutter
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings import VIEW_LIMIT_DEG
@@ -56,6 +56,8 @@ class Look:
     light: float | None = None
     view: str = "front"
     offset_deg: float = 0.0
+    #: Four corners of a rectangle are marked on the ice.
+    ice: bool = False
     levelled: bool = False
     roll_u_deg: float = 1.0
     lens: str = ""
@@ -154,12 +156,15 @@ def _light(look: Look) -> Verdict:
 def _view(look: Look, book: Playbook) -> Verdict:
     off = abs(look.offset_deg)
     words = f"Seen {VIEW_WORDS.get(look.view, look.view)}" + (f", {off:.0f}° off it." if off >= 1 else ".")
-    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view)]
+    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, look.ice)]
     hides = f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}." if hidden else ""
     if off > VIEW_LIMIT_DEG:
         return Verdict("view", "View", "poor", words, "Angles in the plane of the picture are not given this far off.", "Stand in line with that view.")
     if look.view == "oblique":
-        return Verdict("view", "View", "poor", words, hides, "Stand straight ahead, behind or beside.")
+        if look.ice and book.family == "trace":
+            return Verdict("view", "View", "fair", f"{words} The trace is read by the four corners on the ice.", hides, "Film from the side too.")
+        corners = " For the trace, mark the four corners of a rectangle on the ice." * (book.family == "trace")
+        return Verdict("view", "View", "poor", words, hides, f"Stand straight ahead, behind or beside.{corners}")
     return Verdict("view", "View", "good" if off <= 10 else "fair", words, hides, "" if off <= 10 else "Stand more in line with that view.")
 
 
@@ -190,9 +195,9 @@ def judged(book: Playbook, wanted: Collection[str] = ()) -> list[str]:
     return [m for m in used if not wanted or m in wanted]
 
 
-def _shown(measure: str, view: str) -> bool:
-    views = REGISTRY[measure].views
-    return not views or view in views
+def _shown(measure: str, view: str, ice: bool = False) -> bool:
+    m = REGISTRY[measure]
+    return not m.views or view in m.views or (ice and view == "oblique" and on_the_ice(m))
 
 
 def _join(words: list[str]) -> str:

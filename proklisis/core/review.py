@@ -117,6 +117,9 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     tracks = whole_sets(without_strays(tracks))
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
+    if book.family != "trace" and tracks.facts.plane is not None:
+        # Only a trace lies on the ice; everything else is read off the picture.
+        tracks = tracks.with_facts(plane=None)
     return _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)
 
 
@@ -168,7 +171,7 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
     figure = build(smooth, cutoff)
     needed = [p for p in ("mid_hip", "mid_ankle", "mid_shoulder") if p not in figure.points]
-    if needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any():
+    if not figure.flat and (needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any()):
         raise InputError(
             f"no person can be followed on this clip, so it cannot be split into {book.unit}s", "",
             "film closer, so that the rider is at least a third of the picture's height",

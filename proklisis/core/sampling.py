@@ -22,7 +22,7 @@ from proklisis.core.readings import Reading, Refusal, refusal, unfollowed
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.library import Splitter
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]
@@ -48,8 +48,16 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         if tracks.facts.error_corr_s > 0:
             moved *= _kept(tracks, cutoff_hz)
         changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
-        out.append(build(replace(tracks, xy=tracks.xy + moved), cutoff_hz, facts=changed))
+        out.append(build(replace(tracks, xy=tracks.xy + moved, facts=_remarked(tracks.facts, rng)), cutoff_hz, facts=changed))
     return out
+
+
+def _remarked(facts: ClipFacts, rng: np.random.Generator) -> ClipFacts:
+    """The facts with the corners of the ice marked anew, as well as a hand marks them."""
+    if facts.plane is None:
+        return facts
+    corners = np.asarray(facts.plane.corners) + facts.plane.u_px * rng.standard_normal((4, 2))
+    return facts.model_copy(update={"plane": facts.plane.model_copy(update={"corners": tuple(map(tuple, corners))})})
 
 
 def _slowest(tracks: Tracks, cutoff_hz: float) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +15,26 @@ from proklisis.core.landmarks import SETS
 Array = NDArray[np.float64]
 View = Literal["front", "rear", "side_left", "side_right", "above", "oblique"]
 
+Number = Annotated[float, Field(allow_inf_nan=False)]
+Pixel = tuple[Number, Number]
+Side = Annotated[float, Field(ge=0.05, le=200)]
+
 #: Where a point came from; its index is what is stored per point.
 SOURCES: tuple[str, ...] = ("auto", "marked", "interpolated", "imported", "simulated")
+
+
+class Plane(BaseModel):
+    """Four corners of a rectangle on the ice, one after the other, and the lengths of its first two sides in metres.
+
+    Corners are pixels of the undistorted picture, less the way the background has gone since the first frame;
+    ``u_px`` is the standard uncertainty of a corner.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    corners: tuple[Pixel, Pixel, Pixel, Pixel]
+    sides_m: tuple[Side, Side]
+    u_px: float = Field(default=2.0, gt=0)
 
 
 class ClipFacts(BaseModel):
@@ -46,6 +64,8 @@ class ClipFacts(BaseModel):
     focal_px: float | None = Field(default=None, gt=0)
     px_per_m: float | None = Field(default=None, gt=0)
     px_per_m_rel_u: float = 0.04
+    #: The ice by four marks, for what is filmed obliquely.
+    plane: Plane | None = None
     #: Correlation time of the landmark errors; 0 where frames are independent.
     error_corr_s: float = Field(default=0.0, ge=0)
     #: The rider and the run, where they are known: a run sheet takes them over.

@@ -15,6 +15,7 @@ from proklisis.web.runs.carrying import carry_now
 from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import corrected, refresh
+from tests.stand import SIDES, from_the_stand
 from tests.web.conftest import TWO, client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -65,12 +66,43 @@ def test_a_levelled_camera_turns_every_lean(client, run):
     assert lean(client, run) == before
 
 
+def test_four_corners_on_the_ice_give_an_oblique_clip_its_trace(client, rider):
+    _, tracks = from_the_stand({"forced_narrow": 1.5}, seed=7)
+    corners = tracks.facts.plane.corners
+    run = measured_run(rider, tracks.with_facts(plane=None), discipline="figure_loop")
+    assert page(client, run)["on_ice"]
+    assert any("rectangle on the ice" in v["next_time"] for v in page(client, run)["verdicts"])
+    # The camera moved on between the first frame and the one that is marked: the corners went with the background.
+    moved = run.tracks
+    before = unpack(moved.data)
+    drift = before.index["scene_drift"]
+    xy = before.xy + 0.05 * np.arange(len(before))[:, None, None] * [1.0, 0.5]
+    xy[:, drift] = 0.05 * np.arange(len(before))[:, None] * [1.0, 0.5]
+    moved.data = pack(replace(before, xy=xy))
+    moved.save()
+    points = (np.array(corners) + 0.05 * 100 * np.array([1.0, 0.5])).tolist()
+    done = mark_camera(client, run, plane={"frame": 100, "points": points, "sides_m": SIDES})
+    assert done.status_code == 200, done.content
+    assert "3 × 2 m is marked on the ice in frame 100" in done.json()["camera_words"]["plane"]
+    assert next(v for v in done.json()["verdicts"] if v["id"] == "view")["grade"] == "fair"
+    run = Run.objects.get(pk=run.pk)
+    ratios = [r["value"] for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"] if r["measure"] == "loop_ratio"]
+    assert len(ratios) == 4
+    assert max(ratios) < 0.55
+    assert run.result.prescription["main"]["fault"] == "forced_narrow"
+    mark_camera(client, run, plane=None)
+    assert not [r for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"] if r["measure"] == "loop_ratio"]
+
+
 def test_impossible_marks_of_the_camera_change_nothing(client, run):
     before = lean(client, run)
     for part in (
         {"level": {"by": "horizon", "points": [[0, 0], [3, 3]]}}, {"scale": {"frame": 1, "points": [[0, 0], [900, 0]], "metres": -2}},
         {"lens": {"by": "lines", "lines": [[[0, 0], [10, 10]]]}}, {"surface": {"frame": 99999, "points": [[0, 500], [900, 500]]}},
-        {"lens": {"by": "glass"}},
+        {"lens": {"by": "glass"}}, {"plane": {"frame": 1, "points": [[0, 0], [9, 9], [9, 0], [0, 9]], "sides_m": [2, 2]}},
+        {"plane": {"frame": 99999, "points": [[0, 0], [900, 0], [900, 500], [0, 500]], "sides_m": [2, 2]}},
+        {"plane": {"frame": 1, "points": [[0, 0], [900, 0], [900, 500]], "sides_m": [2, 2]}},
+        {"plane": {"frame": 1, "points": [[0, 0], [900, 0], [900, 500], [0, 500]], "sides_m": [2, 0]}},
     ):  # fmt: skip
         answer = mark_camera(client, run, **part)
         assert answer.status_code == 400, part

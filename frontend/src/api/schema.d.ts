@@ -526,6 +526,7 @@ export interface components {
             scale?: components["schemas"]["Scale"] | null;
             surface?: components["schemas"]["SceneLine"] | null;
             fall?: components["schemas"]["SceneLine"] | null;
+            plane?: components["schemas"]["Plane"] | null;
         };
         CannotTell: {
             fault: string;
@@ -654,6 +655,8 @@ export interface components {
             people: components["schemas"]["Person"][];
             chosen: number;
             camera: components["schemas"]["Camera"];
+            /** @description whether a trace on the ice is read, so that four corners on it help */
+            on_ice: boolean;
             camera_words: {
                 [key: string]: string;
             };
@@ -809,6 +812,7 @@ export interface components {
             scale?: components["schemas"]["ScaleRequest"] | null;
             surface?: components["schemas"]["SceneLineRequest"] | null;
             fall?: components["schemas"]["SceneLineRequest"] | null;
+            plane?: components["schemas"]["PlaneRequest"] | null;
         };
         PatchedRiderRequest: {
             name?: string;
@@ -890,6 +894,18 @@ export interface components {
             view: string;
             shows: string[];
             words: string[];
+        };
+        /** @description Four corners of a rectangle on the ice, one after the other, and its first two sides. */
+        Plane: {
+            frame: number;
+            points: number[][];
+            sides_m: number[];
+        };
+        /** @description Four corners of a rectangle on the ice, one after the other, and its first two sides. */
+        PlaneRequest: {
+            frame: number;
+            points: number[][];
+            sides_m: number[];
         };
         /** @description ``prescription/1``. */
         Prescription: {

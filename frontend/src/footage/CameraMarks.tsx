@@ -5,7 +5,7 @@ import { Button, Input, Select } from "../ui/parts";
 import type { CameraPart, Footage, RiderMark } from "./FootagePage";
 
 type Point = [number, number];
-type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall" | "rider";
+type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall" | "plane" | "rider";
 const TOOLS: [Tool, string, string][] = [
   ["horizon", "Horizon", "Press two points far apart on the horizon, or on a water line far off."],
   ["plumb", "Something plumb", "Press the foot and the top of a pole, a wall or a tree that stands plumb."],
@@ -13,9 +13,12 @@ const TOOLS: [Tool, string, string][] = [
   ["lens", "Straight things", "Press three points or more along something that is straight in life, near the picture’s edge; then the next one."],
   ["surface", "Snow or water line", "Press two points on the surface under the rider."],
   ["fall", "Fall line", "Press a point and one straight downhill of it."],
+  ["plane", "Rectangle on the ice", "Filmed from one side and above: press the four corners of a rectangle on the ice whose sides you know, one after the other all the way round."],
   ["rider", "The rider", "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip anew."],
 ];
-const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line" };
+const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line", plane: "Ice" };
+const POINTS: Partial<Record<Tool, number>> = { lens: Infinity, plane: 4 };
+const number = (text: string) => Number(text.replace(",", "."));
 
 interface Props {
   footage: Footage;
@@ -34,6 +37,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const [tool, setTool] = useState<Tool>("horizon");
   const [lines, setLines] = useState<Point[][]>([[]]);
   const [metres, setMetres] = useState("");
+  const [sides, setSides] = useState<[string, string]>(["", ""]);
   const [problem, setProblem] = useState("");
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -54,6 +58,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
     };
   }, [source, frame]);
 
+  const wanted = POINTS[tool] ?? 2;
   const start = (next: Tool) => {
     setTool(next);
     setLines([[]]);
@@ -65,16 +70,18 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   };
   const press = (x: number, y: number) => {
     const now = lines.at(-1)!;
-    // A third point where two are meant begins anew.
-    const line: Point[] = tool !== "lens" && now.length >= 2 ? [[x, y]] : [...now, [x, y]];
+    // A point more than are meant begins anew.
+    const line: Point[] = now.length >= wanted ? [[x, y]] : [...now, [x, y]];
     setLines([...lines.slice(0, -1), line]);
   };
   const line = lines[0] ?? [];
+  const known = tool === "scale" ? number(metres) > 0 : tool !== "plane" || sides.every((side) => number(side) > 0);
   const full = lines.filter((l) => l.length >= 3);
-  const ready = tool === "lens" ? full.length > 0 && lines.every((l) => l.length === 0 || l.length >= 3) : line.length === 2 && (tool !== "scale" || Number(metres.replace(",", ".")) > 0);
+  const ready = tool === "lens" ? full.length > 0 && lines.every((l) => l.length === 0 || l.length >= 3) : line.length === wanted && known;
   const save = () => {
     if (tool === "horizon" || tool === "plumb") onSave({ level: { by: tool, frame, points: line } });
-    else if (tool === "scale") onSave({ scale: { frame, points: line, metres: Number(metres.replace(",", ".")) } });
+    else if (tool === "scale") onSave({ scale: { frame, points: line, metres: number(metres) } });
+    else if (tool === "plane") onSave({ plane: { frame, points: line, sides_m: sides.map(number) } });
     else if (tool === "lens") onSave({ lens: { by: "lines", lines: full } });
     else if (tool === "rider") onPoint({ frame, head: line[0]!, feet: line[1]! });
     else onSave({ [tool]: { frame, points: line } });
@@ -88,7 +95,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
         Camera and rider
       </h2>
       <div role="group" aria-label="What to mark" className="flex flex-wrap gap-1">
-        {TOOLS.map(([id, name]) => (
+        {TOOLS.filter(([id]) => id !== "plane" || footage.on_ice).map(([id, name]) => (
           <button key={id} type="button" aria-pressed={tool === id} onClick={() => start(id)} className={`rounded border px-2.5 py-1 ${tool === id ? "border-deep bg-tint font-semibold" : "border-line hover:bg-tint"}`}>
             {name}
           </button>
@@ -136,6 +143,12 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
             Metres <Input value={metres} onChange={(e) => setMetres(e.target.value)} inputMode="decimal" style={{ width: "5rem" }} />
           </label>
         )}
+        {tool === "plane" &&
+          (["First side, metres", "Next side, metres"] as const).map((name, k) => (
+            <label key={name} className="flex items-center gap-2">
+              {name} <Input value={sides[k]} onChange={(e) => setSides(k ? [sides[0], e.target.value] : [e.target.value, sides[1]])} inputMode="decimal" style={{ width: "5rem" }} />
+            </label>
+          ))}
         {tool === "lens" && (
           <Button disabled={(lines.at(-1)?.length ?? 0) < 3} onClick={() => setLines([...lines, []])}>
             Next line
@@ -211,5 +224,7 @@ function ByHand({ footage, busy, onSave }: Omit<Props, "source" | "onPoint">) {
 /** The lines that are marked in this frame already. */
 function savedLines(camera: Footage["camera"], frame: number): Point[][] {
   const at = [camera.level, camera.scale, camera.surface, camera.fall].flatMap((m) => (m && m.frame === frame && m.points ? [m.points as Point[]] : []));
+  const ice = camera.plane?.frame === frame ? (camera.plane.points as Point[]) : [];
+  if (ice.length) at.push([...ice, ice[0]!]);
   return [...at, ...((camera.lens?.lines ?? []) as Point[][])];
 }

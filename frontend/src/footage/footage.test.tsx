@@ -187,6 +187,24 @@ it("head and feet are of one frame: another frame begins the mark anew", () => {
   expect(screen.getByRole<HTMLButtonElement>("button", { name: "Follow them" }).disabled).toBe(true);
 });
 
+it("a rectangle on the ice is four corners and two sides, and only where a trace is read", () => {
+  const save = vi.fn();
+  render(<CameraMarks footage={{ ...footage, on_ice: true }} source={source} busy={false} onSave={save} onPoint={vi.fn()} />);
+  fireEvent.click(screen.getByRole("button", { name: "Rectangle on the ice" }));
+  const picture = screen.getByRole("application");
+  const corners = [[100, 200], [400, 210], [380, 120], [120, 100]] as const;
+  for (const [x, y] of corners) fireEvent.pointerDown(picture, { clientX: x, clientY: y });
+  expect(saving().disabled).toBe(true);
+  fireEvent.change(screen.getByLabelText("First side, metres"), { target: { value: "3" } });
+  expect(saving().disabled).toBe(true);
+  fireEvent.change(screen.getByLabelText("Next side, metres"), { target: { value: "1,5" } });
+  saving().click();
+  expect(save).toHaveBeenCalledWith({ plane: { frame: 50, points: corners.map(([x, y]) => [2 * x, 2 * y]), sides_m: [3, 1.5] } });
+  cleanup();
+  camera();
+  expect(screen.queryByRole("button", { name: "Rectangle on the ice" })).toBeNull();
+});
+
 it("starting again forgets what was pressed", () => {
   const { press } = camera();
   press(10, 10);

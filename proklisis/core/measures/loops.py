@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.landmarks import BLADES
 from proklisis.core.measures.geometry import full_leg, wrap
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import lowpass
@@ -16,7 +17,6 @@ from proklisis.core.splitting.units import Unit
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 SHOULDERS = ("l_shoulder", "r_shoulder")
-BLADES = ("l_blade_front", "l_blade_back", "r_blade_front", "r_blade_back")
 #: Low-pass of the press, hertz; a smaller press, in leg lengths, is none; the trace is read at so many
 #: places; a turn of the trace tighter than the last, in degrees over one hundredth of it, is a cusp.
 PRESS_HZ, PRESS_MIN, PLACES, CUSP_DEG = 3.0, 0.04, 101, 40.0

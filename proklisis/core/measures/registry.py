@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.landmarks import BLADES
 
 Array = NDArray[np.float64]
 Stat = Literal["mean", "max", "min", "rise"]
@@ -153,6 +154,11 @@ def per_frame(measure_id: str, **facts: Any) -> Callable[[Series], Series]:
 
 def get(measure_id: str) -> Measure:
     return REGISTRY[measure_id]
+
+
+def on_the_ice(m: Measure) -> bool:
+    """Tell whether a measure is read off the blade's trace alone."""
+    return m.points == BLADES
 
 
 def shows(m: Measure, figure: Figure) -> bool:

@@ -33,10 +33,11 @@ BLADE_M, USUAL_LENGTH = 0.28, 1.2
 
 def skating_foot(figure: Figure) -> str:
     """The foot on the ice: the lower one, or from above the one that stays under the hips."""
-    if figure.view == "above":
+    if figure.view == "above" and not figure.flat:
         off = {s: float(np.nanmean(np.hypot(*(figure[f"{s}_ankle"] - figure["mid_hip"])[:, :2].T))) for s in "lr"}
     else:
-        off = {s: float(np.nanmean(figure[f"{s}_ankle"][:, 2])) for s in "lr"}
+        foot = "blade_back" if figure.flat else "ankle"
+        off = {s: float(np.nanmean(figure[f"{s}_{foot}"][:, 2])) for s in "lr"}
     return min(off, key=lambda s: off[s])
 
 

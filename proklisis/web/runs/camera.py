@@ -8,9 +8,11 @@ import numpy as np
 from rest_framework import serializers
 
 from proklisis.core.calibrate import lens_from_lines, lens_from_view, level_from_line, scale_from_length
+from proklisis.core.camera import undistort_radial
 from proklisis.core.errors import InputError
+from proklisis.core.ground import check_plane, metres_per_px
 from proklisis.core.marks import hand_u
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks import SOURCES, Plane, Tracks
 from proklisis.web.runs.models import Run
 
 PRESETS = {"normal": (69.0, False, "a phone's main lens"), "wide": (106.0, False, "a phone's wide lens"), "action": (120.0, True, "a wide action lens")}
@@ -59,6 +61,14 @@ class SceneLineSerializer(serializers.Serializer[Any]):
     points = Points(min_length=2, max_length=2)
 
 
+class PlaneSerializer(serializers.Serializer[Any]):
+    """Four corners of a rectangle on the ice, one after the other, and its first two sides."""
+
+    frame = serializers.IntegerField(min_value=0)
+    points = Points(min_length=4, max_length=4)
+    sides_m = serializers.ListField(child=serializers.FloatField(min_value=0.05, max_value=200), min_length=2, max_length=2)
+
+
 class CameraSerializer(serializers.Serializer[Any]):
     """Marks of the camera in pixels of the upright clip; a part that is null is taken back."""
 
@@ -67,6 +77,7 @@ class CameraSerializer(serializers.Serializer[Any]):
     scale = ScaleSerializer(required=False, allow_null=True)
     surface = SceneLineSerializer(required=False, allow_null=True)
     fall = SceneLineSerializer(required=False, allow_null=True)
+    plane = PlaneSerializer(required=False, allow_null=True)
 
 
 def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[str, Any], dict[str, str]]:
@@ -98,6 +109,13 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
             how = "where it was marked"
         facts |= {"px_per_m": px, "px_per_m_rel_u": rel}
         words["scale"] = f"{px:.0f} ± {2 * rel * px:.0f} pixels a metre {how}."
+    if plane := camera.get("plane"):
+        check_plane(given := Plane(corners=plane["points"], sides_m=plane["sides_m"], u_px=hand_u(width)))
+        a, b = plane["sides_m"]
+        words["plane"] = (
+            f"A rectangle of {a:g} × {b:g} m is marked on the ice in frame {plane['frame']}; a place in its middle is known "
+            f"to ± {200 * given.u_px * metres_per_px(given):.0f} cm. It is used where the clip is filmed obliquely."
+        )
     for part, what in (("surface", "surface"), ("fall", "fall line")):
         if camera.get(part):
             words[part] = f"The {what} is marked in frame {camera[part]['frame']} and goes with the ground."
@@ -105,16 +123,28 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
 
 
 def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
-    """Tracks with the surface and the fall line added, carried along by the ground's movement in the picture."""
+    """Tracks with the surface, the fall line and the corners on the ice, carried along by the ground's movement in the picture."""
     names, xy, u, source = list(tracks.names), tracks.xy, tracks.u, tracks.source
     drift = tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+
+    def row_of(part: str) -> int:
+        row = int(np.searchsorted(tracks.frames, camera[part]["frame"]))
+        if row >= len(tracks):
+            raise InputError(f"there is no frame {camera[part]['frame']}", part, f"frames go from 0 to {tracks.frames[-1]}")
+        return row
+
+    if plane := camera.get("plane"):
+        f = tracks.facts
+        corners = undistort_radial(
+            np.asarray(plane["points"], float), f.focal_px or f.width, np.array([f.width, f.height]) / 2, f.k1, f.k2
+        )
+        corners = corners - np.nan_to_num(drift[row_of("plane")])
+        tracks = tracks.with_facts(plane={"corners": corners.tolist(), "sides_m": plane["sides_m"], "u_px": hand_u(f.width)})
     for part, points in SCENE.items():
         mark = camera.get(part)
         if not mark:
             continue
-        row = int(np.searchsorted(tracks.frames, mark["frame"]))
-        if row >= len(tracks):
-            raise InputError(f"there is no frame {mark['frame']}", part, f"frames go from 0 to {tracks.frames[-1]}")
+        row = row_of(part)
         for name, point in zip(points, mark["points"], strict=True):
             path = np.asarray(point, float) + drift - drift[row]
             if name in names:

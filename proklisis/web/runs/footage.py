@@ -70,6 +70,7 @@ class FootageSerializer(serializers.Serializer[Any]):
     people = PersonSerializer(many=True)
     chosen = serializers.IntegerField()
     camera = CameraSerializer()
+    on_ice = serializers.BooleanField(help_text="whether a trace on the ice is read, so that four corners on it help")
     camera_words = serializers.DictField(child=serializers.CharField())
     fall_words = serializers.CharField(help_text="the scale that the fall in the air gives; empty where there is none, or it is in force")
     measures = ChoiceSerializer(many=True, help_text="measures that a plan can be made for")
@@ -166,7 +167,7 @@ def look_of(run: Run) -> Look:
     return Look(
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
-        light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg,
+        light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
         levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
         lens=lens if run.camera.get("lens") else "",
     )  # fmt: skip
@@ -201,6 +202,7 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
         "people": people.shown(clip),
         "chosen": run.person,
         "camera": run.camera,
+        "on_ice": book.family == "trace",
         "fall_words": fall_words(run),
         "camera_words": camera_facts(run.camera, clip.width, clip.height)[1],
         "measures": [{"id": m, "title": REGISTRY[m].title} for m in judged(book)],
