@@ -8,17 +8,14 @@ from dataclasses import dataclass
 from typing import Literal
 
 import proklisis.core.measures.library  # noqa: F401  declares the measures
-from proklisis.core.measures.registry import ONLY_3D, REGISTRY, on_the_ice
+from proklisis.core.measures.registry import REGISTRY, on_the_ice
 from proklisis.core.physics.optics import picture_width, slowest_shutter
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings import VIEW_LIMIT_DEG
 from proklisis.core.uncertainty import interval_u
+from proklisis.core.views import ONLY_3D, VIEW_WORDS
 
 Grade = Literal["good", "fair", "poor", "unknown"]
-VIEW_WORDS = {
-    "front": "from the front", "rear": "from behind", "side_left": "from the rider's left", "side_right": "from the rider's right",
-    "above": "from above", "oblique": "at an angle",
-}  # fmt: skip
 #: A rider this many pixels tall is followed well, and still usably (from the tracker's own accuracy).
 TALL_PX, SMALL_PX = 300, 180
 #: Blur (0 sharp … 1) up to which joints are sharp, and beyond which they are smeared (house choice).
@@ -155,7 +152,7 @@ def _light(look: Look) -> Verdict:
 
 def _view(look: Look, book: Playbook) -> Verdict:
     off = abs(look.offset_deg)
-    words = f"Seen {VIEW_WORDS.get(look.view, look.view)}" + (f", {off:.0f}° off it." if off >= 1 else ".")
+    words = f"Seen {VIEW_WORDS[look.view]}" + (f", {off:.0f}° off it." if off >= 1 else ".")
     hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, look.ice)]
     hides = f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}." if hidden else ""
     if off > VIEW_LIMIT_DEG:
@@ -233,7 +230,7 @@ def plans(book: Playbook, wanted: Collection[str] = (), speed_ms: float | None =
     speed = speed_ms or speed
     out: list[Plan] = []
     while left and len(out) < 4:
-        views = {v: [m for m in left if _shown(m, v)] for v in VIEW_WORDS if v != "oblique"}
+        views = {v: [m for m in left if _shown(m, v)] for v in VIEW_WORDS if v not in ("oblique", ONLY_3D)}
         view = max(views, key=lambda v: len(views[v]))
         if not views[view]:
             break

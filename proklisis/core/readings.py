@@ -12,11 +12,12 @@ from proklisis.core.errors import NotFollowed
 from proklisis.core.figure import FACTS, Figure
 from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
-from proklisis.core.measures.registry import ONLY_3D, Measure, on_the_ice, shows
+from proklisis.core.measures.registry import Measure, on_the_ice, shows
 from proklisis.core.splitting.turns import Turn
 from proklisis.core.splitting.units import Unit
 from proklisis.core.trace import Trace, build_trace
 from proklisis.core.uncertainty import Value
+from proklisis.core.views import ONLY_3D, in_views
 
 Array = NDArray[np.float64]
 #: A camera further than this off the named view shows no view-plane angle worth stating.
@@ -52,16 +53,16 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
         wanted = m.seen_from(figure.sideways)
         if ONLY_3D in wanted:
             return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
-        views = " or ".join(v.replace("_", " ") for v in wanted)
+        views = in_views(wanted)
         if figure.view == "oblique" and on_the_ice(m):
-            return Refusal(m.id, "view", f"{m.title} shows from {views}, or once the four corners of a rectangle on the ice are marked.")
-        return Refusal(m.id, "view", f"{m.title} shows from {views}.")
+            return Refusal(m.id, "view", f"{m.title} shows {views}, or once the four corners of a rectangle on the ice are marked.")
+        return Refusal(m.id, "view", f"{m.title} shows {views}.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
         return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
     lacking = [p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)]
     if lacking and figure.flat:
-        views = " or ".join(v.replace("_", " ") for v in m.seen_from(figure.sideways))
-        return Refusal(m.id, "view", f"{m.title} shows from {views}; from here only the trace on the ice is read.")
+        views = in_views(m.seen_from(figure.sideways))
+        return Refusal(m.id, "view", f"{m.title} shows {views}; from here only the trace on the ice is read.")
     if lacking:
         return unfollowed(m, lacking)
     if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):

@@ -5,11 +5,12 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from proklisis.core.measures.registry import ONLY_3D, REGISTRY
+from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.choose import band_words
 from proklisis.core.playbook.schema import Condition, Playbook, Range
 from proklisis.core.review import CARVE, playbook, playbook_ids
 from proklisis.core.splitting.library import splitter
+from proklisis.core.views import ONLY_3D
 from proklisis.formats.files import write_text
 
 

@@ -12,6 +12,8 @@ from hypothesis import strategies as st
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import in_words
 from proklisis.core.playbook.check import find_cycle, load_playbook, problems
+from proklisis.core.playbook.choose import prescribe
+from proklisis.core.playbook.schema import Condition
 from proklisis.core.review import judge, nothing_found, playbook, told
 from proklisis.core.sheet import check_ids, parse_sheet
 from proklisis.formats.schemas import schemas
@@ -65,6 +67,27 @@ def test_what_the_view_hides_cannot_be_told_and_says_where_to_film():
     hidden = {c["fault"]: c for c in found["cannot_tell"]}
     assert hidden["hips_behind"]["reason"] == "view"
     assert "side" in hidden["hips_behind"]["film_next"]
+
+
+@pytest.mark.parametrize(("fps", "measure", "u", "reason", "words"), [
+    (30, "time_to_fall_line", 0.8, "frame_rate", "Film at 120 frames a second or more: 30 a second"), (240, "time_to_fall_line", 0.8, "blur", "short shutter"),
+    (30, "shoulder_tilt", 30.0, "blur", "the ± is wider"),
+])  # fmt: skip
+def test_what_was_read_too_roughly_says_what_to_film_better(fps, measure, u, reason, words):
+    """A ± wider than the band settles nothing: it is not "not measured"."""
+    book = BOOK.model_copy(update={"faults": {"x": BOOK.faults["not_level"].model_copy(update={
+        "leads_to": (), "when": Condition(measure=measure, phase="belly", band=(0.0, 1.0))})}})  # fmt: skip
+    data = sheet(each(measure, 5.0, u), clip={"fps": fps, "view": "front"})
+    (told,) = prescribe(parse_sheet(data), book)["cannot_tell"]
+    assert told["reason"] == reason
+    assert words in told["film_next"]
+
+
+def test_views_are_named_as_a_coach_would():
+    found = prescribed(sheet(each("shoulder_tilt", 3)))
+    hidden = {c["fault"]: c["film_next"] for c in found["cannot_tell"]}
+    assert hidden["hips_behind"] == "Film it from the side."
+    assert hidden["upper_body_leads"] == "Film it from above."
 
 
 def test_the_riders_intention_comes_first():

@@ -6,18 +6,11 @@ import { disciplines, riders } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input, Select } from "../ui/parts";
 import { plain } from "../bench/places";
+import { VIEWS } from "../ui/views";
 import { CLIP_HINT, CLIP_TYPES, useSending } from "./SendClip";
 
 type View = Schemas["ViewEnum"];
 type Level = Schemas["LevelEnum"];
-const VIEWS: [View, string][] = [
-  ["front", "From the front"],
-  ["rear", "From behind"],
-  ["side_left", "From the rider's left"],
-  ["side_right", "From the rider's right"],
-  ["above", "From above"],
-  ["oblique", "At an angle"],
-];
 /** What a run's conditions are called, with what to write. One that is not listed goes by its id. */
 const CONDITIONS: Record<string, [string, string?]> = {
   slope_deg: ["Slope in degrees", "about 15 if you leave it out"],
@@ -180,7 +173,7 @@ function Sheet({ onDone }: { onDone: () => void }) {
           {(id) => (
             <Select id={id} required value={f.view} onChange={set("view")}>
               <option value="">Choose</option>
-              {VIEWS.map(([key, words]) => (
+              {Object.entries(VIEWS).map(([key, words]) => (
                 <option key={key} value={key}>
                   {words}
                 </option>

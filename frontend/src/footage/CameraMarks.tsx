@@ -120,7 +120,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
           ))}
           {lines.map((points, k) => (
             <g key={k}>
-              <polyline points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="#ffe14d" strokeWidth={2.4 * px} />
+              <polyline points={closed(points, tool).map((p) => p.join(",")).join(" ")} fill="none" stroke="#ffe14d" strokeWidth={2.4 * px} />
               {points.map(([x, y], j) => (
                 <path key={j} d={`M${x - 7 * px} ${y}h${14 * px}M${x} ${y - 7 * px}v${14 * px}`} stroke="#ffe14d" strokeWidth={2 * px} />
               ))}
@@ -221,10 +221,15 @@ function ByHand({ footage, busy, onSave }: Omit<Props, "source" | "onPoint">) {
   );
 }
 
+/** A line as it is drawn: four corners are closed to a rectangle. */
+function closed(points: Point[], tool: Tool): Point[] {
+  return tool === "plane" && points.length === 4 ? [...points, points[0]!] : points;
+}
+
 /** The lines that are marked in this frame already. */
 function savedLines(camera: Footage["camera"], frame: number): Point[][] {
   const at = [camera.level, camera.scale, camera.surface, camera.fall].flatMap((m) => (m && m.frame === frame && m.points ? [m.points as Point[]] : []));
   const ice = camera.plane?.frame === frame ? (camera.plane.points as Point[]) : [];
-  if (ice.length) at.push([...ice, ice[0]!]);
+  if (ice.length) at.push(closed(ice, "plane"));
   return [...at, ...((camera.lens?.lines ?? []) as Point[][])];
 }

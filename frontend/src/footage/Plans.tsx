@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { footage as footageQuery } from "../api/queries";
-import { plain } from "../bench/places";
+import { VIEWS } from "../ui/views";
 import type { Footage } from "./FootagePage";
 
 /** Where to stand and how to set the camera for the measures that are wanted. */
@@ -36,7 +36,7 @@ export function Plans({ footage }: { footage: Footage }) {
           <li key={p.view}>
             <details open={k === 0}>
               <summary className="cursor-pointer font-semibold">
-                {k + 1}. From the {plain(p.view).replace("side ", "rider’s ")}
+                {k + 1}. {VIEWS[p.view as keyof typeof VIEWS] ?? p.view}
               </summary>
               <ul className="mt-1 list-disc pl-5">
                 {p.words.map((w) => (

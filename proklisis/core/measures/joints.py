@@ -21,7 +21,8 @@ from proklisis.core.measures.geometry import (
     squareness,
     trunk_length,
 )
-from proklisis.core.measures.registry import ONLY_3D, SIDE_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.views import ONLY_3D
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")

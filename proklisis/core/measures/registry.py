@@ -25,8 +25,6 @@ Compute = Callable[..., float]
 Scope = Literal["unit", "phase", "run"]
 
 TURN_PHASES = ("transition", "entry", "belly", "finish")
-#: In place of a view: no single camera shows it.
-ONLY_3D = "3d"
 TILT_VIEWS = ("front", "rear")
 SIDE_VIEWS = ("side_left", "side_right")
 HEADING_VIEWS = ("front", "rear", "above")

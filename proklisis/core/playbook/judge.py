@@ -26,10 +26,13 @@ from proklisis.core.playbook.schema import (
 )
 from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.uncertainty import Value, probability_outside
+from proklisis.core.views import in_views
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
 CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
 MAX_SEVERITY = 3.0
+#: Frames a second that times of the trade want, and the units that rest on times.
+FAST_FPS, OF_TIME = 120, ("s", "hz", "deg/s")
 UNSURE_P = 0.85  # a coach's "maybe" counts as likely
 
 
@@ -332,21 +335,23 @@ def strengths(s: Sheet) -> list[str]:
 
 
 def blind(s: Sheet, fault: Fault) -> tuple[str, str]:
-    """Return why a fault cannot be told (reason id) and where to film from next time."""
-    view = s.sheet.clip.view
+    """Return why a fault cannot be told (reason id) and how to film, or what to mark, next time."""
+    clip = s.sheet.clip
     measures = [REGISTRY[leaf.measure] for leaf in fault.when.leaves() if leaf.measure]
     if not measures:
         return "not_measured", "Look for it yourself; only the eye tells."
     wanted = list(dict.fromkeys(v for m in measures for v in m.views))
-    if view is not None and wanted and view not in wanted:
-        return "view", f"Film from the {_join([w.replace('_', ' ') for w in wanted])}."
+    if clip.view is not None and wanted and clip.view not in wanted:
+        return "view", f"Film it {in_views(wanted)}."
+    # Read, but no verdict can rest on it: its ± is wider than its band.
+    wide = [m for m in measures if m.id in s.by_measure]
+    if wide and clip.fps is not None and clip.fps < FAST_FPS and all(m.unit in OF_TIME for m in wide):
+        return "frame_rate", f"Film at {FAST_FPS} frames a second or more: {clip.fps:g} a second leave too wide a ±."
+    if wide:
+        return "blur", "Film closer, with a short shutter and a steady camera: the ± is wider than what is wanted."
     if not wanted:
         return "not_measured", "Track the points it needs, or mark them by hand."
     return "not_measured", f"Track or mark {', '.join(dict.fromkeys(in_words(p) for m in measures for p in m.points[:4]))}."
-
-
-def _join(words: list[str]) -> str:
-    return " or ".join(words) if len(words) < 3 else ", ".join(words[:-1]) + " or " + words[-1]
 
 
 __all__ = ["LEVELS", "Evidence", "FaultVerdict", "Sheet", "UnitVerdict", "blind", "judge_fault", "strengths"]
