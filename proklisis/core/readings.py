@@ -12,7 +12,7 @@ from proklisis.core.errors import NotFollowed
 from proklisis.core.figure import FACTS, Figure
 from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
-from proklisis.core.measures.registry import Measure, on_the_ice, shows
+from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
 from proklisis.core.splitting.turns import Turn
 from proklisis.core.splitting.units import Unit
 from proklisis.core.trace import Trace, build_trace
@@ -142,6 +142,49 @@ def side_means(readings: Iterable[Reading], units: Iterable[Unit]) -> list[SideM
         SideMean(*key, float(np.mean([r.value for r in group])), float(np.sqrt(np.mean([r.u**2 for r in group]))))
         for key, group in groups.items()
     ]
+
+
+@dataclass(frozen=True)
+class SideGap:
+    """How far the means of a measure's two sides lie apart: ``first`` less ``second``, in the measure's unit."""
+
+    id: str
+    phase: str | None
+    limb: str | None
+    first: SideMean
+    second: SideMean
+    value: float
+    u: float
+
+    @property
+    def sure(self) -> bool:
+        """Whether it is more than the camera and the tracking could make of nothing."""
+        return abs(self.value) > 2 * self.u
+
+
+#: Which side comes first in a gap.
+FIRST = ("left", "toe", "onside", "front_hand")
+
+
+def side_gaps(means: Iterable[SideMean]) -> list[SideGap]:
+    """``side_gap`` of every measure that both sides have, the surest first.
+
+    Both sides share the camera. Its errors turn a measure that is + to the inside of the turn up on one side and
+    down on the other, so that there both ± are added; elsewhere they are taken as independent. Measures of the
+    left or right limb are left out: they are mirrored between the sides.
+    """
+    by_side: dict[tuple[str, str | None, str | None], dict[str, SideMean]] = {}
+    for m in means:
+        if m.limb not in ("l", "r"):
+            by_side.setdefault((m.id, m.phase, m.limb), {})[m.side] = m
+    out = []
+    for key, sides in by_side.items():
+        if len(sides) != 2:
+            continue
+        a, b = sorted(sides.values(), key=lambda m: m.side not in FIRST)
+        u = a.u + b.u if REGISTRY[a.id].signed else float(np.hypot(a.u, b.u))
+        out.append(SideGap(*key, a, b, a.value - b.value, u))
+    return sorted(out, key=lambda g: abs(g.value) / max(g.u, 1e-9), reverse=True)
 
 
 def reading(measure_id: str, v: Value, turn: Unit | None = None, t: float | None = None) -> Reading:

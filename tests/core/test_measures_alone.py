@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.readings import SideMean, side_gaps, side_means
+from proklisis.core.review import review
 from proklisis.core.splitting.events import at, crossings, onset, peak_time
 from proklisis.core.splitting.loops import _crossed
 from proklisis.core.splitting.units import Boundary, Unit
+from proklisis.simulate.run import simulate
 
 N, FPS = 61, 60.0
 T = np.arange(N) / FPS
@@ -277,3 +282,35 @@ def test_an_onset_is_where_the_movement_starts():
 def test_a_peak_lies_between_frames():
     assert peak_time(T, -((T - 0.5071) ** 2)) == pytest.approx(0.5071, abs=1e-4)
     assert at(figure(**STANDING), 3 * T, 0.5) == pytest.approx(1.5)
+
+
+def mean(side: str, value: float, u: float = 1.0, measure: str = "lean", phase: str | None = "belly", limb: str | None = None) -> SideMean:
+    return SideMean(measure, side, phase, limb, value, u)
+
+
+def test_a_side_gap_is_left_less_right_with_what_the_camera_could_make_of_nothing():
+    # Lean is + to the inside: a camera rolled by 1° adds 1° on one side and takes it from the other.
+    (lean,) = side_gaps([mean("right", 40.0), mean("left", 43.0)])
+    assert (lean.value, lean.u, lean.sure) == (3.0, 2.0, False)
+    (time,) = side_gaps([mean("left", 1.4, 0.03, "turn_time", None), mean("right", 1.6, 0.04, "turn_time", None)])
+    assert (round(time.value, 6), round(time.u, 6), time.sure) == (-0.2, 0.05, True)
+
+
+def test_the_surest_gap_comes_first_and_what_has_no_counterpart_is_left_out():
+    gaps = side_gaps([
+        mean("toe", 20.0, measure="edge"), mean("heel", 21.0, measure="edge"), mean("heel", 5.0, measure="hinge"), mean("toe", 35.0, measure="hinge"),
+        mean("toe", 3.0, measure="slip_angle"), mean("toe", 9.0, measure="knee_flex", limb="l"), mean("heel", 30.0, measure="knee_flex", limb="l"),
+    ])  # fmt: skip
+    assert [(g.id, g.value) for g in gaps] == [("hinge", 30.0), ("edge", -1.0)]
+
+
+def test_a_rider_who_turns_alike_to_both_sides_shows_no_gap_and_one_who_does_not_does():
+    even = simulate("alpine_carve", {}, seed=5, units=8, view="front")
+    done = review(even.tracks, "alpine_carve")
+    leans = [g for g in side_gaps(side_means(done.readings, done.turns)) if g.id in ("lean", "leg_lean", "angulation")]
+    assert len(leans) > 6
+    assert sum(g.sure for g in leans) <= 1
+    # The same run with the picture rolled by 6° and nobody told: now it seems to lean further to one side.
+    rolled = replace(even, tracks=even.tracks.with_facts(roll_deg=even.tracks.facts.roll_deg + 6.0))
+    askew = review(rolled.tracks, "alpine_carve")
+    assert any(g.sure for g in side_gaps(side_means(askew.readings, askew.turns)) if g.id == "leg_lean" and g.phase == "belly")

@@ -474,6 +474,7 @@ export interface components {
             ribbon: components["schemas"]["Ribbon"];
             readings: components["schemas"]["Reading"][];
             sides: components["schemas"]["SideMean"][];
+            gaps?: components["schemas"]["SideGap"][];
             /** @description what to know of the clip, in sentences */
             notes: string[];
             /** @description how many times slower than life it seems to play */
@@ -774,6 +775,10 @@ export interface components {
         ObservationWords: {
             title: string;
             good: boolean;
+        };
+        OneSide: {
+            side: string;
+            words: string;
         };
         PaginatedRiderList: {
             /** @example 123 */
@@ -1222,6 +1227,18 @@ export interface components {
             /** Format: date */
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
+        };
+        /** @description How far the two sides of a measure lie apart, the first less the second; the surest gap comes first. */
+        SideGap: {
+            measure: string;
+            phase: string | null;
+            limb: string | null;
+            /** @description more than the camera and the tracking could make of nothing */
+            sure: boolean;
+            words: string;
+            pm: string;
+            first: components["schemas"]["OneSide"];
+            second: components["schemas"]["OneSide"];
         };
         /** @description Mean over all units of one side. */
         SideMean: {

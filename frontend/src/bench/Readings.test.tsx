@@ -59,3 +59,15 @@ it("says what to do where no turn was found", () => {
   const bare = render(<Readings bench={{ ...bench, turns: [], notes: [] }} picked={null} onPick={vi.fn()} />);
   expect(bare.container.textContent).toMatch(/press Cut/);
 });
+
+it("lists what differs between the sides, the surest first, and says so where nothing does", () => {
+  const gap = (measure: string, sure: boolean) => ({ measure, sure, phase: "belly", limb: null, words: "−9", pm: "4", first: { side: "left", words: "21" }, second: { side: "right", words: "30" } });
+  const { rerender } = render(<Readings bench={{ ...bench, gaps: [gap("edge", true), gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  const part = screen.getByText("Left against right (1 of 2 differ)").closest("details")!;
+  expect(within(part).getAllByRole("row", { hidden: true })).toHaveLength(2);
+  expect(part.textContent).toContain("Edge, belly2130−9 ± 4°");
+  rerender(<Readings bench={{ ...bench, gaps: [gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  expect(screen.getByText("Left against right (no sure difference)")).toBeTruthy();
+  rerender(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  expect(screen.queryByText(/against/)).toBeNull();
+});

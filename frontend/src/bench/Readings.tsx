@@ -1,7 +1,7 @@
 import { Tooltip } from "radix-ui";
 
 import type { Bench, Reading, Turn } from "../api/client";
-import { plain } from "./places";
+import { plain, sentence } from "./places";
 
 interface Props {
   bench: Bench;
@@ -41,6 +41,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
     <Tooltip.Provider delayDuration={350}>
       <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
       <Table title={`Whole ${bench.unit}`} rows={whole} {...{ bench, turn, picked, onPick }} />
+      <SideBySide bench={bench} />
       {bench.notes.map((note) => (
         <p key={note} className="border-t border-line px-3 py-2 text-sm text-soft">
           {note}
@@ -59,6 +60,58 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         </details>
       )}
     </Tooltip.Provider>
+  );
+}
+
+/** What differs between the two sides by more than the camera could make of nothing. */
+function SideBySide({ bench }: { bench: Bench }) {
+  const gaps = bench.gaps ?? [];
+  if (!gaps.length) return null;
+  const { first, second } = gaps[0]!;
+  const sure = gaps.filter((g) => g.sure);
+  return (
+    <details className="border-t border-line px-3 py-2">
+      <summary className="cursor-pointer font-semibold">
+        {sentence(first.side)} against {plain(second.side)} ({sure.length ? `${sure.length} of ${gaps.length} differ` : "no sure difference"})
+      </summary>
+      {sure.length > 0 && (
+        <table className="mt-1 w-full">
+          <thead>
+            <tr className="text-left text-sm text-soft">
+              <th className="font-semibold">Mean of all {bench.unit}s</th>
+              <th className="text-right font-semibold">{plain(first.side)}</th>
+              <th className="text-right font-semibold">{plain(second.side)}</th>
+              <th className="text-right font-semibold">gap ± U</th>
+            </tr>
+          </thead>
+          <tbody>
+            {sure.map((g) => {
+              const m = bench.measures[g.measure]!;
+              return (
+                <tr key={`${g.measure} ${g.phase} ${g.limb}`} className="border-t border-line">
+                  <td className="py-1">
+                    {m.title}
+                    <span className="text-soft">
+                      {g.limb && ` ${g.limb}`}
+                      {g.phase && `, ${plain(g.phase)}`}
+                    </span>
+                  </td>
+                  <td className="text-right">{g.first.words}</td>
+                  <td className="text-right">{g.second.words}</td>
+                  <td className="text-right whitespace-nowrap">
+                    <b className="font-semibold">{g.words}</b>{" "}
+                    <span className="text-soft">
+                      ± {g.pm}
+                      {m.unit}
+                    </span>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+    </details>
   );
 }
 

@@ -19,6 +19,7 @@ export const middlePhase = (bench: Bench) => (bench.phases.includes("belly") ? "
 
 /** An id as a word: `take_off` is "take off". */
 export const plain = (id: string) => id.replaceAll("_", " ");
+export const sentence = (id: string) => plain(id).replace(/^./, (c) => c.toUpperCase());
 
 const within = (span: number[] | undefined, t: number) => span !== undefined && t >= span[0]! && t < span[1]!;
 

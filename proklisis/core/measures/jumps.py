@@ -51,13 +51,13 @@ def takeoff_foot(f: Figure, unit: Unit) -> str:
     return min(low, key=lambda s: low[s])
 
 
-@computed("takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.8, angle=("l_ankle", "mid_shoulder"))
+@computed("takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("l_ankle", "mid_shoulder"))
 def takeoff_tilt(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f[f"{takeoff_foot(f, unit)}_ankle"]
     return -landing_sign(f) * at(f, _tilt(d), unit.events["takeoff"], 0.03)
 
 
-@computed("axis_tilt", "phase", points=(*SHOULDERS, *ANKLES), model_u=0.8, angle=("mid_ankle", "mid_shoulder"))
+@computed("axis_tilt", "phase", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("mid_ankle", "mid_shoulder"))
 def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
     tilt = landing_sign(f) * _tilt(f["mid_shoulder"] - f["mid_ankle"])
     if phase == "spin":
@@ -82,7 +82,7 @@ def tightness(f: Figure, unit: Unit) -> float:
     return float(np.nanpercentile(spinning, 90)) / float(wide)
 
 
-@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.15)
+@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)
 def spin_up_time(f: Figure, unit: Unit) -> float:
     """Until the elbows come closest to the axis, as far as the view shows their distance."""
     wide = length(f["r_elbow"] - f["l_elbow"])

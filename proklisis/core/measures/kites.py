@@ -39,17 +39,17 @@ def _kite(f: Figure) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 2], np.hypot(d[:, 0], d[:, 1]))))
 
 
-@computed("kite_height", points=("kite", *TRUNK), model_u=1.5, angle=("mid_shoulder", "kite"))
+@computed("kite_height", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
 def kite_height(f: Figure, unit: Unit) -> float:
     return at(f, _kite(f), unit.start.t, 0.05)
 
 
-@computed("kite_climb", points=("kite", *TRUNK), model_u=1.0, angle=("mid_shoulder", "kite"))
+@computed("kite_climb", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
 def kite_climb(f: Figure, unit: Unit) -> float:
     return at(f, _kite(f), unit.start.t - 0.05, 0.05) - at(f, _kite(f), unit.start.t - BEAR_AWAY_S, 0.08)
 
 
-@computed("edge_hold", points=("board_nose", "board_tail", "base_in", "base_out"), model_u=0.04)
+@computed("edge_hold", points=("board_nose", "board_tail", "base_in", "base_out"), model_u=0.012)
 def edge_hold(f: Figure, unit: Unit) -> float:
     """Time that the board stays tipped hard until it leaves the water."""
     base = f["base_out"] - f["base_in"]
@@ -66,7 +66,7 @@ def edge_hold(f: Figure, unit: Unit) -> float:
     return float(t[hard[-1]] - t[k])
 
 
-@computed("front_leg_lead", points=("l_heel", "l_toe", "r_heel", "r_toe"), model_u=0.01)
+@computed("front_leg_lead", points=("l_heel", "l_toe", "r_heel", "r_toe"), model_u=0.003)
 def front_leg_lead(f: Figure, unit: Unit) -> float:
     left = {}
     for limb in ("front", "back"):
@@ -92,7 +92,7 @@ def legs_back(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(between(f, legs_bend(f), a, b)))
 
 
-@computed("torso_lead", points=(*LEGS, *TRUNK), model_u=2.0, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+@computed("torso_lead", points=(*LEGS, *TRUNK), model_u=0.8, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
 def torso_lead(f: Figure, unit: Unit) -> float:
     """The trunk's turn ahead of the legs', in the plane of the roll."""
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
@@ -101,7 +101,7 @@ def torso_lead(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(between(f, ahead, unit.start.t + 0.05, third)))
 
 
-@computed("landing_heading", points=("board_nose", "board_tail", "kite"), model_u=2.0, angle=("board_tail", "board_nose"))
+@computed("landing_heading", points=("board_nose", "board_tail", "kite"), model_u=0.8, angle=("board_tail", "board_nose"))
 def landing_heading(f: Figure, unit: Unit) -> float:
     board, line = f["board_nose"] - f["board_tail"], f["kite"] - f["mid_hip"]
     off = np.degrees(np.arctan2(board[:, 0], board[:, 1]) - np.arctan2(line[:, 0], line[:, 1]))
@@ -116,6 +116,6 @@ def absorb(f: Figure, unit: Unit) -> float:
     return float(np.nanpercentile(after, 95)) - at(f, fold, unit.end.t, 0.03)
 
 
-@computed("over_rotation", points=("l_ankle", "r_ankle", *TRUNK), model_u=0.02)
+@computed("over_rotation", points=("l_ankle", "r_ankle", *TRUNK), model_u=0.01)
 def over_rotation(f: Figure, unit: Unit) -> float:
     return rotations(f, unit) - planned_rotations(f)

@@ -72,7 +72,7 @@ def pole_angle(f: Figure, unit: Unit) -> float:
     return at(f, _forward(_mid(f, "pole_grip") - _mid(f, "pole_tip")), unit.events["plant"])
 
 
-@computed("plant_fore", points=(*POLES, *FEET), model_u=0.01, angle=("l_toe", "l_pole_tip"))
+@computed("plant_fore", points=(*POLES, *FEET), model_u=0.006, angle=("l_toe", "l_pole_tip"))
 def plant_fore(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_tip") - _mid(f, "toe"))[:, 1] / leg(f), unit.events["plant"])
 
@@ -84,7 +84,7 @@ def elbow_dip(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(between(f, flex, plant, plant + (release - plant) / 3))) - at(f, flex, plant)
 
 
-@computed("body_fall", points=(*TRUNK, "l_ankle", "r_ankle"), model_u=0.5, angle=("mid_ankle", "mid_shoulder"))
+@computed("body_fall", points=(*TRUNK, "l_ankle", "r_ankle"), model_u=0.3, angle=("mid_ankle", "mid_shoulder"))
 def body_fall(f: Figure, unit: Unit) -> float:
     return at(f, _forward(f["mid_shoulder"] - f["mid_ankle"]), unit.events["plant"])
 
@@ -121,7 +121,7 @@ def forefoot_at_release(f: Figure, unit: Unit) -> float:
     return at(f, (f["com"] - f["mid_ankle"])[:, 1] / leg(f), unit.events["release"])
 
 
-@computed("reposition_share", points=POLES, model_u=0.8)
+@computed("reposition_share", points=POLES, model_u=0.4)
 def reposition_share(f: Figure, unit: Unit) -> float:
     return 100.0 * (unit.end.t - unit.events["release"]) / (unit.end.t - unit.start.t)
 
@@ -130,12 +130,12 @@ def _onset(f: Figure, unit: Unit, x: Array) -> float:
     return onset(f, x, unit.events["plant"] - READY_S, unit.events["release"]) - unit.events["plant"]
 
 
-@computed("trunk_onset", points=TRUNK, model_u=0.006)
+@computed("trunk_onset", points=TRUNK, model_u=0.004)
 def trunk_onset(f: Figure, unit: Unit) -> float:
     return _onset(f, unit, _trunk(f))
 
 
-@computed("upper_arm_onset", points=(*TRUNK, *ARMS), model_u=0.006)
+@computed("upper_arm_onset", points=(*TRUNK, *ARMS), model_u=0.004)
 def upper_arm_onset(f: Figure, unit: Unit) -> float:
     return _onset(f, unit, -_upper_arm(f))
 

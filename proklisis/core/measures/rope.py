@@ -67,30 +67,30 @@ def _event(unit: Unit, name: str) -> float:
     return unit.events.get(name, float("nan"))
 
 
-@computed("edge_change_start", points=(*BODY, *WAKES), model_u=0.05, angle=("mid_ankle", "com"))
+@computed("edge_change_start", points=(*BODY, *WAKES), model_u=0.015, angle=("mid_ankle", "com"))
 def edge_change_start(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _event(unit, "edge_start")) if "edge_start" in unit.events else float("nan")
 
 
-@computed("edge_change_end", points=(*BODY, *WAKES), model_u=0.05, angle=("mid_ankle", "com"))
+@computed("edge_change_end", points=(*BODY, *WAKES), model_u=0.02, angle=("mid_ankle", "com"))
 def edge_change_end(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _event(unit, "edge_end")) if "edge_end" in unit.events else float("nan")
 
 
-@computed("edge_change_sd", "run", points=(*BODY, *WAKES), model_u=0.04)
+@computed("edge_change_sd", "run", points=(*BODY, *WAKES), model_u=0.008)
 def edge_change_sd(f: Figure, units: list[Unit]) -> float:
     starts = np.array([edge_change_start(f, u) for u in units])
     starts = starts[np.isfinite(starts)]
     return float(starts.std(ddof=1)) if len(starts) > 2 else float("nan")
 
 
-@computed("load_lean", points=BODY, model_u=0.7, angle=("mid_ankle", "com"))
+@computed("load_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
 def load_lean(f: Figure, unit: Unit) -> float:
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
     return float(np.nanmax(between(f, _lean(f, unit), _load_from(unit), last)))
 
 
-@computed("load_peak_at", points=(*BODY, *WAKES), model_u=0.06, angle=("mid_ankle", "com"))
+@computed("load_peak_at", points=(*BODY, *WAKES), model_u=0.055, angle=("mid_ankle", "com"))
 def load_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the time with nine tenths of the greatest lean."""
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
@@ -107,12 +107,12 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, f.t, a, unit.end.t), -between(f, _lean(f, unit), a, unit.end.t)
 
 
-@computed("turn_lean", points=BODY, model_u=0.7, angle=("mid_ankle", "com"))
+@computed("turn_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
 def turn_lean(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(_turning(f, unit)[1]))
 
 
-@computed("preset_share", points=BODY, model_u=0.03, angle=("mid_ankle", "com"))
+@computed("preset_share", points=BODY, model_u=0.01, angle=("mid_ankle", "com"))
 def preset_share(f: Figure, unit: Unit) -> float:
     t, x = _turning(f, unit)
     return at(f, -_lean(f, unit), float(t[0] + t[-1]) / 2, 0.04) / float(x.max())
@@ -131,7 +131,7 @@ def lean_reversals(f: Figure, unit: Unit) -> float:
     return float(count)
 
 
-@computed("body_open", points=("l_shoulder", "r_shoulder"), model_u=2.0, angle=("l_shoulder", "r_shoulder"))
+@computed("body_open", points=("l_shoulder", "r_shoulder"), model_u=1.0, angle=("l_shoulder", "r_shoulder"))
 def body_open(f: Figure, unit: Unit) -> float:
     d = f["r_shoulder"] - f["l_shoulder"]
     facing = wrap(np.degrees(np.arctan2(-d[:, 1], d[:, 0])))
@@ -157,17 +157,17 @@ def _give(f: Figure, unit: Unit, bend: Array) -> float:
     return float(np.nanmax(x) - np.nanmin(x))
 
 
-@computed("hip_give", points=BODY, model_u=4.5, angle=("l_shoulder", "l_hip", "l_knee"))
+@computed("hip_give", points=BODY, model_u=6.5, angle=("l_shoulder", "l_hip", "l_knee"))
 def hip_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "shoulder", "hip", "knee"))
 
 
-@computed("knee_give", points=LEGS, model_u=6.2, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("knee_give", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
 def knee_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "hip", "knee", "ankle"))
 
 
-@computed("foot_sway", points=BODY, model_u=0.015, angle=("mid_ankle", "com"))
+@computed("foot_sway", points=BODY, model_u=0.008, angle=("mid_ankle", "com"))
 def foot_sway(f: Figure, unit: Unit) -> float:
     ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
     return abs(at(f, ahead, unit.end.t, 0.1) - at(f, ahead, unit.events["centre"], 0.1))
@@ -181,7 +181,7 @@ def _released(f: Figure, unit: Unit) -> float:
     return float(t[gone[0]]) if len(gone) else float("nan")
 
 
-@computed("release_wakes", points=(*WAKES, "handle", "l_wrist", "r_wrist"), model_u=0.1)
+@computed("release_wakes", points=(*WAKES, "handle", "l_wrist", "r_wrist"), model_u=0.055)
 def release_wakes(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _released(f, unit))
 
@@ -191,7 +191,7 @@ def inside_lean_at_release(f: Figure, unit: Unit) -> float:
     return -at(f, _lean(f, unit), _released(f, unit), 0.02)
 
 
-@computed("apex_dwell", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.05)
+@computed("apex_dwell", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.012)
 def apex_dwell(f: Figure, unit: Unit) -> float:
     a, b = unit.events["centre"], unit.end.t + 1.5
     t, x = between(f, f.t, a, b), unit.events["way"] * between(f, rope_signal(f).deg, a, b)
@@ -207,7 +207,7 @@ def ball_of(f: Figure, unit: Unit) -> str | None:
     return min(off, key=lambda b: off[b]) if off else None
 
 
-@computed("turn_start", points=("l_ankle", "r_ankle"), model_u=0.15)
+@computed("turn_start", points=("l_ankle", "r_ankle"), model_u=0.12)
 def turn_start(f: Figure, unit: Unit) -> float:
     ball = ball_of(f, unit)
     if ball is None:
@@ -215,7 +215,7 @@ def turn_start(f: Figure, unit: Unit) -> float:
     return at(f, (f["mid_ankle"] - f[ball])[:, 1], unit.end.t, 0.05) * f.metres()
 
 
-@computed("glide_sway", points=BODY, model_u=0.6, angle=("mid_ankle", "com"))
+@computed("glide_sway", points=BODY, model_u=0.25, angle=("mid_ankle", "com"))
 def glide_sway(f: Figure, unit: Unit) -> float:
     """Swing of what rocks in the lean faster than a turn does, from the edge change to the ball."""
     lean = _lean(f, unit)
@@ -230,7 +230,7 @@ def _straightening(f: Figure, a: float, b: float) -> float:
     return float(np.nanmax(between(f, rate, a, b)))
 
 
-@computed("feet_shove", points=LEGS, model_u=57.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("feet_shove", points=LEGS, model_u=75.0, angle=("l_hip", "l_knee", "l_ankle"))
 def feet_shove(f: Figure, unit: Unit) -> float:
     c = unit.events["centre"]
     return _straightening(f, c - CENTRE_S, c + CENTRE_S)

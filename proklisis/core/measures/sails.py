@@ -55,7 +55,7 @@ def rig_room(f: Figure) -> Array:
     return np.asarray(room) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
 
 
-@computed("hips_inside", "phase", points=("l_hip", "r_hip", "l_ankle", "r_ankle"), model_u=0.04, angle=("mid_ankle", "mid_hip"))
+@computed("hips_inside", "phase", points=("l_hip", "r_hip", "l_ankle", "r_ankle"), model_u=0.08, angle=("mid_ankle", "mid_hip"))
 def hips_inside(f: Figure, unit: Unit, phase: str | None) -> float:
     a, b = unit.phases.get(phase or "", (unit.start.t, unit.end.t))
     inside = unit.events["turn"] * (f["mid_hip"] - f["mid_ankle"])[:, 0]
@@ -81,22 +81,22 @@ def _off_wind(f: Figure, when: float) -> float:
     return 180.0 - abs(at(f, course(f), when, 0.08))
 
 
-@computed("entry_angle", points=BOARD, model_u=1.0)
+@computed("entry_angle", points=BOARD, model_u=0.4)
 def entry_angle(f: Figure, unit: Unit) -> float:
     return _off_wind(f, unit.start.t - AROUND_S)
 
 
-@computed("exit_angle", points=BOARD, model_u=1.0)
+@computed("exit_angle", points=BOARD, model_u=0.4)
 def exit_angle(f: Figure, unit: Unit) -> float:
     return _off_wind(f, unit.end.t + AROUND_S)
 
 
-@computed("arc", points=BOARD, model_u=1.4)
+@computed("arc", points=BOARD, model_u=0.5)
 def arc(f: Figure, unit: Unit) -> float:
     return abs(at(f, course(f), unit.end.t + AROUND_S, 0.08) - at(f, course(f), unit.start.t - AROUND_S, 0.08))
 
 
-@computed("speed_kept", points=(*BOARD, "scene_drift"), model_u=0.02)
+@computed("speed_kept", points=(*BOARD, "scene_drift"), model_u=0.008)
 def speed_kept(f: Figure, unit: Unit) -> float:
     path = (f["board_nose"] + f["board_tail"]) / 2
     path = path - f["scene_drift"] if f.view is not None else path
@@ -104,7 +104,7 @@ def speed_kept(f: Figure, unit: Unit) -> float:
     return at(f, v, unit.end.t + AROUND_S, 0.1) / at(f, v, unit.start.t - AROUND_S, 0.1)
 
 
-@computed("slow_zone_time", points=BOARD, model_u=0.03)
+@computed("slow_zone_time", points=BOARD, model_u=0.015)
 def slow_zone_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
@@ -117,7 +117,7 @@ def _from_boom(f: Figure, s: str) -> Array:
     return np.asarray(np.linalg.norm(d - w[:, None] * line, axis=1)) / full_trunk(f)
 
 
-@computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.06)
+@computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.1)
 def rig_release_gap(f: Figure, unit: Unit) -> float:
     """Longest time within reach of the rig's swing that one hand holds nothing."""
     rig = unit.events.get("rig", float("nan"))
@@ -133,7 +133,7 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
     return max(runs, default=0.0)
 
 
-@computed("head_ahead_of_mast", points=("mast_foot", "nose", "l_ear", "r_ear"), model_u=0.05, angle=("mast_foot", "mid_ear"))
+@computed("head_ahead_of_mast", points=("mast_foot", "nose", "l_ear", "r_ear"), model_u=0.03, angle=("mast_foot", "mid_ear"))
 def head_ahead_of_mast(f: Figure, unit: Unit) -> float:
     rig = unit.events.get("rig", float("nan"))
     ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))

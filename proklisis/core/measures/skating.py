@@ -50,7 +50,7 @@ def blade_lean(f: Figure, unit: Unit) -> float:
     return at(f, np.degrees(np.arctan2(np.abs(d[:, 0]), d[:, 2])), sum(_push(unit)) / 2, 0.03)
 
 
-@computed("push_time", points=FEET, model_u=0.004)
+@computed("push_time", points=FEET, model_u=0.012)
 def push_time(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     return b - a
@@ -68,7 +68,7 @@ def extension(f: Figure, s: str) -> Array:
     return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
 
 
-@computed("late_share", points=LEGS, model_u=1.5)
+@computed("late_share", points=LEGS, model_u=4.0)
 def late_share(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
@@ -82,7 +82,7 @@ def late_share(f: Figure, unit: Unit) -> float:
     return 100 * (b - when) / (b - a)
 
 
-@computed("push_side", points=LEGS, model_u=2.5, angle=("l_hip", "l_ankle"))
+@computed("push_side", points=LEGS, model_u=3.5, angle=("l_hip", "l_ankle"))
 def push_side(f: Figure, unit: Unit) -> float:
     s, _ = foot_of(unit)
     a, b = _push(unit)
@@ -118,7 +118,7 @@ def pause(f: Figure, unit: Unit) -> float:
     return longest
 
 
-@computed("sit", points=LEGS, model_u=5.5, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("sit", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
 def sit(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
@@ -142,7 +142,7 @@ def curl(f: Figure, unit: Unit) -> float:
     return (-1.0 if s == "r" else 1.0) * (at(f, h, b) - at(f, h, b - 0.2 * (b - a)))
 
 
-@computed("recovery_time", points=FEET, model_u=0.006)
+@computed("recovery_time", points=FEET, model_u=0.012)
 def recovery_time(f: Figure, unit: Unit) -> float:
     return unit.events["landed"] - unit.events["lift"]
 

@@ -45,13 +45,13 @@ turn_width | ratio | Turn width | sideways ÷ downhill travel in a turn | front,
 """)
 
 
-@per_frame("hinge", points=(*LEGS, *SHOULDERS), model_u=1.5, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+@per_frame("hinge", points=(*LEGS, *SHOULDERS), model_u=0.6, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
 def hinge(f: Figure) -> Array:
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
     return toe_sign(f) * (tilt(f, trunk) - tilt(f, legs))
 
 
-@per_frame("shin_to_boot", points=LEGS, model_u=2.0, angle=("l_ankle", "l_knee"))
+@per_frame("shin_to_boot", points=LEGS, model_u=0.8, angle=("l_ankle", "l_knee"))
 def shin_to_boot(f: Figure) -> Array:
     shins = (f["l_knee"] - f["l_ankle"] + f["r_knee"] - f["r_ankle"]) / 2
     return toe_sign(f) * tilt(f, shins)
@@ -72,19 +72,19 @@ def hip_along_board(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(along[max(0, middle - half) : middle + half + 1]))
 
 
-@per_frame("alignment", points=(*SHOULDERS, *BOARD), model_u=1.5, angle=("l_shoulder", "r_shoulder"))
+@per_frame("alignment", points=(*SHOULDERS, *BOARD), model_u=0.7, angle=("l_shoulder", "r_shoulder"))
 def alignment(f: Figure) -> Array:
     axis, board = f["front_shoulder"] - f["back_shoulder"], f["board_nose"] - f["board_tail"]
     turned = np.degrees(np.arctan2(axis[:, 0], axis[:, 1]) - np.arctan2(board[:, 0], board[:, 1]))
     return np.abs(wrap(turned))
 
 
-@per_frame("slip_angle", points=(*BOARD, "scene_drift"), signed=True, model_u=0.8, angle=("board_tail", "board_nose"))
+@per_frame("slip_angle", points=(*BOARD, "scene_drift"), signed=True, model_u=0.5, angle=("board_tail", "board_nose"))
 def slip_angle(f: Figure) -> Array:
     return wrap(board_heading(f) - path_direction(f))
 
 
-@per_frame("hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.03)
+@per_frame("hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.015)
 def hands_height(f: Figure) -> Array:
     hands = (f["l_wrist"] + f["r_wrist"]) / 2
     return (hands - f["mid_hip"])[:, 2] / np.nanmedian(length(f["mid_shoulder"] - f["mid_hip"]))
@@ -103,7 +103,7 @@ def turn_width(f: Figure, unit: Unit) -> float:
     return float(np.abs(np.diff(across)).sum()) / fallen if fallen > 0 else float("nan")
 
 
-@computed("radius_cv", "run", points=("l_ankle", "r_ankle", "scene_drift", *BOARD), model_u=3.0)
+@computed("radius_cv", "run", points=("l_ankle", "r_ankle", "scene_drift", *BOARD), model_u=1.0)
 def radius_cv(f: Figure, units: list[Unit]) -> float:
     """Radius of a turn: length of its path ÷ change of direction."""
     radii, h = [], board_heading(f)

@@ -32,12 +32,12 @@ def time_of(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
 
-@computed("rhythm_cv", "run", model_u=1.5)
+@computed("rhythm_cv", "run", model_u=0.3)
 def rhythm(f: Figure, units: list[Unit]) -> float:
     times = np.array([u.end.t - u.start.t for u in units])
     return float(100 * times.std(ddof=1) / times.mean()) if len(times) > 2 else float("nan")
 
 
-@computed("cadence", model_u=0.03)
+@computed("cadence", model_u=0.0)
 def cadence(f: Figure, unit: Unit) -> float:
     return 1.0 / (unit.end.t - unit.start.t)

@@ -50,17 +50,17 @@ def trunk_length(f: Figure) -> float:
     return float(np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90))
 
 
-@per_frame("seat_fore", points=(*PEDALS, *HIPS), model_u=0.012, angle=("pedal_l", "mid_hip"))
+@per_frame("seat_fore", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
 def seat_fore(f: Figure) -> Array:
     return (f["mid_hip"] - _mid(f, *PEDALS))[:, 1] / leg(f)
 
 
-@per_frame("head_over_bars", points=(*BARS, "nose"), model_u=0.02, angle=("bar_end_l", "nose"))
+@per_frame("head_over_bars", points=(*BARS, "nose"), model_u=0.01, angle=("bar_end_l", "nose"))
 def head_over_bars(f: Figure) -> Array:
     return (f["nose"] - _mid(f, *BARS))[:, 1] / (ARM_TO_TRUNK * trunk_length(f))
 
 
-@per_frame("elbow_lift", points=(*SHOULDERS, "l_elbow", "r_elbow"), limbs=LIMBS, model_u=2.0, angle=("l_shoulder", "l_elbow"))
+@per_frame("elbow_lift", points=(*SHOULDERS, "l_elbow", "r_elbow"), limbs=LIMBS, model_u=1.3, angle=("l_shoulder", "l_elbow"))
 def elbow_lift(f: Figure, limb: str) -> Array:
     d = f.limb(limb, "elbow") - f.limb(limb, "shoulder")
     if f.view is None:
@@ -72,12 +72,12 @@ def elbow_lift(f: Figure, limb: str) -> Array:
     return np.degrees(np.arcsin(np.clip(d[:, 2] / arm, -1, 1))) + 45.0
 
 
-@computed("hip_back_standing", points=(*PEDALS, *HIPS), model_u=0.012, angle=("pedal_l", "mid_hip"))
+@computed("hip_back_standing", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
 def hip_back_standing(f: Figure, unit: Unit) -> float:
     return -float(np.nanmean(between(f, seat_fore(f), unit.events["stand"] + CHANGE_S, unit.events["stand"] + STAND_S)))
 
 
-@per_frame("toe_out", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=2.0, angle=("l_heel", "l_toe"))
+@per_frame("toe_out", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.8, angle=("l_heel", "l_toe"))
 def toe_out(f: Figure, limb: str) -> Array:
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
     sign = -1.0 if limb == "l" else 1.0
@@ -87,14 +87,14 @@ def toe_out(f: Figure, limb: str) -> Array:
     return np.asarray(sign * np.degrees(np.arctan2(d[:, 0], d[:, 1]) - np.arctan2(axis[:, 0], axis[:, 1])))
 
 
-@computed("stand_shift", points=("nose", *BARS, *SHOULDERS, *HIPS), model_u=0.02, angle=("bar_end_l", "nose"))
+@computed("stand_shift", points=("nose", *BARS, *SHOULDERS, *HIPS), model_u=0.012, angle=("bar_end_l", "nose"))
 def stand_shift(f: Figure, unit: Unit) -> float:
     ahead = (f["nose"] - _mid(f, *BARS))[:, 1] / trunk_length(f)
     stand = unit.events["stand"]
     return at(f, ahead, stand + STAND_S, 0.08) - at(f, ahead, stand - 1.4 * CHANGE_S, 0.08)
 
 
-@computed("bike_body_lean", points=(*BARS, *AXLES, *SHOULDERS, *HIPS), model_u=1.0, angle=("mid_hip", "mid_shoulder"))
+@computed("bike_body_lean", points=(*BARS, *AXLES, *SHOULDERS, *HIPS), model_u=0.5, angle=("mid_hip", "mid_shoulder"))
 def bike_body_lean(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f["mid_hip"]
     trunk = np.degrees(np.arctan2(d[:, 0], d[:, 2]))
@@ -103,12 +103,12 @@ def bike_body_lean(f: Figure, unit: Unit) -> float:
     return inward * float(np.nanmean(between(f, trunk - machine_lean(f), a, b)))
 
 
-@per_frame("elbow_flare", points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"), model_u=0.02, angle=("l_elbow", "r_elbow"))
+@per_frame("elbow_flare", points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"), model_u=0.01, angle=("l_elbow", "r_elbow"))
 def elbow_flare(f: Figure) -> Array:
     return np.abs((f["r_elbow"] - f["l_elbow"])[:, 0] / (f["r_wrist"] - f["l_wrist"])[:, 0])
 
 
-@per_frame("heel_drop", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=1.5, angle=("l_heel", "l_toe"))
+@per_frame("heel_drop", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.8, angle=("l_heel", "l_toe"))
 def heel_drop(f: Figure, limb: str) -> Array:
     """Against the line of the axles where they are followed: the ground the machine stands on."""
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
@@ -116,22 +116,22 @@ def heel_drop(f: Figure, limb: str) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1])))
 
 
-@per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.02, angle=("l_knee", "r_knee"))
+@per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.015, angle=("l_knee", "r_knee"))
 def knee_flare(f: Figure) -> Array:
     return np.abs((f["r_knee"] - f["l_knee"])[:, 0] / (f["pedal_r"] - f["pedal_l"])[:, 0])
 
 
-@per_frame("hip_height", points=("saddle", *HIPS), model_u=0.012, angle=("saddle", "mid_hip"))
+@per_frame("hip_height", points=("saddle", *HIPS), model_u=0.006, angle=("saddle", "mid_hip"))
 def hip_height(f: Figure) -> Array:
     return (f["mid_hip"] - f["saddle"])[:, 2] / leg(f)
 
 
-@per_frame("chest_low", points=(*HIPS, *SHOULDERS), model_u=1.0, angle=("mid_hip", "mid_shoulder"))
+@per_frame("chest_low", points=(*HIPS, *SHOULDERS), model_u=0.6, angle=("mid_hip", "mid_shoulder"))
 def chest_low(f: Figure) -> Array:
     d = f["mid_shoulder"] - f["mid_hip"]
     return np.degrees(np.arctan2(d[:, 1], d[:, 2]))
 
 
-@per_frame("com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.012, angle=("pedal_l", "com"))
+@per_frame("com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.008, angle=("pedal_l", "com"))
 def com_over_bb(f: Figure) -> Array:
     return (f["com"] - _mid(f, *PEDALS))[:, 1] / leg(f)

@@ -13,7 +13,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.choose import UNIT_WORDS, apply_schools, chosen_schools
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.readings import side_means
+from proklisis.core.readings import side_gaps, side_means
 from proklisis.core.review import CARVE, Review, playbook
 from proklisis.core.sheet import RunSheet
 from proklisis.core.splitting.library import splitter
@@ -33,6 +33,7 @@ def _list(x: Array, places: int) -> list[float | None]:
 def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
     """Frames, turns, the Ribbon's signals, readings with ±, bands and the words for measures."""
     book, _ = apply_schools(playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline)))
+    means = side_means(done.readings, done.turns)
     used = sorted({r.id for r in done.readings} | {r.id for r in done.refusals}, key=list(REGISTRY).index)
     return {
         "t": _list(done.tracks.t, 6),
@@ -66,7 +67,16 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
                 "measure": m.id, "side": m.side, "phase": m.phase, "limb": m.limb, "value": round(m.value, 5),
                 "words": digits(m.value, m.u), "pm": digits(2 * m.u, m.u),
             }
-            for m in side_means(done.readings, done.turns)
+            for m in means
+        ],
+        "gaps": [
+            {
+                "measure": g.id, "phase": g.phase, "limb": g.limb, "sure": g.sure,
+                "words": digits(g.value, g.u), "pm": digits(2 * g.u, g.u),
+                "first": {"side": g.first.side, "words": digits(g.first.value, g.first.u)},
+                "second": {"side": g.second.side, "words": digits(g.second.value, g.second.u)},
+            }
+            for g in side_gaps(means)
         ],
         "notes": list(done.notes),
         "plays_slower": done.plays_slower,

@@ -176,6 +176,24 @@ class SideMeanSerializer(serializers.Serializer[Any]):
     pm = serializers.CharField()
 
 
+class OneSideSerializer(serializers.Serializer[Any]):
+    side = serializers.CharField()
+    words = serializers.CharField()
+
+
+class SideGapSerializer(serializers.Serializer[Any]):
+    """How far the two sides of a measure lie apart, the first less the second; the surest gap comes first."""
+
+    measure = serializers.CharField()
+    phase = serializers.CharField(allow_null=True)
+    limb = serializers.CharField(allow_null=True)
+    sure = serializers.BooleanField(help_text="more than the camera and the tracking could make of nothing")
+    words = serializers.CharField()
+    pm = serializers.CharField()
+    first = OneSideSerializer()
+    second = OneSideSerializer()
+
+
 class RefusalSerializer(serializers.Serializer[Any]):
     measure = serializers.CharField()
     reason = serializers.CharField()
@@ -314,6 +332,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     ribbon = RibbonSerializer()
     readings = ReadingSerializer(many=True)
     sides = SideMeanSerializer(many=True)
+    gaps = SideGapSerializer(many=True, required=False)
     notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
     plays_slower = serializers.IntegerField(allow_null=True, help_text="how many times slower than life it seems to play")
     fallen = serializers.ListField(child=serializers.FloatField(), allow_null=True, help_text="pixels a metre by the fall in the air, and its standard uncertainty")
