@@ -35,7 +35,7 @@ boat_pitch | deg | Boat pitch | 0 flat, + nose up | side_left, side_right | *
 """)
 
 
-@per_frame("lead_speed", points=(*BOAT, "scene_drift", "water_drift"), model_u=0.008)
+@per_frame("lead_speed", points=(*BOAT, "scene_drift", "water_drift"), model_u=0.003)
 def lead_speed(f: Figure) -> Array:
     def speed(x: Array) -> Array:
         return lowpass(derivative(np.asarray(x[:, 1]), f.t), f.fps, SPEED_HZ)
@@ -59,13 +59,13 @@ def _last_stroke(f: Figure, unit: Unit) -> tuple[float, float, str] | None:
     return near[-1] if near else None
 
 
-@computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.004)
+@computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.0)
 def catch_at_lip(f: Figure, unit: Unit) -> float:
     stroke = _last_stroke(f, unit)
     return stroke[0] - unit.events["lip"] if stroke else float("nan")
 
 
-@computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.03, angle=("l_ankle", "blade_r"))
+@computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r"))
 def reach(f: Figure, unit: Unit) -> float:
     stroke = _last_stroke(f, unit)
     if stroke is None:
@@ -74,7 +74,7 @@ def reach(f: Figure, unit: Unit) -> float:
     return at(f, ahead, stroke[0], 0.03) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
 
 
-@computed("stroke_depth", points=BLADES, model_u=0.04)
+@computed("stroke_depth", points=BLADES, model_u=0.032)
 def stroke_depth(f: Figure, unit: Unit) -> float:
     stroke = _last_stroke(f, unit)
     if stroke is None:
@@ -96,13 +96,13 @@ def missed_strokes(f: Figure, unit: Unit) -> float:
     return float(np.sum(np.maximum(np.round(gaps / usual) - 1, 0)))
 
 
-@computed("landing_stroke", points=BLADES, model_u=0.004)
+@computed("landing_stroke", points=BLADES, model_u=0.0)
 def landing_stroke(f: Figure, unit: Unit) -> float:
     after = strokes_between(f, unit.events["landing"] - 0.05, unit.events["landing"] + 1.6)
     return after[0][0] - unit.events["landing"] if after else float("nan")
 
 
-@per_frame("boat_pitch", points=BOAT, model_u=0.3, angle=("stern", "bow"))
+@per_frame("boat_pitch", points=BOAT, model_u=0.1, angle=("stern", "bow"))
 def boat_pitch(f: Figure) -> Array:
     d = f["bow"] - f["stern"]
     flat = np.abs(d[:, 1]) if f.view is not None else np.hypot(d[:, 0], d[:, 1])

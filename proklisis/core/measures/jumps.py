@@ -66,7 +66,7 @@ def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
 
 
 @computed(
-    "tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.06, angle=("mid_ankle", "mid_shoulder")
+    "tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.042, angle=("mid_ankle", "mid_shoulder")
 )
 def tightness(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t

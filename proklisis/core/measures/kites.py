@@ -86,13 +86,13 @@ def legs_bend(f: Figure) -> Array:
     return (knee_from_reach(f, "l") + knee_from_reach(f, "r")) / 2
 
 
-@computed("legs_back", points=LEGS, model_u=5.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("legs_back", points=LEGS, model_u=3.0, angle=("l_hip", "l_knee", "l_ankle"))
 def legs_back(f: Figure, unit: Unit) -> float:
     a, b = unit.phases["spin"]
     return float(np.nanmean(between(f, legs_bend(f), a, b)))
 
 
-@computed("torso_lead", points=(*LEGS, *TRUNK), model_u=0.8, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+@computed("torso_lead", points=(*LEGS, *TRUNK), model_u=0.4, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
 def torso_lead(f: Figure, unit: Unit) -> float:
     """The trunk's turn ahead of the legs', in the plane of the roll."""
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
@@ -108,7 +108,7 @@ def landing_heading(f: Figure, unit: Unit) -> float:
     return float(np.abs(wrap(np.array([at(f, off, unit.end.t, 0.03)])))[0])
 
 
-@computed("absorb", points=(*LEGS, *TRUNK), model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("absorb", points=(*LEGS, *TRUNK), model_u=5.0, angle=("l_hip", "l_knee", "l_ankle"))
 def absorb(f: Figure, unit: Unit) -> float:
     """Folding of knees and hips together after the board touches down."""
     fold = legs_bend(f) + flexion(f["mid_shoulder"], f["mid_hip"], f["mid_ankle"])

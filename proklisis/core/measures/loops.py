@@ -57,13 +57,13 @@ def _size(p: Array) -> tuple[float, float]:
     return long, float(np.ptp(across))
 
 
-@computed("loop_ratio", points=BLADES, model_u=0.006)
+@computed("loop_ratio", points=BLADES, model_u=0.0)
 def loop_ratio(f: Figure, unit: Unit) -> float:
     long, wide = _size(_closed(f, unit))
     return wide / long
 
 
-@computed("loop_length", points=BLADES, model_u=0.015)
+@computed("loop_length", points=BLADES, model_u=0.008)
 def loop_length(f: Figure, unit: Unit) -> float:
     return _size(_closed(f, unit))[0] * f.metres() / blade_m(f)
 
@@ -75,7 +75,7 @@ def _bends(p: Array) -> Array:
     return turn * (1.0 if turn.sum() >= 0 else -1.0)
 
 
-@computed("curvature_peak_at", points=BLADES, model_u=0.006)
+@computed("curvature_peak_at", points=BLADES, model_u=0.0)
 def curvature_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the tightest stretch, so that one noisy place does not decide."""
     bends = np.convolve(_bends(_closed(f, unit)), np.hanning(19) / np.hanning(19).sum(), mode="same")
@@ -140,7 +140,7 @@ def _forward(f: Figure) -> Array:
     return np.nan_to_num(f[f"{s}_blade_front"] - f[f"{s}_blade_back"])
 
 
-@computed("free_leg_pass", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.007, angle=("l_ankle", "r_ankle"))
+@computed("free_leg_pass", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.005, angle=("l_ankle", "r_ankle"))
 def free_leg_pass(f: Figure, unit: Unit) -> float:
     s = skating_foot(f)
     free = "r" if s == "l" else "l"
@@ -155,7 +155,7 @@ def free_leg_pass(f: Figure, unit: Unit) -> float:
     return _share(unit, float(t[k] + (t[k + 1] - t[k]) * x[k] / (x[k] - x[k + 1])))
 
 
-@computed("shoulder_turn", points=(*SHOULDERS, *BLADES), model_u=1.5, angle=("l_shoulder", "r_shoulder"))
+@computed("shoulder_turn", points=(*SHOULDERS, *BLADES), model_u=1.0, angle=("l_shoulder", "r_shoulder"))
 def shoulder_turn(f: Figure, unit: Unit) -> float:
     """Against the blade: from one shoulder in front to the other."""
     d, b = f["r_shoulder"] - f["l_shoulder"], _forward(f)
