@@ -40,25 +40,26 @@ LIES_FLAT = 0.92
 
 
 def bend_seen(
-    a: Array, joint: Array, b: Array, full: tuple[float, float], ways: tuple[int, ...] = (1, -1)
+    a: Array, joint: Array, b: Array, full: tuple[float, float], ways: tuple[int, ...] = (1, -1), flat: float = LIES_FLAT
 ) -> tuple[Array, Array]:
     """Bend at ``joint`` as a camera shows it, and what it cannot know of it, in degrees.
 
     What the two segments lack of their ``full`` lengths is their depth, toward the camera or away.
     The bend in space is then one of two, besides the one in the picture; the farther of them stands
     at two standard uncertainties. ``ways`` says which there are: 1 where both ends lie on the same side
-    of the joint, −1 where the limb passes through it. In 3-D there is nothing to doubt.
+    of the joint, −1 where the limb passes through it, 0 where one of them lies in the picture. A segment that shows
+    ``flat`` of its length is taken to lie in it. In 3-D there is nothing to doubt.
     """
     seen = flexion(a, joint, b)
     p, q = a - joint, b - joint
     if not np.isnan(p).any(axis=0).any():
         return seen, np.zeros_like(seen)
     p, q = np.nan_to_num(p), np.nan_to_num(q)
-    depth = [np.sqrt(np.maximum((LIES_FLAT * whole) ** 2 - (v**2).sum(axis=1), 0.0)) for v, whole in ((p, full[0]), (q, full[1]))]
+    depth = [np.sqrt(np.maximum((flat * whole) ** 2 - (v**2).sum(axis=1), 0.0)) for v, whole in ((p, full[0]), (q, full[1]))]
     size = [np.hypot(np.linalg.norm(v, axis=1), d) for v, d in zip((p, q), depth, strict=True)]
-    flat, away = (p * q).sum(axis=1), depth[0] * depth[1]
+    along, away = (p * q).sum(axis=1), depth[0] * depth[1]
     with np.errstate(invalid="ignore", divide="ignore"):
-        either = [180.0 - np.degrees(np.arccos(np.clip((flat + sign * away) / (size[0] * size[1]), -1, 1))) for sign in ways]
+        either = [180.0 - np.degrees(np.arccos(np.clip((along + sign * away) / (size[0] * size[1]), -1, 1))) for sign in ways]
     return seen, np.nan_to_num(np.max([np.abs(x - seen) for x in either], axis=0) / 2)
 
 

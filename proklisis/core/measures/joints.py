@@ -28,7 +28,7 @@ Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 LIMBS = ("outside", "inside")
 #: Arms are bent in the picture more often than out of it (house choice, from simulated riders on wheels).
-ARM_SHARE = 0.75
+ARM_SHARE = 1.0
 #: What is left unsure of a bend that was read off a turning skater, degrees (house choice, from simulated loops).
 TURNED_U = 3.0
 
@@ -86,7 +86,7 @@ def elbow_flex(f: Figure, limb: str = "l") -> Any:
     trunk = trunk_length(f)
     upper, fore = UPPER_ARM_TO_TRUNK * trunk, FOREARM_TO_TRUNK * trunk
     # It points out, with shoulder and hand on the same side of it.
-    seen, own = bend_seen(shoulder, elbow, wrist, (upper, fore), ways=(1,))
+    seen, own = bend_seen(shoulder, elbow, wrist, (upper, fore), ways=(1, 0), flat=1.0)
     cos = (length(wrist - shoulder) ** 2 - upper**2 - fore**2) / (2 * upper * fore)
     by_reach = np.degrees(np.arccos(np.clip(cos, -1, 1)))
     out = np.clip((0.9 - length(elbow - shoulder) / upper) / 0.2, 0, 1)

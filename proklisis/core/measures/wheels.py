@@ -103,12 +103,12 @@ def bike_body_lean(f: Figure, unit: Unit) -> float:
     return inward * float(np.nanmean(between(f, trunk - machine_lean(f), a, b)))
 
 
-@per_frame("elbow_flare", points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"), model_u=0.01, angle=("l_elbow", "r_elbow"))
+@per_frame("elbow_flare", points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"), model_u=0.004, angle=("l_elbow", "r_elbow"))
 def elbow_flare(f: Figure) -> Array:
     return np.abs((f["r_elbow"] - f["l_elbow"])[:, 0] / (f["r_wrist"] - f["l_wrist"])[:, 0])
 
 
-@per_frame("heel_drop", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.8, angle=("l_heel", "l_toe"))
+@per_frame("heel_drop", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.3, angle=("l_heel", "l_toe"))
 def heel_drop(f: Figure, limb: str) -> Array:
     """Against the line of the axles where they are followed: the ground the machine stands on."""
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
@@ -116,22 +116,22 @@ def heel_drop(f: Figure, limb: str) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1])))
 
 
-@per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.015, angle=("l_knee", "r_knee"))
+@per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.01, angle=("l_knee", "r_knee"))
 def knee_flare(f: Figure) -> Array:
     return np.abs((f["r_knee"] - f["l_knee"])[:, 0] / (f["pedal_r"] - f["pedal_l"])[:, 0])
 
 
-@per_frame("hip_height", points=("saddle", *HIPS), model_u=0.006, angle=("saddle", "mid_hip"))
+@per_frame("hip_height", points=("saddle", *HIPS), model_u=0.002, angle=("saddle", "mid_hip"))
 def hip_height(f: Figure) -> Array:
     return (f["mid_hip"] - f["saddle"])[:, 2] / leg(f)
 
 
-@per_frame("chest_low", points=(*HIPS, *SHOULDERS), model_u=0.6, angle=("mid_hip", "mid_shoulder"))
+@per_frame("chest_low", points=(*HIPS, *SHOULDERS), model_u=0.2, angle=("mid_hip", "mid_shoulder"))
 def chest_low(f: Figure) -> Array:
     d = f["mid_shoulder"] - f["mid_hip"]
     return np.degrees(np.arctan2(d[:, 1], d[:, 2]))
 
 
-@per_frame("com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.008, angle=("pedal_l", "com"))
+@per_frame("com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.003, angle=("pedal_l", "com"))
 def com_over_bb(f: Figure) -> Array:
     return (f["com"] - _mid(f, *PEDALS))[:, 1] / leg(f)
