@@ -6,6 +6,7 @@ import json
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic.dataclasses import dataclass
 
 from proklisis.core.errors import InputError
 from proklisis.core.measures.shared import SHARED
@@ -50,7 +51,9 @@ class Segment(Strict):
     end_s: Finite | None = None
 
 
-class SheetMeasure(Strict):
+# A sheet has thousands of these: a dataclass with slots is read in half the time of a model.
+@dataclass(config=ConfigDict(extra="forbid"), slots=True, kw_only=True)
+class SheetMeasure:
     id: str
     limb: str | None = None
     segment: int | None = None

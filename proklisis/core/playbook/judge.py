@@ -101,12 +101,14 @@ class Sheet:
     def __init__(self, sheet: RunSheet, book: Playbook) -> None:
         self.sheet, self.book = sheet, book
         self.level: Level = sheet.level
-        self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = defaultdict(lambda: defaultdict(list))
+        self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = {}
+        # What no band asks for is on the sheet for a coach to read; there may be thousands of it.
+        asked = book.asked
         for m in sheet.measures:
-            self.by_measure[m.id][m.segment].append(m)
+            if m.id in asked:
+                self.by_measure.setdefault(m.id, {}).setdefault(m.segment, []).append(m)
         #: What each condition asks for at this level; conditions live as long as the playbook.
         self.held: dict[int, _Held] = {}
-        self._found: dict[tuple[str, int | None, str | None, str | None], list[SheetMeasure]] = {}
         self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
         names = book.observation_ids
         for o in sheet.observations:
@@ -126,18 +128,14 @@ class Sheet:
 
         A condition that names no phase takes a value with none, else the value of every phase.
         """
-        key = (measure, unit, c.limb, c.phase)
-        if (kept := self._found.get(key)) is not None:
-            return kept
-        here = self.by_measure[measure].get(unit, []) if measure in self.by_measure else []
+        here = self.by_measure.get(measure, {}).get(unit)
+        if not here:
+            return []
         if c.limb:
-            here = [m for m in here if m.limb in (c.limb, None)]
+            here = [m for m in here if m.limb == c.limb or m.limb is None]
         if c.phase:
-            out = [m for m in here if m.phase == c.phase] or [m for m in here if m.phase is None]
-        else:
-            out = [m for m in here if m.phase is None] or here
-        self._found[key] = out
-        return out
+            return [m for m in here if m.phase == c.phase] or [m for m in here if m.phase is None]
+        return [m for m in here if m.phase is None] or here
 
     def place_of(self, phase: str | None) -> int:
         """Place of a phase in the unit; 0 for none."""

@@ -205,6 +205,12 @@ class Playbook(Strict):
         return {name: i for i, o in self.observations.items() for name in (i, *o.also)}
 
     @property
+    def asked(self) -> frozenset[str]:
+        """Measures that a fault or a strength asks for."""
+        whens = (*(f.when for f in self.faults.values()), *(x.when for x in self.strengths.values()))
+        return frozenset(m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m)
+
+    @property
     def from_tracks(self) -> bool:
         """Whether clips and tracks of it can be split and measured."""
         return self.split is not None
