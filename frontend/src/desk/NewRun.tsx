@@ -11,42 +11,56 @@ import { CLIP_HINT, CLIP_TYPES, useSending } from "./SendClip";
 
 type View = Schemas["ViewEnum"];
 type Level = Schemas["LevelEnum"];
-/** What a run's conditions are called, with what to write. One that is not listed goes by its id. */
-const CONDITIONS: Record<string, [string, string?]> = {
-  slope_deg: ["Slope in degrees", "about 15 if you leave it out"],
-  snow: ["Snow", "groomed, hard"],
-  set: ["Set", "giant_slalom or slalom"],
-  effort: ["Effort", "sprint, race or long"],
-  terrain: ["Terrain", "flat or up"],
-  speed_ms: ["Speed in metres a second"],
-  edge: ["Edge", "inside or outside"],
-  blade_m: ["Length of the blade in metres", "0.28"],
-  planned_rotations: ["Planned turns", "2.5"],
-  landing_side: ["Landing side", "r or l"],
-  distance_m: ["Distance in metres"],
-  corner: ["In the corner", "yes or no"],
-  surface: ["Surface"],
-  on_stand: ["On a stand", "yes or no"],
-  grade: ["Grade of the trail"],
-  rope_m: ["Rope in metres", "18.25"],
-  boat_kmh: ["Boat in km/h", "55"],
-  buoys: ["Round buoys", "yes or no"],
-  wind_kn: ["Wind in knots"],
-  water: ["Water", "flat, chop"],
-  hooked: ["Hooked in", "yes or no"],
-  wave_m: ["Wave in metres"],
-  power: ["Power of the wave", "weak, moderate or strong"],
-  height_m: ["Height of the drop in metres"],
-  level: ["Level of the water"],
+interface Condition {
+  label: string;
+  hint?: string;
+  /** What there is to choose, as value and words; a condition without is a number or a few words. */
+  choose?: [string, string][];
+}
+const YES_NO: [string, string][] = [["yes", "Yes"], ["no", "No"]];
+/** What a run's conditions are called. One that is not listed goes by its id. */
+const CONDITIONS: Record<string, Condition> = {
+  slope_deg: { label: "Slope in degrees", hint: "about 15 if you leave it out" },
+  snow: { label: "Snow", hint: "groomed, hard" },
+  set: { label: "Set", choose: [["giant_slalom", "Giant slalom"], ["slalom", "Slalom"]] },
+  effort: { label: "Effort", choose: [["sprint", "Sprint"], ["race", "Race"], ["long", "Long distance"]] },
+  terrain: { label: "Terrain", choose: [["flat", "Flat"], ["up", "Uphill"]] },
+  speed_ms: { label: "Speed in metres a second" },
+  edge: { label: "Edge", choose: [["inside", "Inside"], ["outside", "Outside"]] },
+  blade_m: { label: "Length of the blade in metres", hint: "0.28" },
+  planned_rotations: { label: "Planned turns", hint: "2.5" },
+  landing_side: { label: "Landing foot", choose: [["r", "Right"], ["l", "Left"]] },
+  distance_m: { label: "Distance in metres" },
+  corner: { label: "In the corner", choose: YES_NO },
+  surface: { label: "Surface" },
+  on_stand: { label: "On a stand", choose: YES_NO },
+  grade: { label: "Grade of the trail" },
+  rope_m: { label: "Rope in metres", hint: "18.25" },
+  boat_kmh: { label: "Boat in km/h", hint: "55" },
+  buoys: { label: "Round buoys", choose: YES_NO },
+  wind_kn: { label: "Wind in knots" },
+  water: { label: "Water", hint: "flat, chop" },
+  hooked: { label: "Hooked in", choose: YES_NO },
+  wave_m: { label: "Wave in metres" },
+  power: { label: "Power of the wave", choose: [["weak", "Weak"], ["moderate", "Moderate"], ["strong", "Strong"]] },
+  height_m: { label: "Height of the drop in metres" },
+  level: { label: "Level of the water" },
 };
 
 /** Conditions that belong to single units and not to the run. */
 const PER_UNIT = ["ball"];
 
-/** The filled-in conditions of a discipline: numbers and yes or no as what they are. */
+/** A condition as it is kept: yes or no, a number with a point or a comma, or words. */
+function kept(text: string): string | number | boolean {
+  if (text === "yes" || text === "no") return text === "yes";
+  const number = Number(text.replace(",", "."));
+  return Number.isNaN(number) ? text : number;
+}
+
+/** The filled-in conditions of a discipline. */
 function conditionsOf(given: Record<string, string>, known: string[]): Record<string, string | number | boolean> {
   const filled = known.map((key) => [key, (given[key] ?? "").trim()] as const).filter(([, text]) => text);
-  return Object.fromEntries(filled.map(([key, text]) => [key, text === "yes" ? true : text === "no" ? false : Number.isNaN(Number(text)) ? text : Number(text)]));
+  return Object.fromEntries(filled.map(([key, text]) => [key, kept(text)]));
 }
 
 export const LEVELS: Level[] = ["novice", "intermediate", "advanced", "elite"];
@@ -185,10 +199,24 @@ function Sheet({ onDone }: { onDone: () => void }) {
           {(id) => <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />}
         </Field>
         {(book?.conditions ?? []).filter((key) => !PER_UNIT.includes(key)).map((key, k) => {
-          const [label, hint] = CONDITIONS[key] ?? [plain(key), undefined];
+          const { label, hint, choose } = CONDITIONS[key] ?? { label: plain(key) };
+          const change = (e: { target: { value: string } }) => setGiven({ ...given, [key]: e.target.value });
           return (
             <Field key={key} label={label} hint={hint} error={k === 0 ? errors.conditions : undefined}>
-              {(id) => <Input id={id} value={given[key] ?? ""} onChange={(e) => setGiven({ ...given, [key]: e.target.value })} />}
+              {(id) =>
+                choose ? (
+                  <Select id={id} value={given[key] ?? ""} onChange={change}>
+                    <option value="">Not said</option>
+                    {choose.map(([value, words]) => (
+                      <option key={value} value={value}>
+                        {words}
+                      </option>
+                    ))}
+                  </Select>
+                ) : (
+                  <Input id={id} value={given[key] ?? ""} onChange={change} />
+                )
+              }
             </Field>
           );
         })}

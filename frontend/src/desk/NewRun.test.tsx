@@ -1,0 +1,158 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+
+import * as client from "../api/client";
+import { answering, Refused, show } from "../testing";
+import { NewRun } from "./NewRun";
+import { SendClip, SendTracks } from "./SendClip";
+
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+const book = (id: string, conditions: string[], more: object = {}) => ({ id, title: id.replace("_", " "), from_tracks: true, conditions, faults: { low_edge: { title: "The edge is low" } }, ...more });
+const rider = { id: 3, name: "Wren", number: 7, level: "advanced" };
+const table = (more: object = {}) => ({
+  "GET /api/riders": { results: [rider], count: 1 },
+  "GET /api/disciplines": [book("alpine_carve", ["slope_deg", "snow"]), book("alpine_gates", ["set"]), book("slalom_ski", ["rope_m", "buoys", "ball"]), book("on_sheets", [], { from_tracks: false })],
+  "POST /api/runs": { id: 12 },
+  "PATCH /api/runs/{id}": { id: 12 },
+  ...more,
+});
+const choose = (label: string, value: string) => fireEvent.change(screen.getByLabelText(label), { target: { value } });
+const save = (name = "Save") => fireEvent.submit(screen.getByRole("button", { name }).closest("form")!);
+const clip = new File(["x"], "run.mp4", { type: "video/mp4" });
+
+/** The sheet with what it cannot do without. */
+async function sheet(more: object = {}) {
+  const calls = answering(table(more));
+  const onOpen = vi.fn();
+  show(<NewRun open onOpen={onOpen} />);
+  await screen.findByRole("option", { name: "Wren · 7" });
+  await screen.findByRole("option", { name: "slalom ski" });
+  choose("Rider", "3");
+  choose("Filmed", "front");
+  return { calls, onOpen, sent: () => calls.filter((c) => c.call !== "GET /api/riders" && c.call !== "GET /api/disciplines") };
+}
+
+it("saves who, what they try, from where, and closes", async () => {
+  const { sent, onOpen } = await sheet();
+  choose("What they are trying to do", "quieter shoulders");
+  choose("Which is about", "low_edge");
+  choose("Degrees off that view", "-12");
+  choose("Gear", "slalom ski");
+  save();
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  expect(sent()[0]).toMatchObject({
+    call: "POST /api/runs",
+    body: { rider_id: 3, discipline: "alpine_carve", level: "advanced", view: "front", view_offset_deg: -12, intention_text: "quieter shoulders", intention_faults: ["low_edge"], filmed_fps: null, gear: { notes: "slalom ski" }, conditions: {} },
+  });
+});
+
+it("takes the rider's own level until another is chosen", async () => {
+  const { sent } = await sheet();
+  expect(screen.getByLabelText<HTMLSelectElement>("Level").value).toBe("advanced");
+  choose("Level", "novice");
+  save();
+  await waitFor(() => expect(sent()).toHaveLength(1));
+  expect(sent()[0]!.body).toMatchObject({ level: "novice" });
+});
+
+it("asks for the conditions of the discipline: a choice where there is one, a number with comma or point", async () => {
+  const { sent } = await sheet();
+  expect(screen.getByLabelText("Slope in degrees")).toBeTruthy();
+  choose("Discipline", "slalom_ski");
+  expect(screen.queryByLabelText("Slope in degrees")).toBeNull();
+  expect(screen.queryByLabelText("ball")).toBeNull(); // belongs to single crossings
+  choose("Rope in metres", "14,25");
+  choose("Round buoys", "no");
+  save();
+  await waitFor(() => expect(sent()).toHaveLength(1));
+  expect(sent()[0]!.body).toMatchObject({ discipline: "slalom_ski", conditions: { rope_m: 14.25, buoys: false } });
+});
+
+it("keeps to itself the conditions of a discipline that was chosen before", async () => {
+  const { sent } = await sheet();
+  choose("Snow", "groomed");
+  choose("Discipline", "alpine_gates");
+  choose("Set", "slalom");
+  save();
+  await waitFor(() => expect(sent()).toHaveLength(1));
+  expect(sent()[0]!.body).toMatchObject({ conditions: { set: "slalom" } });
+});
+
+it("offers only what clips can be judged of", async () => {
+  await sheet();
+  const titles = within(screen.getByLabelText("Discipline")).getAllByRole("option").map((o) => o.textContent);
+  expect(titles).toEqual(["alpine carve", "alpine gates", "slalom ski"]);
+});
+
+it("says beside the field what the server refuses, and keeps what was typed", async () => {
+  const refused = { error: { problem: "view_offset_deg: too far off.", fields: { view_offset_deg: "60° at the most." } }, response: { status: 400 } };
+  const { onOpen } = await sheet();
+  vi.spyOn(client.api, "POST").mockResolvedValueOnce(refused as never);
+  choose("Name of the run", "Lane 2");
+  save();
+  expect(await screen.findByText("60° at the most.")).toBeTruthy();
+  expect(screen.getByLabelText<HTMLInputElement>("Name of the run").value).toBe("Lane 2");
+  expect(onOpen).not.toHaveBeenCalled();
+});
+
+it("says a problem of the whole as one sentence", async () => {
+  const { onOpen } = await sheet({ "POST /api/runs": new Refused("The club's room for clips is full.", 409) });
+  save();
+  expect((await screen.findByRole("alert")).textContent).toBe("The club's room for clips is full.");
+  expect(onOpen).not.toHaveBeenCalled();
+});
+
+it("a clip that did not arrive is sent again to the same run, not to a second one", async () => {
+  const { sent, onOpen } = await sheet();
+  const sending = vi.spyOn(client, "sendClip").mockRejectedValueOnce(new Error("The connection was lost for a minute.")).mockResolvedValueOnce();
+  fireEvent.change(screen.getByLabelText("Clip"), { target: { files: [clip] } });
+  save("Save and send");
+  expect(await screen.findByText("The connection was lost for a minute.")).toBeTruthy();
+  choose("Name of the run", "Lane 3");
+  save("Save and send");
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  expect(sent().map((c) => c.call)).toEqual(["POST /api/runs", "PATCH /api/runs/{id}"]);
+  expect(sent()[1]).toMatchObject({ params: { path: { id: 12 } }, body: { title: "Lane 3" } });
+  expect(sending.mock.calls.map((c) => c[0])).toEqual([12, 12]);
+});
+
+const run = { id: 12, rider: { name: "Wren" } } as client.Run;
+const chosen = (label: string, file: File) => fireEvent.change(screen.getByLabelText(label), { target: { files: [file] } });
+
+it("shows how far a clip is, waits for a lost connection, and can be stopped", async () => {
+  let told: { share: (n: number) => void; waiting: (w: boolean) => void } | null = null;
+  vi.spyOn(client, "sendClip").mockImplementation((_run, _file, share, waiting, signal) => {
+    told = { share, waiting };
+    return new Promise((_, refuse) => signal.addEventListener("abort", () => refuse(new Error("Sending was stopped."))));
+  });
+  const onOpen = vi.fn();
+  show(<SendClip run={run} open onOpen={onOpen} />);
+  expect(screen.getByRole<HTMLButtonElement>("button", { name: "Send" }).disabled).toBe(true);
+  chosen("Clip", clip);
+  save("Send");
+  await waitFor(() => expect(told).not.toBeNull());
+  told!.share(0.42);
+  expect((await screen.findByRole("progressbar", { name: "Sending" })).getAttribute("aria-valuenow")).toBe("42");
+  told!.waiting(true);
+  expect(await screen.findByRole("progressbar", { name: "Waiting for the connection" })).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+  expect(await screen.findByText("Sending was stopped.")).toBeTruthy();
+  expect(screen.queryByRole("progressbar")).toBeNull();
+  expect(onOpen).not.toHaveBeenCalled();
+});
+
+it("tracks go their own way and close the dialog", async () => {
+  const sending = vi.spyOn(client, "sendTracks").mockResolvedValue();
+  const onOpen = vi.fn();
+  show(<SendTracks run={run} open onOpen={onOpen} />);
+  expect(screen.getByText(/COCO keypoints or C3D/)).toBeTruthy();
+  chosen("Tracks", new File(["{}"], "tracks.json"));
+  save("Send");
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  expect(sending.mock.calls[0]![0]).toBe(12);
+});
