@@ -6,6 +6,7 @@ import { useState, type ReactNode } from "react";
 import { api, need, type Schemas, type Script } from "../api/client";
 import { bench as benchQuery, script as scriptQuery } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
+import { day } from "../ui/days";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Chain } from "./Chain";
 import { Ladder, Strengths } from "./Parts";
@@ -157,7 +158,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             <div className="mt-2">
               {locked ? (
                 <p>
-                  on <b>{script.retest_on}</b>
+                  on <b>{day(script.retest_on)}</b>
                 </p>
               ) : (
                 <Field label="Film again on">{(id) => <Input id={id} type="date" value={script.retest_on} onChange={(e) => e.target.value && patch({ retest_on: e.target.value })} />}</Field>

@@ -5,6 +5,7 @@ import { shared } from "../api/queries";
 import { Chain } from "../script/Chain";
 import { Ladder, Strengths } from "../script/Parts";
 import { Trouble, Waiting } from "../ui/parts";
+import { day } from "../ui/days";
 
 /** What the rider reads: good things first, one thing to change, how to practise it. */
 export function SharedPage() {
@@ -59,7 +60,7 @@ export function SharedPage() {
         ))}
       {d.targets.length > 0 && (
         <section>
-          <h2 className="mb-1 text-lg">Next time, on {d.retest_on}</h2>
+          <h2 className="mb-1 text-lg">Next time, on {day(d.retest_on)}</h2>
           <ul className="grid gap-1">
             {d.targets.map((t) => (
               <li key={t}>{t}</li>

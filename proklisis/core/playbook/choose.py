@@ -230,9 +230,10 @@ def _why(s: Sheet, book: Playbook, v: FaultVerdict, explains: list[str]) -> str:
     if evidence:
         worst = max(evidence, key=lambda e: (e.severity, e.p))
         call = judging_class(worst.value) if worst.measure == "shortfall" and book.discipline == "figure_jump" else None
-        parts.append(f"{describe(worst, book.unit)} where {describe_band(worst)} is wanted" + (f" ({call})" if call else ""))
+        read = describe(worst, book.unit)
+        parts.append(f"{read[0].lower()}{read[1:]} where {describe_band(worst)} is wanted" + (f" ({call})" if call else ""))
     if explains:
-        parts.append("it explains " + ", ".join(book.faults[i].title.lower() for i in explains))
+        parts.append("it explains " + ", ".join(book.faults[i].title[0].lower() + book.faults[i].title[1:] for i in explains))
     return "; ".join(parts) + "."
 
 
