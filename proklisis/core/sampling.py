@@ -27,6 +27,8 @@ from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]
 DRAWS = 20
+#: A share whose U is wider than this, in percent, is no reading (house choice).
+WIDEST_SHARE = 50.0
 #: Keys of a value: measure, unit number (0: the run), phase, limb.
 Key = tuple[str, int, str | None, str | None]
 
@@ -231,6 +233,8 @@ def _readings(
             continue  # too seldom there to be believed
         u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
         u = float(np.hypot(u, _own_u(m, figure, unit, phase, limb))) if draws else 0.0
+        if m.unit == "pct" and 2 * u > WIDEST_SHARE:
+            continue  # it says no more than that a share lies between nothing and all
         a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
         readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
                                 phase, limb, (a + b) / 2 if unit else None))  # fmt: skip
