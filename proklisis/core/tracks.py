@@ -163,10 +163,10 @@ def fill_short_gaps(tracks: Tracks, longest_s: float = 0.15) -> Tracks:
 
 
 def whole_sets(tracks: Tracks) -> Tracks:
-    """Tracks without the points of a set that is not followed as a whole: one end of a ski tells nothing."""
-    seen = {n for n in tracks.names if tracks.has(n)}
-    part = {n for points in SETS if seen & set(points) and not set(points) <= seen for n in points}
-    keep = [k for k, n in enumerate(tracks.names) if n not in part]
+    """Tracks without points that are nowhere seen, or whose set is not followed as a whole: one end of a ski tells nothing."""
+    seen = {n for n in tracks.names if tracks.has(n)} if tracks.xyz is None else set(tracks.names)
+    part = {n for points in SETS if not set(points) <= seen for n in points}
+    keep = [k for k, n in enumerate(tracks.names) if n in seen and n not in part]
     if len(keep) == len(tracks.names):
         return tracks
     return Tracks(

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
+from django.contrib.auth.models import User
 
 from proklisis.web.runs.blobs import pack, unpack
+from proklisis.web.runs.carrying import carry_now
 from proklisis.web.runs.models import Run
+from proklisis.web.runs.reviewing import refresh
 from tests.web.conftest import TWO
 from tests.web.test_clip_page import body_only
 
@@ -134,3 +139,43 @@ def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
     assert answer.value.status == 200
     assert page.get_by_role("button", name="Undo").is_disabled()
     assert page.get_by_role("button", name="Redo").is_enabled()
+
+
+def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simulated, short_clip):
+    truth = simulated({"not_level": 1.6}, seed=103, units=2, view="front").exact
+    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    with short_clip.open("rb") as f:
+        measured.clip.original.save("run.mp4", f)
+    refresh(measured)
+    skis, frames = [f"{s}_ski_{end}" for s in "lr" for end in ("tip", "tail")], (30, 50, 70, 90, 110, 120)
+    for name in skis:
+        for frame in frames:
+            x, y = (float(v) for v in truth.point(name)[frame])
+            if (name, frame) != ("r_ski_tail", 50):
+                measured.edits.create(kind="mark", values={"frame": frame, "landmark": name, "x": x, "y": y}, by=User.objects.get())
+    window.open_bench(measured.pk)
+    page = window.page
+    for _ in range(5):
+        page.keyboard.press("Shift+ArrowRight")
+    window.shown(50)
+    page.get_by_text(re.compile("Cannot be told from this clip")).click()
+    page.get_by_text("Heading:").wait_for()
+    # The last mark is made on the picture.
+    page.get_by_label("Mark gear").select_option("r_ski_tail")
+    box = page.locator("canvas[data-frame]").bounding_box()
+    x, y = truth.point("r_ski_tail")[50]
+    with page.expect_response("**/edits") as answer:
+        page.mouse.click(box["x"] + x / 1280 * box["width"], box["y"] + y / 720 * box["height"])
+    assert answer.value.status == 200
+    page.get_by_text(re.compile("being carried|Carrying")).wait_for()
+    for name in skis:
+        carry_now(measured.pk, name)
+    # The page looks by itself whether it is done.
+    page.get_by_text(re.compile("being carried|Carrying")).wait_for(state="hidden", timeout=20_000)
+    page.keyboard.press("3")
+    row = page.get_by_role("row").filter(has=page.get_by_role("button", name="Heading")).first
+    row.wait_for()
+    read = next(r for r in Run.objects.get(pk=measured.pk).result.bench["readings"] if (r["measure"], r["phase"], r["turn"]) == ("heading", "belly", 1))
+    assert read["words"] in row.inner_text()
+    true = next(r for r in simulated({"not_level": 1.6}, seed=103, units=2, view="front").truth().readings if (r.id, r.phase, r.segment) == ("heading", "belly", 1))
+    assert abs(read["value"] - true.value) < max(3 * read["u"], 4)

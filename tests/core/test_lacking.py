@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from proklisis.core.errors import Lacking, NotFollowed
@@ -78,3 +79,20 @@ def test_jumps_over_ground_that_nobody_marked_are_found_by_the_ground_the_backgr
         assert abs(a.t - b) <= max(2 * a.u, 1.5 / 60)
     assert any("No line on the ground is marked" in note for note in done.notes)
     assert "air_time" in {r.id for r in done.readings}
+
+
+@pytest.mark.parametrize(("discipline", "lost", "view"), [
+    ("alpine_carve", ("l_ski_tip",), "front"), ("alpine_carve", ("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail"), "rear"),
+    ("alpine_carve", ("l_knee",), "side_left"), ("snowboard", ("board_nose",), "front"), ("double_pole", ("l_toe",), "side_right"),
+    ("drop_boof", ("blade_l",), "side_right"), ("surf_turn", ("l_wrist",), "front"), ("trail_stance", ("saddle",), "side_right"),
+])  # fmt: skip
+def test_a_point_that_is_listed_but_nowhere_seen_is_as_one_that_is_not_there(discipline, lost, view):
+    """A table may have the column and no number in it; so has a gear point that was marked and never carried."""
+    run = simulate(discipline, {}, seed=3, units=3, view=view)
+    xy = run.tracks.xy.copy()
+    xy[:, [run.tracks.index[n] for n in lost]] = np.nan
+    empty = review(replace(run.tracks, xy=xy), discipline, draws=2)
+    gone = review(without(run.tracks, *lost), discipline, draws=2)
+    assert {(r.id, r.segment) for r in empty.readings} == {(r.id, r.segment) for r in gone.readings}
+    assert {r.id for r in empty.refusals} == {r.id for r in gone.refusals}
+    assert empty.turns

@@ -54,7 +54,8 @@ def unit_readings(run: Run) -> tuple[list[Reading], list[Refusal]]:
     refused: list[Refusal] = []
     out: list[Reading] = list(_times(run))
     edges = [i for i in ("edge_gain", "edge_rate") if run.can(i, refused)]
-    if edges:
+    # Without an edge in each frame, as where one end of a ski is lost, there is none to gain.
+    if edges and any(i == "edge" for i, _ in run.traces):
         out += _edges(run)
     if run.can("boot_gap_growth", refused):
         out += _boot_gap(run)

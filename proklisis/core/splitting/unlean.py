@@ -27,20 +27,24 @@ def unlean(figure: Figure, turns: list[Turn]) -> Figure:
         return figure
     p = figure.points
     arch = _arch(figure.t, turns)
-    legs = [(p[f"{s}_{a}"], p[f"{s}_{b}"]) for s in "lr" for a, b in (("ankle", "knee"), ("knee", "hip"))]
-    leg_cos = _cosine(figure.t, turns, arch, legs)
     trunk_cos = _cosine(figure.t, turns, arch, [(p["mid_hip"], p["mid_shoulder"])])
+    # Without knees the legs are taken to lean as the trunk does.
+    legs = [
+        (p[f"{s}_{a}"], p[f"{s}_{b}"]) for s in "lr" for a, b in (("ankle", "knee"), ("knee", "hip")) if f"{s}_knee" in p
+    ]
+    leg_cos = _cosine(figure.t, turns, arch, legs) if legs else trunk_cos
     points = dict(p)
-    for s in "lr":
-        ankle, knee, hip = (p[f"{s}_{x}"] for x in ("ankle", "knee", "hip"))
-        points[f"{s}_knee"] = ankle + _stretch(knee - ankle, leg_cos)
-        points[f"{s}_hip"] = points[f"{s}_knee"] + _stretch(hip - knee, leg_cos)
+    for name in (f"{s}_{part}" for s in "lr" for part in LOWER):
+        if name in p:
+            ankle = p[f"{name[0]}_ankle"]
+            points[name] = ankle + _stretch(p[name] - ankle, leg_cos)
     points["mid_hip"] = (points["l_hip"] + points["r_hip"]) / 2
     for name in p:
         if name.endswith(UPPER) or name == "nose":
             points[name] = points["mid_hip"] + _stretch(p[name] - p["mid_hip"], trunk_cos)
-    points["mid_shoulder"] = (points["l_shoulder"] + points["r_shoulder"]) / 2
-    points["mid_ear"] = (points["l_ear"] + points["r_ear"]) / 2
+    for part in ("shoulder", "ear"):
+        if f"mid_{part}" in p:
+            points[f"mid_{part}"] = (points[f"l_{part}"] + points[f"r_{part}"]) / 2
     if "com" in p:
         points["com"] = p["mid_ankle"] + _stretch(p["com"] - p["mid_ankle"], leg_cos)
     return replace(figure, points=points)

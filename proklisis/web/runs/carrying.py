@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import transaction
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import in_words
 from proklisis.footage.carry import Carried as CarriedPath
 from proklisis.footage.carry import carry
 from proklisis.footage.limited import limited
@@ -42,7 +43,7 @@ def carry_now(run_id: int, landmark: str) -> None:
             )
             row["data"] = blobs.pack_carried(path)
         except InputError as e:
-            row["problem"] = str(InputError(e.what, landmark.replace("_", " "), e.mend))[:300]
+            row["problem"] = str(InputError(e.what, in_words(landmark), e.mend))[:300]
         Carried.objects.update_or_create(run=run, landmark=landmark, defaults=row)
     with transaction.atomic():
         if hasattr(run, "result"):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from typing import Any
 
 import numpy as np
 
-from proklisis.core.landmarks import DRIFTS, GEAR, SCENE
+from proklisis.core.errors import InputError
+from proklisis.core.landmarks import DRIFTS, GEAR, SCENE, in_words
 from proklisis.core.marks import hand_u
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import CARVE, playbook
@@ -42,6 +44,15 @@ def gear_marks(run: Run, tracks: Tracks) -> dict[str, Marks]:
         if v["landmark"] not in tracks.index and v["landmark"] in MARKABLE:
             out[v["landmark"]][int(v["frame"])] = (float(v["x"]), float(v["y"]))
     return dict(out)
+
+
+def check_mark(run: Run, values: dict[str, Any]) -> None:
+    """Raise InputError where a point of the equipment cannot be marked: outside the clip, or of no use to this discipline."""
+    name, frames = values["landmark"], run.clip.frames if hasattr(run, "clip") else 0
+    if frames and values["frame"] >= frames:
+        raise InputError(f"there is no frame {values['frame']}", "frame", f"frames go from 0 to {frames - 1}")
+    if name in MARKABLE and name not in wanted_gear(run.discipline):
+        raise InputError(f"the {in_words(name)} is of no use in {playbook(run.discipline).title.lower()}", "landmark", "choose one that is offered")
 
 
 def as_text(marks: Marks) -> dict[str, list[float]]:

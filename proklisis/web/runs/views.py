@@ -264,6 +264,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         run = self.get_object()
         given = EditSerializer(data=request.data)
         given.is_valid(raise_exception=True)
+        if given.validated_data["kind"] == Edit.Kind.MARK:
+            gear.check_mark(run, given.validated_data["values"])
         with transaction.atomic():
             run.corrections.filter(undone=True).delete()
             edit = run.edits.create(by=request.user, person=run.person, **given.validated_data)
