@@ -37,7 +37,7 @@ head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after t
 """)
 
 
-@per_frame("front_arm", points=(*ARMS, *RIG), model_u=5.0, angle=("l_shoulder", "l_elbow", "l_wrist"))
+@per_frame("front_arm", points=(*ARMS, *RIG), model_u=2.5, angle=("l_shoulder", "l_elbow", "l_wrist"))
 def front_arm(f: Figure) -> Array:
     """Of the arm whose hand is nearer to the mast."""
     near = {s: length(f[f"{s}_wrist"] - f["boom_front"]) for s in "lr"}
@@ -104,7 +104,7 @@ def speed_kept(f: Figure, unit: Unit) -> float:
     return at(f, v, unit.end.t + AROUND_S, 0.1) / at(f, v, unit.start.t - AROUND_S, 0.1)
 
 
-@computed("slow_zone_time", points=BOARD, model_u=0.015)
+@computed("slow_zone_time", points=BOARD, model_u=0.01)
 def slow_zone_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
@@ -117,7 +117,7 @@ def _from_boom(f: Figure, s: str) -> Array:
     return np.asarray(np.linalg.norm(d - w[:, None] * line, axis=1)) / full_trunk(f)
 
 
-@computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.1)
+@computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.08)
 def rig_release_gap(f: Figure, unit: Unit) -> float:
     """Longest time within reach of the rig's swing that one hand holds nothing."""
     rig = unit.events.get("rig", float("nan"))
@@ -133,7 +133,7 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
     return max(runs, default=0.0)
 
 
-@computed("head_ahead_of_mast", points=("mast_foot", "nose", "l_ear", "r_ear"), model_u=0.03, angle=("mast_foot", "mid_ear"))
+@computed("head_ahead_of_mast", points=("mast_foot", "nose", "l_ear", "r_ear"), model_u=0.022, angle=("mast_foot", "mid_ear"))
 def head_ahead_of_mast(f: Figure, unit: Unit) -> float:
     rig = unit.events.get("rig", float("nan"))
     ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
