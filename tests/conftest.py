@@ -13,6 +13,13 @@ import pytest
 from proklisis.simulate.run import Simulated, simulate
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        # Drawing its clip takes half a minute.
+        if "short_clip" in getattr(item, "fixturenames", ()):
+            item.add_marker("slow")
+
+
 @cache
 def _simulated(faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, object], ...]) -> Simulated:
     return simulate("alpine_carve", dict(faults), **dict(options))  # type: ignore[arg-type]

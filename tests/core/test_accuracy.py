@@ -8,6 +8,8 @@ import pytest
 from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.simulate.style import INJECT
 
+pytestmark = pytest.mark.thorough
+
 BOOK = playbook("alpine_carve")
 
 

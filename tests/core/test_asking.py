@@ -13,6 +13,8 @@ from proklisis.core.mend import figure_height, without_strays
 from proklisis.core.review import judge, review, run_sheet
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 
 def worked(run, tracks):
     done = review(tracks, "alpine_carve")

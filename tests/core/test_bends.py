@@ -11,6 +11,8 @@ from proklisis.core.measures.geometry import bend_seen, flexion
 from proklisis.core.review import review
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 ORIGIN = np.zeros((1, 3))
 #: The axis that a camera at the side does not see.
 DEPTH = 0

@@ -14,6 +14,8 @@ from proklisis.core.review import Review, judge, playbook, review, run_sheet, un
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate
 
+pytestmark = pytest.mark.thorough
+
 LEVEL = {"kite_roll": "advanced"}
 DISCIPLINES = sorted(RIDERS)
 

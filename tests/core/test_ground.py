@@ -15,6 +15,8 @@ from proklisis.core.tracks import Plane
 from proklisis.simulate.run import simulate
 from tests.stand import SIDES, from_the_stand
 
+pytestmark = pytest.mark.thorough
+
 SQUARE = ((100.0, 500.0), (500.0, 520.0), (480.0, 300.0), (160.0, 290.0))
 
 

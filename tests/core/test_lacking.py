@@ -13,6 +13,8 @@ from proklisis.core.review import judge, review, run_sheet, unsplit
 from proklisis.core.tracks import Tracks
 from proklisis.simulate.run import Simulated, simulate
 
+pytestmark = pytest.mark.thorough
+
 
 def without(tracks: Tracks, *parts: str) -> Tracks:
     keep = [k for k, n in enumerate(tracks.names) if not any(p in n for p in parts)]

@@ -11,6 +11,8 @@ from proklisis.core.review import review
 from proklisis.core.splitting.side_trace import rebuild
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 FPS = 60.0
 
 

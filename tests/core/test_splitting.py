@@ -13,6 +13,8 @@ from proklisis.core.splitting.turns import find_boundaries, make_turns, pace_hz,
 from proklisis.core.splitting.units import Boundary
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 FPS = 60.0
 
 

@@ -64,6 +64,7 @@ KINDS = [
 QUIET = {"libx265": {"x265-params": "log-level=none"}, "libsvtav1": {"svtav1-params": "preset=12"}}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("name", "codec"), KINDS)
 @pytest.mark.parametrize("times", [EVEN, UNEVEN], ids=["even", "uneven"])
 def test_every_frame_has_its_number_and_its_own_time(tmp_path, name, codec, times):

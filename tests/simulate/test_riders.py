@@ -13,6 +13,8 @@ from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate
 from proklisis.simulate.style import injectable
 
+pytestmark = pytest.mark.thorough
+
 LEVEL = {"kite_roll": "advanced"}
 #: Faults that are only judged at another level than the usual one.
 AT_LEVEL = {("slalom_ski", "rushed_turn_in"): "novice"}
