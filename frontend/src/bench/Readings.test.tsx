@@ -67,7 +67,7 @@ it("lists what differs between the sides, the surest first, and says so where no
   expect(within(part).getAllByRole("row", { hidden: true })).toHaveLength(2);
   expect(part.textContent).toContain("Edge, belly2130−9 ± 4°");
   rerender(<Readings bench={{ ...bench, gaps: [gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
-  expect(screen.getByText("Left against right (no sure difference)")).toBeTruthy();
+  expect(screen.getByText("Left against right: no sure difference.")).toBeTruthy();
   rerender(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
   expect(screen.queryByText(/against/)).toBeNull();
 });

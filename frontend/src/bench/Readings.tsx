@@ -69,48 +69,48 @@ function SideBySide({ bench }: { bench: Bench }) {
   if (!gaps.length) return null;
   const { first, second } = gaps[0]!;
   const sure = gaps.filter((g) => g.sure);
+  const pair = `${sentence(first.side)} against ${plain(second.side)}`;
+  if (!sure.length) return <p className="border-t border-line px-3 py-2 text-sm text-soft">{pair}: no sure difference.</p>;
   return (
-    <details className="border-t border-line px-3 py-2">
+    <details className="border-t border-line px-3 py-2 text-sm">
       <summary className="cursor-pointer font-semibold">
-        {sentence(first.side)} against {plain(second.side)} ({sure.length ? `${sure.length} of ${gaps.length} differ` : "no sure difference"})
+        {pair} ({sure.length} of {gaps.length} differ)
       </summary>
-      {sure.length > 0 && (
-        <table className="mt-1 w-full">
-          <thead>
-            <tr className="text-left text-sm text-soft">
-              <th className="font-semibold">Mean of all {bench.unit}s</th>
-              <th className="text-right font-semibold">{plain(first.side)}</th>
-              <th className="text-right font-semibold">{plain(second.side)}</th>
-              <th className="text-right font-semibold">gap ± U</th>
-            </tr>
-          </thead>
-          <tbody>
-            {sure.map((g) => {
-              const m = bench.measures[g.measure]!;
-              return (
-                <tr key={`${g.measure} ${g.phase} ${g.limb}`} className="border-t border-line">
-                  <td className="py-1">
-                    {m.title}
-                    <span className="text-soft">
-                      {g.limb && ` ${g.limb}`}
-                      {g.phase && `, ${plain(g.phase)}`}
-                    </span>
-                  </td>
-                  <td className="text-right">{g.first.words}</td>
-                  <td className="text-right">{g.second.words}</td>
-                  <td className="text-right whitespace-nowrap">
-                    <b className="font-semibold">{g.words}</b>{" "}
-                    <span className="text-soft">
-                      ± {g.pm}
-                      {m.unit}
-                    </span>
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      )}
+      <table className="mt-1 w-full">
+        <thead>
+          <tr className="text-left text-sm text-soft">
+            <th className="font-semibold">Mean of all {bench.unit}s</th>
+            <th className="text-right font-semibold">{plain(first.side)}</th>
+            <th className="text-right font-semibold">{plain(second.side)}</th>
+            <th className="text-right font-semibold">gap ± U</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sure.map((g) => {
+            const m = bench.measures[g.measure]!;
+            return (
+              <tr key={`${g.measure} ${g.phase} ${g.limb}`} className="border-t border-line">
+                <td className="py-1">
+                  {m.title}
+                  <span className="text-soft">
+                    {g.limb && ` ${g.limb}`}
+                    {g.phase && `, ${plain(g.phase)}`}
+                  </span>
+                </td>
+                <td className="text-right">{g.first.words}</td>
+                <td className="text-right">{g.second.words}</td>
+                <td className="text-right whitespace-nowrap">
+                  <b className="font-semibold">{g.words}</b>{" "}
+                  <span className="text-soft">
+                    ± {g.pm}
+                    {m.unit}
+                  </span>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
     </details>
   );
 }
