@@ -223,7 +223,8 @@ def _readings(
 ) -> list[Reading]:
     by_id = {m.id: m for m, _ in plan.measures}
     number = {u.n: u for u in units}
-    readings = []
+    readings: list[Reading] = []
+    between: dict[str, Measure] = {}
     for (measure_id, n, phase, limb), v in base.items():
         m, unit = by_id[measure_id], number.get(n)
         if not np.isfinite(v):
@@ -234,10 +235,16 @@ def _readings(
         u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
         u = float(np.hypot(u, _own_u(m, figure, unit, phase, limb))) if draws else 0.0
         if m.unit == "pct" and 2 * u > WIDEST_SHARE:
-            continue  # it says no more than that a share lies between nothing and all
+            between[m.id] = m
+            continue
         a, b = (unit.phases.get(phase or "", (unit.start.t, unit.end.t))) if unit else (0.0, 0.0)
         readings.append(Reading(measure_id, v, float(np.hypot(u, m.model_u)) if draws else 0.0, unit.n if unit else None,
                                 phase, limb, (a + b) / 2 if unit else None))  # fmt: skip
+    known = {r.id for r in readings}
+    plan.refused += [
+        Refusal(i, "blur", f"{m.title} is known no better here than as something between nothing and all.")
+        for i, m in between.items() if i not in known
+    ]  # fmt: skip
     return readings
 
 

@@ -9,6 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
+from proklisis.core import sampling
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.review import Review, judge, playbook, review, run_sheet, unsplit
 from proklisis.simulate.riders import RIDERS
@@ -211,3 +212,19 @@ def test_the_fall_gives_a_scale_only_where_a_picture_has_one():
     # A scale that was taken from the fall is not held against the fall again.
     used = run.tracks.with_facts(px_per_m=seen.fallen.value, px_per_m_rel_u=seen.fallen.u / seen.fallen.value)
     assert review(used, "figure_jump", draws=8).notes == ()
+
+
+def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
+    """A leg that hardly stretches has no late part: from the side the share of a push was once given as 89 ± 87 %."""
+    run = simulate("speed_skate", {"high_sit": 1.5}, seed=5106, units=6)
+    done = review(run.tracks, "speed_skate")
+    shares = [r for r in done.readings if r.id == "late_share"]
+    assert 0 < len(shares) < len(done.turns)
+    assert all(2 * r.u < 55 for r in shares)
+    assert judge(run_sheet(done, "speed_skate"))["main"]["fault"] == "high_sit"
+    # Where none of a run's can be stated, it is said.
+    monkeypatch.setattr(sampling, "WIDEST_SHARE", 1.0)
+    done = review(run.tracks, "speed_skate")
+    assert "late_share" not in {r.id for r in done.readings}
+    (why,) = [r for r in done.refusals if r.id == "late_share"]
+    assert (why.reason, why.words) == ("blur", "Late share is known no better here than as something between nothing and all.")

@@ -6,12 +6,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.filming import Look, check
 from proklisis.core.ground import PER_METRE, check_plane, metres_per_px, onto_ice
 from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.core.tracks import Plane
+from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
 from tests.stand import SIDES, from_the_stand
 
@@ -109,3 +111,33 @@ def test_the_check_of_the_clip_knows_of_the_corners(ice, grade, words):
     assert verdict.grade == grade
     assert words in verdict.words
     assert ("four corners" in verdict.next_time) != ice
+
+
+@pytest.mark.parametrize("name", ["t.json", "t.csv", "t.parquet", "t.coco.json", "t.c3d"])
+def test_the_marked_ice_goes_out_and_comes_in_with_the_tracks(tmp_path, name):
+    _, tracks = from_the_stand(units=2)
+    write_tracks(tracks, tmp_path / name)
+    back = read_tracks(tmp_path / name)
+    assert back.facts.plane == tracks.facts.plane
+    assert back.facts.view == "oblique"
+    before, after = (values(review(t, "figure_loop", draws=0)) for t in (tracks, back))
+    assert before and before.keys() == after.keys()
+    for key, r in before.items():
+        assert after[key].value == pytest.approx(r.value, abs=0.02), key
+
+
+@pytest.mark.parametrize("plane", [
+    {"corners": [[0, 0], [1, 0], [1, 1]], "sides_m": [1, 1]}, {"corners": SQUARE, "sides_m": [0, 1]}, {"corners": SQUARE, "sides_m": [1, 1], "u_px": 0},
+    {"corners": [[float("nan"), 0], *SQUARE[1:]], "sides_m": [1, 1]}, {"corners": SQUARE, "sides_m": [1, 1], "height": 2},
+])  # fmt: skip
+def test_facts_with_an_impossible_ice_are_refused(plane):
+    _, tracks = from_the_stand(units=2)
+    with pytest.raises(ValidationError):
+        tracks.with_facts(plane=plane)
+
+
+def test_wider_marks_give_a_wider_uncertainty():
+    _, tracks = from_the_stand(units=2)
+    rough = tracks.with_facts(plane={**tracks.facts.plane.model_dump(), "u_px": 12.0})
+    fine, wide = (values(review(t, "figure_loop"))["loop_length", 1].u for t in (tracks, rough))
+    assert wide > 1.5 * fine

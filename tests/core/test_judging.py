@@ -16,6 +16,7 @@ from proklisis.core.playbook.choose import prescribe
 from proklisis.core.playbook.schema import Condition
 from proklisis.core.review import judge, nothing_found, playbook, told
 from proklisis.core.sheet import check_ids, parse_sheet
+from proklisis.core.views import ONLY_3D, in_views
 from proklisis.formats.schemas import schemas
 
 PRESCRIPTION = jsonschema.Draft202012Validator(schemas()["prescription"])
@@ -81,6 +82,30 @@ def test_what_was_read_too_roughly_says_what_to_film_better(fps, measure, u, rea
     (told,) = prescribe(parse_sheet(data), book)["cannot_tell"]
     assert told["reason"] == reason
     assert words in told["film_next"]
+
+
+def test_a_part_that_was_read_well_is_not_called_blurred_for_the_one_that_was_not_read():
+    # Standing tall is told by the rise and by the hip: only the rise is here, and it is sharp.
+    data = sheet(each("hip_rise", 0.35, 0.01, None), clip={"fps": 60, "view": "side_left"})
+    told = {c["fault"]: c for c in prescribed(data)["cannot_tell"]}
+    assert told["stands_tall"]["reason"] == "not_measured"
+    assert "hip" in told["stands_tall"]["film_next"]
+
+
+def test_a_band_with_one_end_is_never_too_narrow_for_a_reading():
+    """However wide its ±, a reading far beyond a single limit is judged by its probability."""
+    far = prescribed(sheet(each("shoulder_tilt", 60, 20)))
+    assert "not_level" not in {c["fault"] for c in far["cannot_tell"]}
+    assert far["main"]["fault"] == "not_level"
+
+
+@pytest.mark.parametrize(("views", "words"), [
+    (["front", "rear"], "from the front or from behind"), (["side_left", "side_right"], "from the side"), (["above"], "from above"),
+    (["front", "side_left", "side_right"], "from the front or from the side"), (["side_left"], "from the rider's left"),
+    (["front", "rear", "above"], "from the front, from behind or from above"), ([ONLY_3D], "in 3-D tracks"),
+])  # fmt: skip
+def test_where_to_film_from_ends_a_sentence(views, words):
+    assert in_views(views) == words
 
 
 def test_views_are_named_as_a_coach_would():

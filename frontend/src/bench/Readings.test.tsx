@@ -65,7 +65,7 @@ it("lists what differs between the sides, the surest first, and says so where no
   const { rerender } = render(<Readings bench={{ ...bench, gaps: [gap("edge", true), gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
   const part = screen.getByText("Left against right (1 of 2 differ)").closest("details")!;
   expect(within(part).getAllByRole("row", { hidden: true })).toHaveLength(2);
-  expect(part.textContent).toContain("Edge, belly2130−9 ± 4°");
+  expect(part.textContent).toContain("Edge, belly21°30°−9 ± 4°");
   rerender(<Readings bench={{ ...bench, gaps: [gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
   expect(screen.getByText("Left against right: no sure difference.")).toBeTruthy();
   rerender(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);

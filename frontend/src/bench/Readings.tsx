@@ -97,8 +97,14 @@ function SideBySide({ bench }: { bench: Bench }) {
                     {g.phase && `, ${plain(g.phase)}`}
                   </span>
                 </td>
-                <td className="text-right">{g.first.words}</td>
-                <td className="text-right">{g.second.words}</td>
+                <td className="text-right whitespace-nowrap">
+                    {g.first.words}
+                    {m.unit}
+                  </td>
+                <td className="text-right whitespace-nowrap">
+                    {g.second.words}
+                    {m.unit}
+                  </td>
                 <td className="text-right whitespace-nowrap">
                   <b className="font-semibold">{g.words}</b>{" "}
                   <span className="text-soft">

@@ -341,15 +341,22 @@ def blind(s: Sheet, fault: Fault) -> tuple[str, str]:
     wanted = list(dict.fromkeys(v for m in measures for v in m.views))
     if clip.view is not None and wanted and clip.view not in wanted:
         return "view", f"Film it {in_views(wanted)}."
-    # Read, but no verdict can rest on it: its ± is wider than its band.
-    wide = [m for m in measures if m.id in s.by_measure]
+    wide = [REGISTRY[leaf.measure] for leaf in fault.when.leaves() if leaf.measure and _too_wide(s, leaf)]
     if wide and clip.fps is not None and clip.fps < FAST_FPS and all(m.unit in OF_TIME for m in wide):
         return "frame_rate", f"Film at {FAST_FPS} frames a second or more: {clip.fps:g} a second leave too wide a ±."
     if wide:
         return "blur", "Film closer, with a short shutter and a steady camera: the ± is wider than what is wanted."
     if not wanted:
         return "not_measured", "Track the points it needs, or mark them by hand."
-    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(in_words(p) for m in measures for p in m.points[:4]))}."
+    lacking = [m for m in measures if m.id not in s.by_measure] or measures
+    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(in_words(p) for m in lacking for p in m.points[:4]))}."
+
+
+def _too_wide(s: Sheet, c: Condition) -> bool:
+    """Whether a condition was read, and no verdict can rest on it: each ± is wider than the band."""
+    lo, hi = c.band_for(s.level) or (None, None)
+    read = [m for rows in s.by_measure.get(c.measure or "", {}).values() for m in rows]
+    return bool(read) and lo is not None and hi is not None and all(2 * m.u > hi - lo for m in read)
 
 
 __all__ = ["LEVELS", "Evidence", "FaultVerdict", "Sheet", "UnitVerdict", "blind", "judge_fault", "strengths"]

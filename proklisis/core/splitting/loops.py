@@ -41,26 +41,44 @@ def skating_foot(figure: Figure) -> str:
     return min(off, key=lambda s: off[s])
 
 
+def _ends(s: str) -> tuple[str, str]:
+    """Front and back of a foot's blade."""
+    return f"{s}_blade_front", f"{s}_blade_back"
+
+
 def blade_middle(figure: Figure, s: str) -> Array:
-    if f"{s}_blade_front" in figure.points and f"{s}_blade_back" in figure.points:
-        return (figure[f"{s}_blade_front"] + figure[f"{s}_blade_back"]) / 2
+    front, back = _ends(s)
+    if front in figure.points and back in figure.points:
+        return (figure[front] + figure[back]) / 2
     return figure[f"{s}_ankle"]
+
+
+def _boot_worth(figure: Figure, s: str) -> float:
+    """What the boot is worth beside the blade that it carries along; 0 where either is not marked or hardly seen."""
+    ends, boots = _ends(s), (f"{s}_toe", f"{s}_heel")
+    if not all(n in figure.points for n in (*ends, *boots)):
+        return 0.0
+    shown = figure.axes[0]
+    seen = np.isfinite(figure[boots[0]][:, shown] + figure[boots[1]][:, shown])
+    return figure.worth(list(boots), beside=list(ends)) if seen.mean() >= LEAST_SEEN else 0.0
+
+
+def _whole(x: Array, t: Array) -> Array:
+    """Columns of ``x`` with their gaps bridged."""
+    return np.stack([bridged(x[:, k], t) for k in range(x.shape[1])], axis=1)
 
 
 def _foot_middle(figure: Figure, s: str) -> Array:
     """The blade's middle; from above the boot, which it carries along, is read with it against the noise."""
-    middle = blade_middle(figure, s)
-    needed = [f"{s}_{part}" for part in ("blade_front", "blade_back", "toe", "heel")]
-    if figure.view != "above" or not all(name in figure.points for name in needed):
+    middle, worth = blade_middle(figure, s), _boot_worth(figure, s)
+    if figure.view != "above" or not worth:
         return middle
-    ahead = (figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, :2]
+    front, back = _ends(s)
+    ahead = (figure[front] - figure[back])[:, :2]
     off = ((figure[f"{s}_toe"] + figure[f"{s}_heel"]) / 2 - middle)[:, :2]
     aside = ahead[:, ::-1] * [1.0, -1.0]
-    if np.isfinite(off[:, 0]).mean() < LEAST_SEEN:
-        return middle
     size = np.nanmean((ahead**2).sum(axis=1))
     steady = [float(np.nanmean((off * way).sum(axis=1)) / size) for way in (ahead, aside)]
-    worth = figure.worth(needed[2:], beside=needed[:2])
     out = middle.copy()
     out[:, :2] += np.nan_to_num(worth / (1 + worth) * (off - steady[0] * ahead - steady[1] * aside))
     return out
@@ -72,7 +90,7 @@ def trace(figure: Figure) -> Array:
     def work() -> Array:
         drift = figure["scene_drift"] if "scene_drift" in figure.points else 0.0
         path = _foot_middle(figure, skating_foot(figure)) - drift
-        path = np.stack([bridged(path[:, k], figure.t) for k in range(3)], axis=1)
+        path = _whole(path, figure.t)
         smooth = lowpass(path, figure.fps, TRACE_HZ)
         if figure.view not in (None, "above"):
             return smooth
@@ -87,19 +105,13 @@ def trace(figure: Figure) -> Array:
 
 def _blade_from_above(figure: Figure, s: str) -> Array:
     """(n, 2) the blade from back to front, the boot that points with it read against the noise."""
-
-    def pointing(front: str, back: str) -> Array:
-        way = (figure[front] - figure[back])[:, :2]
-        return np.stack([bridged(way[:, k], figure.t) for k in (0, 1)], axis=1)
-
-    ends, boots = (f"{s}_blade_front", f"{s}_blade_back"), (f"{s}_toe", f"{s}_heel")
-    blade = pointing(*ends)
-    if not all(n in figure.points and np.isfinite(figure[n][:, 0]).mean() >= LEAST_SEEN for n in boots):
+    front, back = _ends(s)
+    blade, worth = _whole((figure[front] - figure[back])[:, :2], figure.t), _boot_worth(figure, s)
+    if not worth:
         return blade
-    boot = pointing(*boots)
+    boot = _whole((figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, :2], figure.t)
     size = (boot**2).sum()
     along, across = (boot * blade).sum() / size, (boot[:, 0] * blade[:, 1] - boot[:, 1] * blade[:, 0]).sum() / size
-    worth = figure.worth(list(boots), beside=list(ends))
     turned: Array = along * boot + across * boot[:, ::-1] * [-1.0, 1.0]
     return (blade + worth * turned) / (1 + worth)
 
@@ -111,7 +123,7 @@ def _sideways_drift(figure: Figure, path: Array) -> Array:
     across it is an error of the flow or of the blade's direction, or a skid, and is laid to each by its usual size.
     """
     s, flow = skating_foot(figure), "scene_drift"
-    ends = (f"{s}_blade_front", f"{s}_blade_back")
+    ends = _ends(s)
     if flow not in figure.points or not all(name in figure.points for name in ends):
         return np.zeros_like(path)
     blade = lowpass(_blade_from_above(figure, s), figure.fps, TRACE_HZ)
@@ -223,7 +235,7 @@ def _rebuilt(figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int,
         return [None] * len(tops)
     share = np.clip(shown / whole, -1.0, 1.0)
     s = skating_foot(figure)
-    noise = figure.worst_u(f"{s}_blade_front", f"{s}_blade_back")
+    noise = figure.worst_u(*_ends(s))
     out: list[tuple[float, float] | None] = []
     for top, reach in zip(tops, reaches, strict=True):
         found = rebuild(figure.t, y, blade, share, top, reach, noise)
@@ -235,16 +247,14 @@ def _rebuilt(figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int,
 def _blade_along(figure: Figure) -> Array | None:
     """(n,) the blade's length along the picture, the boot read with it; None where it is not marked."""
     s = skating_foot(figure)
-    if f"{s}_blade_front" not in figure.points or f"{s}_blade_back" not in figure.points:
+    front, back = _ends(s)
+    if front not in figure.points or back not in figure.points:
         return None
-    blade = bridged((figure[f"{s}_blade_front"] - figure[f"{s}_blade_back"])[:, 1], figure.t)
-    if f"{s}_toe" not in figure.points or f"{s}_heel" not in figure.points:
+    blade, worth = bridged((figure[front] - figure[back])[:, 1], figure.t), _boot_worth(figure, s)
+    if not worth:
         return blade
     boot = (figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, 1]
     seen = np.isfinite(boot)
-    if seen.sum() < LEAST_SEEN * len(seen):
-        return blade
-    worth = figure.worth([f"{s}_toe", f"{s}_heel"], beside=[f"{s}_blade_front", f"{s}_blade_back"])
     size, off = np.polyfit(boot[seen], blade[seen], 1)
     return np.where(seen, (blade + worth * (size * boot + off)) / (1 + worth), blade)
 

@@ -9,13 +9,11 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
+from proklisis.core.views import ONLY_3D, VIEW_WORDS
 from proklisis.web.clubs.models import Club
 from proklisis.web.riders.models import LEVELS, Rider
 
-VIEWS = [
-    ("front", "From the front"), ("rear", "From behind"), ("side_left", "From the rider's left"),
-    ("side_right", "From the rider's right"), ("above", "From above"), ("oblique", "At an angle"),
-]  # fmt: skip
+VIEWS = [(view, words[0].upper() + words[1:]) for view, words in VIEW_WORDS.items() if view != ONLY_3D]
 
 
 class Run(models.Model):
