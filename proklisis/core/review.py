@@ -18,7 +18,7 @@ from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
 from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
-from proklisis.core.playbook.choose import prescribe
+from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings import (
     Reading,
@@ -28,7 +28,8 @@ from proklisis.core.readings import (
     uncertain_facts,
 )
 from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
-from proklisis.core.sheet import RunSheet, check_ids, parse_sheet
+from proklisis.core.sheet import RunSheet, parse_sheet
+from proklisis.core.sheet_check import check_sheet
 from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
@@ -243,7 +244,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             ],
         }
     )  # fmt: skip
-    check_ids(sheet, book)
+    check_sheet(sheet, book)
     return sheet
 
 
@@ -279,5 +280,5 @@ def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -
     ``name`` is what errors call the sheet.
     """
     book = playbook(sheet.discipline)
-    check_ids(sheet, book, name)
-    return prescribe(sheet, book, dropped)
+    check_sheet(sheet, book, name)
+    return prescribe(sheet, book, dropped, name)

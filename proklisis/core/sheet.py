@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import json
+from math import isfinite
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, WithJsonSchema
 from pydantic.dataclasses import dataclass
 
 from proklisis.core.errors import InputError
-from proklisis.core.measures.shared import SHARED
-from proklisis.core.playbook.check import first_problem, nearest
-from proklisis.core.playbook.schema import Level, Playbook
+from proklisis.core.playbook.check import first_problem
+from proklisis.core.playbook.schema import Level
 from proklisis.core.tracks import View
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -39,9 +39,29 @@ class Clip(Strict):
     view_offset_deg: Finite | None = None
 
 
+class NamedClip(Clip):
+    """One of several clips; clips of one ``pass`` show the same units."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+    id: Annotated[str, Field(min_length=1)]
+    pass_: Annotated[int, Field(ge=1, alias="pass")] = 1
+
+
+def _condition(value: Any) -> Any:
+    if isinstance(value, float) and not isfinite(value):
+        raise ValueError("the number is not finite")
+    if not isinstance(value, str | bool | int | float):
+        raise ValueError("a condition is a word, a number, true or false")
+    return value
+
+
+Condition = Annotated[Any, AfterValidator(_condition), WithJsonSchema({"type": ["string", "number", "boolean"]})]
+
+
 class Segment(Strict):
     n: int = Field(ge=1)
     kind: str
+    clip: str | None = None
     side: Literal["left", "right", "l", "r"] | None = None
     edge_side: Literal["toe", "heel"] | None = None
     hand_side: Literal["onside", "offside"] | None = None
@@ -49,23 +69,76 @@ class Segment(Strict):
     ball: int | None = None
     start_s: Finite | None = None
     end_s: Finite | None = None
+    #: Where the view changes on the way.
+    view: View | None = None
+    view_offset_deg: Finite | None = None
+    #: What differs here from the run's conditions.
+    conditions: dict[str, Condition] = {}
+
+
+Limb = Literal["l", "r", "outside", "inside", "front", "back"]
 
 
 # A sheet has thousands of these: a dataclass with slots is read in half the time of a model.
 @dataclass(config=ConfigDict(extra="forbid"), slots=True, kw_only=True)
 class SheetMeasure:
     id: str
-    limb: str | None = None
+    limb: Limb | None = None
     segment: int | None = None
     phase: str | None = None
     value: Finite
     u: Positive = 0.0
+    clip: str | None = None
 
 
 class Observation(Strict):
+    """What a coach saw, or looked for and did not see: the id of an observation or of a fault."""
+
     id: str
     segment: int | None = None
+    segments: Annotated[list[int], Field(min_length=1)] | None = None
+    side: str | None = None
+    clip: str | None = None
     sure: bool = True
+    seen: bool = True
+
+    @property
+    def numbers(self) -> list[int] | None:
+        """The units it names, or None."""
+        return self.segments if self.segment is None else [self.segment]
+
+
+class Chosen(Strict):
+    """The coach's own choice in place of the software's."""
+
+    main: str | None = None
+    cue: Annotated[str, Field(min_length=1)] | None = None
+    drill: str | None = None
+
+
+class Before(Strict):
+    value: Finite
+    u: Positive
+
+
+class Aim(Strict):
+    """A retest row of the last prescription, with what was measured then."""
+
+    measure: str
+    limb: Limb | None = None
+    phase: str | None = None
+    side: str = "both"
+    target: tuple[Finite | None, Finite | None]
+    before: Before | None = None
+
+
+class Refused(Strict):
+    """A measure that the clip could not give: why, in words, and the points that would have to be marked for it."""
+
+    measure: str
+    reason: Literal["view", "frame_rate", "blur", "not_measured"]
+    words: str
+    points: list[str] = []
 
 
 class RunSheet(Strict):
@@ -77,12 +150,16 @@ class RunSheet(Strict):
     rider: Rider
     intention: Intention = Intention()
     schools: dict[str, str] = {}
-    conditions: dict[str, str | bool | Finite] = {}
+    conditions: dict[str, Condition] = {}
     gear: dict[str, Any] = {}
     clip: Clip = Clip()
+    clips: list[NamedClip] = []
     segments: list[Segment] = []
     measures: list[SheetMeasure] = []
+    refused: list[Refused] = []
     observations: list[Observation] = []
+    chosen: Chosen = Chosen()
+    previous: list[Aim] = []
 
 
 def parse_sheet(data: str | bytes | dict[str, Any], name: str = "sheet") -> RunSheet:
@@ -99,42 +176,3 @@ def parse_sheet(data: str | bytes | dict[str, Any], name: str = "sheet") -> RunS
     except ValidationError as e:
         path, words = first_problem(e)
         raise InputError(words, f"{name}: {path}", "see docs/schemas/run-sheet.json") from e
-
-
-def check_ids(sheet: RunSheet, book: Playbook, name: str = "sheet") -> None:
-    """Refuse ids that the discipline does not know, naming the nearest known ones."""
-
-    def known(word: str, ids: Any, where: str) -> None:
-        if word not in ids:
-            raise InputError(f"{word!r} is not known in {book.discipline}", f"{name}: {where}", nearest(word, ids))
-
-    numbers = {s.n for s in sheet.segments}
-    if len(numbers) != len(sheet.segments):
-        raise InputError("two segments have the same number", f"{name}: segments")
-    for i, s in enumerate(sheet.segments):
-        if s.kind != book.unit:
-            raise InputError(f"{s.kind!r} is not a unit of {book.discipline}", f"{name}: segments.{i}.kind",
-                             f"its unit is {book.unit!r}")  # fmt: skip
-    # A sheet has thousands of values: they are gone through one by one only where one is wrong.
-    ids, phases, where = {m.id for m in sheet.measures}, {m.phase for m in sheet.measures}, {m.segment for m in sheet.measures}
-    measures = {*book.measures, *SHARED}
-    wrong = not (ids <= measures and phases <= {None, *book.phases} and where <= {None, *numbers})
-    for i, m in enumerate(sheet.measures if wrong else ()):
-        known(m.id, measures, f"measures.{i}.id")
-        if m.phase is not None:
-            known(m.phase, book.phases, f"measures.{i}.phase")
-        if m.segment is not None and m.segment not in numbers:
-            raise InputError(f"there is no segment {m.segment}", f"{name}: measures.{i}.segment",
-                             "list it under segments or leave the key out")  # fmt: skip
-    for i, o in enumerate(sheet.observations):
-        known(o.id, book.observation_ids, f"observations.{i}.id")
-        if o.segment is not None and o.segment not in numbers:
-            raise InputError(f"there is no segment {o.segment}", f"{name}: observations.{i}.segment",
-                             "list it under segments or leave the key out")  # fmt: skip
-    for i, fault in enumerate(sheet.intention.faults):
-        known(fault, book.faults, f"intention.faults.{i}")
-    for question, option in sheet.schools.items():
-        known(question, book.schools, f"schools.{question}")
-        known(option, book.schools[question].options, f"schools.{question}")
-    for key in sheet.conditions:
-        known(key, book.conditions, f"conditions.{key}")

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.choose import band_words
+from proklisis.core.playbook.words import band_words
 from proklisis.core.playbook.schema import Condition, Playbook, Range
 from proklisis.core.review import CARVE, playbook, playbook_ids
 from proklisis.core.splitting.library import splitter

@@ -9,7 +9,8 @@ import yaml
 
 from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.check import load_playbook
-from proklisis.core.playbook.choose import prescribe, target_words
+from proklisis.core.playbook.prescription import prescribe
+from proklisis.core.playbook.words import target_words
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.sheet import parse_sheet
 
@@ -22,7 +23,7 @@ def book(faults: dict[str, dict[str, Any]], **more: Any) -> Playbook:
         for name, fault in faults.items()
     }
     raw = {
-        "format": "playbook/1", "discipline": "toy", "title": "Toy", "family": "turns", "unit": "turn",
+        "format": "playbook/1", "discipline": "toy", "title": "Toy", "family": "turns", "unit": "turn", "units": "turns",
         "phases": ["transition", "entry", "belly", "finish"],
         "measures": ["lean", "edge", "knee_flex", "hip_flex", "turn_time", "shoulder_tilt", "angulation"], "faults": full,
         "drills": {"d": {"title": "D", "sign": "It works.", "steps": STEPS}}, "cautions": ["Stop on pain."], **more,

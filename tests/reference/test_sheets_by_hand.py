@@ -149,7 +149,7 @@ case("snowboard", "back_foot_slide", None, {"slip_angle@finish": 45, "turn_width
 case("snowboard", "straight_legs", "both", {"knee_flex[front]": 8, "knee_flex[back]": 10, "flex_range": 3}, sides=BOARD, level="novice")
 case("double_pole", "uphill_not_compact", None, {"plant_fore@plant": 0.4, "body_fall@plant": 30}, conditions={"terrain": "up", "effort": "race"}, level="advanced")
 case("double_pole", "arm_lever_missing", None, {"elbow_dip": 2, "elbow_flex[l]@release": 80, "elbow_flex[r]@release": 80, "pole_angle@plant": 5}, level="advanced")
-case("double_pole", "toes_wasted", None, {"heel_rise": 22, "heel_at_plant": 0, "heel_rise_lead": 0.05}, seen=["fades"], level="advanced", conditions={"effort": "long"})
+case("double_pole", "toes_wasted", None, {"heel_rise": 20, "heel_at_plant": 0, "heel_rise_lead": 0.05}, seen=["fades"], level="advanced", conditions={"effort": "race"})
 case("double_pole", "slanted_plant", None, {"pole_angle@plant": 30, "elbow_flex[l]@release": 80}, level="novice", conditions={"effort": "race", "terrain": "flat"})
 case("figure_loop", "leans_in", "left", {"lean_in": each(20, 5)}, seen=[("skid_mark", [1, 3, 5])], sides=TURNS, conditions={"edge": "outside"})
 case("figure_loop", "looks_down", "both", {"gaze_drop": 60, "lean_in": 18}, seen=["skid_mark"], sides=TURNS, conditions={"edge": "outside"})

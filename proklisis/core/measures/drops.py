@@ -27,6 +27,7 @@ declare_table("""
 lead_speed | ratio | Boat speed | boat speed ÷ water speed | side_left, side_right, above | *
 boat_angle | deg | Boat angle | boat off the drop's line, + right | above, front, rear | *
 catch_at_lip | s | Catch at the lip | catch of the last stroke relative to the bow over the lip, − early | side_left, side_right |
+stroke_hold | s | Stroke held | time the blade stays in after the bow is over the lip | side_left, side_right |
 reach | ratio | Reach | blade ahead of the feet ÷ arm length | side_left, side_right |
 stroke_depth | ratio | Stroke depth | share of the blade under water | side_left, side_right |
 missed_strokes | ratio | Missed strokes | beats without a stroke in the lead-in | side_left, side_right |
@@ -63,6 +64,12 @@ def _last_stroke(f: Figure, unit: Unit) -> tuple[float, float, str] | None:
 def catch_at_lip(f: Figure, unit: Unit) -> float:
     stroke = _last_stroke(f, unit)
     return stroke[0] - unit.events["lip"] if stroke else float("nan")
+
+
+@computed("stroke_hold", points=(*BOAT, *BLADES, "lip"), model_u=0.02)
+def stroke_hold(f: Figure, unit: Unit) -> float:
+    stroke = _last_stroke(f, unit)
+    return stroke[1] - unit.events["lip"] if stroke else float("nan")
 
 
 @computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r"))

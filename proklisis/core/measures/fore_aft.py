@@ -91,6 +91,16 @@ def elbow_fore(f: Figure) -> Array:
     return _ahead_of_trunk(f, "elbow")
 
 
+@measure(
+    id="outside_hand_sweep", unit="ratio", title="Outer hand ahead", views=SIDE_VIEWS, phases=("belly",),
+    formula="outer wrist toward the outside ski's tip, ahead of the trunk line ÷ arm length",
+    points=("l_wrist", "r_wrist", *ARMS), model_u=0.012, angle=("mid_shoulder", "outside_wrist"),
+)  # fmt: skip
+def outside_hand_sweep(f: Figure) -> Array:
+    """How far the outer hand reaches ahead of the trunk."""
+    return _ahead_of_trunk(f, "wrist", "outside") * UPPER_ARM_TO_TRUNK / (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK)
+
+
 declare(
     id="pole_plant_fore", unit="ratio", title="Pole plant ahead",
     doc="How far ahead of the boot's toe the basket touches the snow.",

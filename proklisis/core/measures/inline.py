@@ -26,6 +26,7 @@ v_angle | deg | V of the feet | angle between the feet while stepping, toes out 
 v_angle_glide | deg | V in the glide | angle between the feet while rolling | front |
 step_width | ratio | Step width | distance of the feet ÷ hip width | front |
 single_support | s | Time on one foot | touch-down of one foot to touch-down of the other | |
+speed_gain | m/s | Speed gained | speed gained over the steps between two glides | |
 step_forward | ratio | Step forward | landing foot ahead of the other ÷ foot length | side_left, side_right |
 shoulder_over_hip | ratio | Shoulder over hip | shoulder ahead of the hip ÷ trunk length | side_left, side_right |
 """)

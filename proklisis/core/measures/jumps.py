@@ -7,11 +7,11 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
-from proklisis.core.measures.geometry import length
+from proklisis.core.measures.geometry import flexion, length
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.physics import flight as fly
 from proklisis.core.physics.rotation import air_time_needed
-from proklisis.core.splitting.events import at, between
+from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.flights import SET_S
 from proklisis.core.splitting.units import Unit
 
@@ -22,6 +22,9 @@ ANKLES = ("l_ankle", "r_ankle")
 THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
+#: The position is left where it is this much wider than its tightness; the swing and the calf's last push take so long,
+#: seconds (the push: handbook; the others house choices).
+OPEN_FROM, SWING_S, PUSH_S = 1.3, 0.6, 0.1
 #: How far the shin leans forward as the blade touches down (house choice).
 LANDING_SHIN_DEG = 8.0
 
@@ -29,6 +32,10 @@ declare_table("""
 takeoff_tilt | deg | Take-off tilt | take-off foot → mid_shoulder off the vertical away from the landing side at the last contact | front, rear |
 tightness | ratio | Tightness | greatest elbow or ankle distance from the axis ÷ shoulder width while spinning | front, rear |
 free_leg_through | ratio | Free leg through | free knee ahead of the take-off knee at the last contact ÷ thigh length | side_left, side_right |
+swing_width | ratio | Width of the swing | free foot's greatest distance to the side of the take-off leg in the swing ÷ leg length | front, rear |
+ankle_push | deg | Calf's push | stretch of the take-off ankle in the last 0.1 s of contact | side_left, side_right |
+check_out_at | s | Check-out | before the first contact at which the position leaves its tightness | |
+entry_time | s | Entry time | from the turn of the entry step to the last contact | |
 spin_up_time | s | Spin-up time | take-off to the tightest position | |
 edge_at_landing | deg | Edge at the landing | blade's edge on touching down, + outside, − inside | front, rear |
 air_margin | s | Air time to spare | air time − what the planned rotations need at this skater's rotation period | |
@@ -70,6 +77,13 @@ def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
 )
 def tightness(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t
+    wide = np.nanpercentile(length(f["r_shoulder"] - f["l_shoulder"]), 95)
+    spinning = between(f, _off_axis(f), a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a))
+    return float(np.nanpercentile(spinning, 90)) / float(wide)
+
+
+def _off_axis(f: Figure) -> Array:
+    """Greatest distance of an elbow or ankle from the axis feet → shoulders, in the figure's unit."""
     foot = np.nan_to_num(f["mid_ankle"])
     axis = np.nan_to_num(f["mid_shoulder"]) - foot
     axis = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 1e-9)
@@ -77,9 +91,32 @@ def tightness(f: Figure, unit: Unit) -> float:
     for name in ("l_elbow", "r_elbow", *ANKLES):
         d = np.nan_to_num(f[name]) - foot
         far.append(np.linalg.norm(d - (d * axis).sum(axis=1, keepdims=True) * axis, axis=1))
-    wide = np.nanpercentile(length(f["r_shoulder"] - f["l_shoulder"]), 95)
-    spinning = between(f, np.max(far, axis=0), a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a))
-    return float(np.nanpercentile(spinning, 90)) / float(wide)
+    return np.asarray(np.max(far, axis=0))
+
+
+@computed("check_out_at", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.03, angle=("mid_ankle", "mid_shoulder"))
+def check_out_at(f: Figure, unit: Unit) -> float:
+    a, b = unit.start.t, unit.end.t
+    far, t = between(f, _off_axis(f), a, b), between(f, f.t, a, b)
+    tight = float(np.nanpercentile(between(f, _off_axis(f), a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a)), 90))
+    held = np.flatnonzero(far <= OPEN_FROM * tight)
+    return b - float(t[held[-1]]) if len(held) else float("nan")
+
+
+@computed("swing_width", points=(*ANKLES, *HIPS, *SHOULDERS), model_u=0.05, angle=ANKLES)
+def swing_width(f: Figure, unit: Unit) -> float:
+    s = takeoff_foot(f, unit)
+    free = "r" if s == "l" else "l"
+    off = between(f, np.abs((f[f"{free}_ankle"] - f[f"{s}_ankle"])[:, 0]), unit.start.t - SWING_S, unit.start.t)
+    return float(np.nanmax(off)) / leg(f) if np.isfinite(off).any() else float("nan")
+
+
+@computed("ankle_push", points=("l_knee", "r_knee", *ANKLES, "l_toe", "r_toe"), model_u=4.0, angle=("l_knee", "l_ankle", "l_toe"))
+def ankle_push(f: Figure, unit: Unit) -> float:
+    s = takeoff_foot(f, unit)
+    stretched = 180.0 - flexion(f[f"{s}_knee"], f[f"{s}_ankle"], f[f"{s}_toe"])
+    when = unit.events["takeoff"]
+    return at(f, stretched, when, 0.02) - at(f, stretched, when - PUSH_S, 0.02)
 
 
 @computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)

@@ -34,7 +34,7 @@ press_smooth | ratio | Smooth press | 1 is one smooth press and rise of the knee
 free_leg_pass | ratio | Free leg passes | where along the loop the free foot passes the skating foot | above |
 shoulder_turn | deg | Shoulder turn | turn of the shoulders from entry to exit | above |
 lean_in | deg | Lean into the circle | trunk lean toward the middle of the loop | front, rear |
-blade_pressure | ratio | Pressure on the blade | −1 toe … +1 heel at the far end | above, front, rear | round
+blade_pressure | ratio | Pressure on the blade | −1 toe … +1 heel, at the far end or on the way in | above, front, rear | round, trace_in
 """)
 
 
@@ -188,11 +188,13 @@ def lean_in(f: Figure, unit: Unit) -> float:
     return float(np.degrees(np.arctan(lean * back)))
 
 
-@computed("blade_pressure", points=(*BLADES, *LEGS, *SHOULDERS), model_u=0.02, angle=("mid_ankle", "com"))
-def blade_pressure(f: Figure, unit: Unit) -> float:
+@computed("blade_pressure", "phase", points=(*BLADES, *LEGS, *SHOULDERS), model_u=0.02, angle=("mid_ankle", "com"))
+def blade_pressure(f: Figure, unit: Unit, phase: str | None) -> float:
     s = skating_foot(f)
     blade = _forward(f)
     d = np.nan_to_num(f["com"] - (f[f"{s}_blade_front"] + f[f"{s}_blade_back"]) / 2)
     blade[:, 2] = 0.0
     ahead = 2 * (d * blade).sum(axis=1) / np.maximum((blade**2).sum(axis=1), 1e-9)
+    if phase == "trace_in":
+        return -float(np.nanmean(between(f, ahead, *unit.phases["trace_in"])))
     return -at(f, ahead, unit.events["far"], 0.05)

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion
+from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
+from proklisis.core.measures.geometry import flexion, full_trunk
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.splitting.events import at, between, leg, onset, peak_time
 from proklisis.core.splitting.units import Unit
@@ -16,6 +17,8 @@ Array = NDArray[np.float64]
 declare_table("""
 pole_angle | deg | Pole angle | pole off the vertical at the plant, + tip behind the grip | side_left, side_right | plant
 plant_fore | ratio | Plant ahead | pole tip ahead of the binding at the plant ÷ leg length | side_left, side_right | plant
+plant_reach | ratio | Reach at the plant | pole grip ahead of the shoulder at the plant ÷ arm length | side_left, side_right | plant
+hand_height | ratio | Hands at the plant | pole grip over the shoulder at the plant ÷ trunk length | side_left, side_right | plant
 elbow_dip | deg | Elbow give | elbow angle at the plant − smallest in the first third of the drive | side_left, side_right |
 body_fall | deg | Body fall | ankle → mid_shoulder forward of the vertical at the plant | side_left, side_right | plant
 heel_rise | deg | Heel rise | angle of the foot at its highest | side_left, side_right |
@@ -75,6 +78,17 @@ def pole_angle(f: Figure, unit: Unit) -> float:
 @computed("plant_fore", points=(*POLES, *FEET), model_u=0.006, angle=("l_toe", "l_pole_tip"))
 def plant_fore(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_tip") - _mid(f, "toe"))[:, 1] / leg(f), unit.events["plant"])
+
+
+@computed("plant_reach", points=(*POLES, *ARMS, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip"))
+def plant_reach(f: Figure, unit: Unit) -> float:
+    arm = (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
+    return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 1] / arm, unit.events["plant"])
+
+
+@computed("hand_height", points=(*POLES, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip"))
+def hand_height(f: Figure, unit: Unit) -> float:
+    return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 2] / full_trunk(f), unit.events["plant"])
 
 
 @computed("elbow_dip", points=ARMS, model_u=1.5, angle=("l_shoulder", "l_elbow", "l_wrist"))

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.landmarks import BLADES
+from proklisis.core.measures.counted import counted_in
 
 Array = NDArray[np.float64]
 Stat = Literal["mean", "max", "min", "rise"]
@@ -69,6 +70,13 @@ class Measure:
     #: Value of one unit, of a phase in it, or of the run, for families measured by repeated draws.
     compute: Compute | None = None
     scope: Scope = "unit"
+    #: Lowest and highest value that anybody can have; what lies outside was read or said wrongly.
+    possible: tuple[float, float] | None = None
+
+    @property
+    def of(self) -> str:
+        """What a ratio or a count is counted in; "" where the unit says it."""
+        return counted_in(self.id, self.unit, self.formula)
 
     def seen_from(self, board: bool) -> tuple[str, ...]:
         """Views that show it; ``board`` for a rider who stands sideways on one."""

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, knee_flexion, length, wrap
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import derivative, lowpass
@@ -23,6 +24,8 @@ WAKES = ("wake_l", "wake_r")
 ROCK_HZ, CENTRE_S, SNAP_S, LET_GO, REVERSAL_DEG = 1.2, 0.25, 0.35, 0.55, 5.0
 #: Low-pass of the legs' bend, and of the lean for counting its reversals, hertz (house choices).
 BEND_HZ, REVERSAL_HZ = 4.5, 2.0
+#: The first wake acts on the lean for so long, seconds (house choice).
+WAKE_S = 0.2
 #: The widest point is held while the skier is within this share of it.
 WIDEST = 0.97
 
@@ -32,13 +35,18 @@ edge_change_end | ratio | Edge change ends | lateral position where the change o
 edge_change_sd | ratio | Spread of the edge change | spread of its start over the run, wakes | front, rear |
 load_lean | deg | Lean under load | greatest lean away from the boat | front, rear |
 load_peak_at | ratio | Place of the greatest load | lateral position of the greatest lean, wakes | front, rear |
+first_wake_rise | deg | Rise at the first wake | lean that is lost at the first wake | front, rear |
 turn_lean | deg | Turn lean | lean on the turning edge at the ball | front, rear |
 preset_share | ratio | Lean set before the ball | lean half-way from edge change to ball ÷ turn lean | front, rear |
 lean_reversals | ratio | Lean reversals | changes of the lean's direction between edge change and ball | front, rear |
+handle_gap | ratio | Handle from the hips | handle from the hips in the edge change ÷ arm length | front, rear, side_left, side_right | edge_change
 body_open | deg | Body open | shoulders turned away from the boat, 0 square to it | above |
 hip_give | deg | Hip give | change of hip flexion across the wakes | side_left, side_right |
 knee_give | deg | Knee give | change of knee flexion across the wakes | side_left, side_right |
 foot_sway | ratio | Foot-to-foot sway | swing of com fore and aft from crossing to ball ÷ leg length | side_left, side_right |
+foot_bias | ratio | Foot-to-foot bias | com_fore_aft at the ball less the crossing's mean ÷ leg length | side_left, side_right | ball
+arrival_time | s | Arrival | later (+) than the skier's own even time at the second wake | front, rear |
+pull_out_knee | deg | Knees in the pull-out | knee flexion in the pull-out for the gate | side_left, side_right |
 release_wakes | ratio | Release | lateral position where the outer hand lets go, wakes | front, rear |
 inside_lean_at_release | deg | Lean at the release | lean to the inside when the hand lets go | front, rear |
 apex_dwell | s | Time at the widest | from the widest point to turning in | front, rear, above |
@@ -105,6 +113,31 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     """Times and lean on the turning edge from the end of the edge change to the ball."""
     a = unit.events.get("edge_end", unit.events["centre"] + 0.25)
     return between(f, f.t, a, unit.end.t), -between(f, _lean(f, unit), a, unit.end.t)
+
+
+@computed("first_wake_rise", points=(*BODY, *WAKES), model_u=1.0, angle=("mid_ankle", "com"))
+def first_wake_rise(f: Figure, unit: Unit) -> float:
+    place = unit.events["way"] * f.once("place", lambda: rope_signal(f).deg)
+    t, x = between(f, f.t, unit.start.t, unit.events["centre"]), between(f, place, unit.start.t, unit.events["centre"])
+    over = np.flatnonzero(x >= -1.0)
+    if not len(over):
+        return float("nan")
+    when = float(t[over[0]])
+    before, after = between(f, _lean(f, unit), when - WAKE_S, when), between(f, _lean(f, unit), when, when + WAKE_S)
+    return max(float(np.nanmax(before) - np.nanmin(after)), 0.0)
+
+
+@computed("handle_gap", "phase", points=("handle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"), model_u=0.06, angle=("mid_hip", "handle"))
+def handle_gap(f: Figure, unit: Unit, phase: str | None) -> float:
+    a, b = unit.phases.get(phase or "edge_change", (unit.start.t, unit.end.t))
+    away = length(f["handle"] - f["mid_hip"]) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    return float(np.nanmean(between(f, away, a, b)))
+
+
+@computed("foot_bias", points=BODY, model_u=0.02, angle=("mid_ankle", "com"))
+def foot_bias(f: Figure, unit: Unit) -> float:
+    ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
+    return at(f, ahead, unit.end.t, 0.1) - float(np.nanmean(between(f, ahead, unit.start.t, unit.events["centre"])))
 
 
 @computed("turn_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))

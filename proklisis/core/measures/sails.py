@@ -27,13 +27,15 @@ rig_room | ratio | Room to the rig | head to mast ÷ arm length | front, rear | 
 hips_inside | ratio | Hips inside | mid_hip to the inside of the feet ÷ hip width | front, rear | *
 rail_min | deg | Least rail | least board tilt to the inside over the arc | front, rear |
 foot_change_time | s | Foot change | from opening the rig to the change of feet | side_left, side_right, above |
+feet_from_start | s | Feet from the start | from the start of the carve to the feet changed | side_left, side_right, above |
+front_foot_place | ratio | Place of the front foot | new front foot behind the front straps ÷ foot length | side_left, side_right, above |
 entry_angle | deg | Entry angle | course off the wind on entering | above |
 exit_angle | deg | Exit angle | course off the wind on leaving | above |
 arc | deg | Arc | change of course | above |
 speed_kept | ratio | Speed kept | speed out ÷ speed in | above |
 slow_zone_time | s | Time in the slow zone | time between 120° and 240° off the wind | above, side_left, side_right, front, rear |
 rig_release_gap | s | Hand free | time the hand is free while the rig swings | front, rear |
-head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after the release ÷ arm length | side_left, side_right |
+head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after the release ÷ arm length | side_left, side_right | rig_change
 """)
 
 
@@ -75,6 +77,11 @@ def rail_min(f: Figure, unit: Unit) -> float:
 @computed("foot_change_time", points=("l_ankle", "r_ankle", *BOARD, *RIG), model_u=0.03)
 def foot_change_time(f: Figure, unit: Unit) -> float:
     return unit.events["feet"] - unit.events.get("open", float("nan"))
+
+
+@computed("feet_from_start", points=("l_ankle", "r_ankle", *BOARD), model_u=0.05)
+def feet_from_start(f: Figure, unit: Unit) -> float:
+    return unit.events["feet"] - unit.start.t
 
 
 def _off_wind(f: Figure, when: float) -> float:

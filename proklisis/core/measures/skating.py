@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import knee_flexion, length
 from proklisis.core.measures.registry import computed, declare_table
-from proklisis.core.splitting.events import at, between, leg
+from proklisis.core.splitting.events import at, between, leg, onset
 from proklisis.core.splitting.steps import foot_height, foot_of
 from proklisis.core.splitting.units import Unit
 
@@ -28,6 +28,7 @@ LAST_SHARE = 0.4
 declare_table("""
 blade_lean | deg | Blade lean | shank and blade off the vertical at the middle of the push | front, rear |
 push_time | s | Push time | touch-down to lift | |
+pressure_delay | s | Delay of the pressure | touch-down to the start of the knee's extension | side_left, side_right |
 late_share | pct | Late share | share of the push after the knee has 90 % of its extension | front, rear, side_left, side_right |
 push_side | deg | Push direction | direction of the push across travel, 0 down through the skate, 90 out to the side | front, rear | push_end
 knee_drive | ratio | Knee drive | recovering knee ahead of the support ankle at touch-down ÷ thigh | side_left, side_right |
@@ -66,6 +67,12 @@ def extension(f: Figure, s: str) -> Array:
     if f.view not in ("side_left", "side_right"):
         return length(hip - ankle) / leg(f)
     return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
+
+
+@computed("pressure_delay", points=LEGS, model_u=0.02, angle=("l_hip", "l_knee", "l_ankle"))
+def pressure_delay(f: Figure, unit: Unit) -> float:
+    a, b = _push(unit)
+    return onset(f, -knee_flexion(f, foot_of(unit)[0]), a, b) - a if np.isfinite(b) else float("nan")
 
 
 @computed("late_share", points=LEGS, model_u=4.0)

@@ -64,6 +64,8 @@ def load_playbook(text: str, name: str = "playbook", find: Callable[[str], str] 
     return book
 
 
+#: What follows from several conditions of a run (see ``under``).
+FOLLOWS = ("wave_to_height",)
 #: The ways of splitting; the table of them cannot be read from here, since its measures need playbooks.
 SPLIT_BY = (
     "carve", "board_turns", "poling", "steps", "jumps", "rolls", "loops", "corners", "features", "crossings", "gybes", "waves", "drops",
@@ -81,11 +83,23 @@ def problems(book: Playbook) -> list[str]:
     for m in book.measures:
         known(m, REGISTRY, "measures")
     conditions = [(f"fault {i}", f.when) for i, f in book.faults.items()]
+    conditions += [(f"fault {i} unless", x.unless) for i, f in book.faults.items() for x in f.links if x.unless]
     conditions += [(f"strength {i}", s.when) for i, s in book.strengths.items()]
+
+    def given(wanted: Iterable[str], where: str) -> None:
+        for key in wanted:
+            if key.startswith("noted."):
+                known(key.removeprefix("noted."), book.observations, f"{where} given")
+            elif not key.startswith(("rider.", "gear.")):
+                known(key, {*book.conditions, *FOLLOWS}, f"{where} given")
+
     for where, condition in conditions:
+        if condition.parts and (condition.given or condition.school or condition.side):
+            out.append(f"{where}: given, school and side stand with a measure or an observation")
         for leaf in condition.leaves():
-            for key in leaf.given:
-                known(key, book.conditions, f"{where} given")
+            given(leaf.given, where)
+            if leaf.less_wanted:
+                given([leaf.less_wanted], where)
             for question, option in leaf.school.items():
                 known(question, book.schools, f"{where} school")
                 known(option, book.schools[question].options if question in book.schools else (), f"{where} school")
@@ -100,11 +114,17 @@ def problems(book: Playbook) -> list[str]:
                 # Shared measures are declared for turns and read in the phases of every family.
                 if leaf.phase not in own and own != TURN_PHASES:
                     out.append(f"{where}: {leaf.measure} is not read at {leaf.phase}")
+    used = {leaf.observation for _, c in conditions for leaf in c.leaves()}
+    used |= {key.removeprefix("noted.") for key in book.asked_under}
+    used |= {g.observation for g in book.gear} | {x.observation for x in book.limits}
+    out += [f"observation {i} is used by nothing: no fault, strength, gear or limit" for i in book.observations if i not in used]
     for i, f in book.faults.items():
-        for target in f.leads_to:
-            known(target, book.faults, f"fault {i} leads_to")
-        for d in f.drills:
+        for link in f.links:
+            known(link.to, book.faults, f"fault {i} leads_to")
+            given(link.given, f"fault {i} leads_to")
+        for d in (*f.drills, *(d for way in (f.below, f.above) if way for d in way.drills)):
             known(d, book.drills, f"fault {i} drills")
+        given({*f.tolerated, *(key for h in f.heavier for key in h.given)}, f"fault {i}")
         if not any(f.when.leaves()):
             out.append(f"fault {i} can never fire")
     if book.split is not None:
@@ -116,13 +136,28 @@ def problems(book: Playbook) -> list[str]:
         for option in defaults:
             known(option, school.options, f"school {i} default")
         for o in school.options.values():
-            for fault in (*o.drops, *o.cues, *(s.fault for s in o.shifts)):
+            for fault in (*o.drops, *o.cues, *o.not_at, *(s.fault for s in o.shifts)):
                 known(fault, book.faults, f"school {i}")
+            for d in o.drills:
+                known(d, book.drills, f"school {i} drills")
     for g in book.gear:
         known(g.observation, book.observations, "gear")
         for fault in g.explains:
             known(fault, book.faults, "gear")
-    loop = find_cycle({i: f.leads_to for i, f in book.faults.items()})
+    for limit in book.limits:
+        known(limit.observation, book.observations, "limits")
+        for m in limit.measures:
+            known(m, book.measures, "limits")
+    for fact in book.fairness:
+        given(fact.given, "fairness")
+    for easier in book.easier:
+        known(easier.drill, book.drills, "easier")
+        given(easier.given, "easier")
+    for fault in (*book.by_eye, *(i for half in book.halves.values() for i in half)):
+        known(fault, book.faults, "by_eye or halves")
+    for m in book.front_foot.measures if book.front_foot else ():
+        known(m, book.measures, "front_foot")
+    loop = find_cycle({i: tuple(x.to for x in f.links) for i, f in book.faults.items()})
     if loop:
         out.append("the causes run in a circle: " + " → ".join(loop))
     return out

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from proklisis.core.physics.rotation import air_time_needed
-from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.schema import Level, Playbook
+from proklisis.core.playbook.under import Under
 from proklisis.core.sheet import RunSheet, SheetMeasure
 from proklisis.core.uncertainty import propagate
 
@@ -13,7 +14,7 @@ from proklisis.core.uncertainty import propagate
 ONE_ROLL = 1.0
 
 
-def derived(sheet: RunSheet, book: Playbook) -> RunSheet:
+def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
     """Return the sheet with derived values added where they are not given.
 
     ``air_margin``: air time − the air time that the planned rotations need at this rider's own
@@ -21,32 +22,31 @@ def derived(sheet: RunSheet, book: Playbook) -> RunSheet:
     need is then that of a spin at the band's edge.
     ``shortfall``, ``over_rotation``: planned − landed rotations in degrees, and landed − planned.
     """
-    planned = sheet.conditions.get("planned_rotations", ONE_ROLL if "over_rotation" in book.measures else None)
-    if isinstance(planned, bool) or not isinstance(planned, int | float):
-        return sheet
-    slowest = _slowest_spin(sheet, book)
-    ways: dict[str, tuple[tuple[str, ...], Callable[..., float]]] = {
-        "air_margin": (("air_time", "rotation_period"), lambda air, period: air - air_time_needed(planned, min(period, slowest))),
-        "shortfall": (("rotations",), lambda turns: 360.0 * (planned - turns)),
-        "over_rotation": (("rotations",), lambda turns: turns - planned),
+    ways: dict[str, tuple[tuple[str, ...], Callable[..., Callable[..., float]]]] = {
+        "air_margin": (("air_time", "rotation_period"), lambda planned, slowest: lambda air, period: air - air_time_needed(planned, min(period, slowest))),
+        "shortfall": (("rotations",), lambda planned, _: lambda turns: 360.0 * (planned - turns)),
+        "over_rotation": (("rotations",), lambda planned, _: lambda turns: turns - planned),
     }
     by_id = {(m.id, m.segment): m for m in sheet.measures}
     more: dict[tuple[str, int | None], SheetMeasure] = {}
     for measure, (sources, way) in ways.items():
         for segment in {m.segment for m in sheet.measures if m.id == sources[0]} if measure in book.measures else ():
+            planned = under.given(segment).get("planned_rotations", ONE_ROLL if "over_rotation" in book.measures else None)
             # What is given for the whole run stands for each unit.
             told = [m for i in sources if (m := by_id.get((i, segment)) or by_id.get((i, None))) is not None]
-            if len(told) < len(sources):
+            if len(told) < len(sources) or isinstance(planned, bool) or not isinstance(planned, int | float):
                 continue
+            slowest = _slowest_spin(sheet.level, book, under, segment)
             given = (measure, segment) in by_id or (measure, None) in by_id
             if not given or (measure == "air_margin" and told[1].value > slowest):
-                v = propagate(way, [m.value for m in told], [m.u for m in told])
+                v = propagate(way(planned, slowest), [m.value for m in told], [m.u for m in told])
                 more[measure, segment] = SheetMeasure(id=measure, segment=segment, value=v.value, u=v.u)
     kept = [m for m in sheet.measures if (m.id, m.segment) not in more]
     return sheet.model_copy(update={"measures": [*kept, *more.values()]})
 
 
-def _slowest_spin(sheet: RunSheet, book: Playbook) -> float:
-    """Upper edge in seconds of the band of ``rotation_period`` on this run, or infinity."""
-    bands = (c.band_for(sheet.level) for f in book.faults.values() for c in f.when.leaves() if c.measure == "rotation_period")
+def _slowest_spin(level: Level, book: Playbook, under: Under, segment: int | None) -> float:
+    """Upper edge in seconds of the band of ``rotation_period`` in a unit, or infinity."""
+    whens = [w for i in book.faults if (w := under.when(i, segment)) is not None]
+    bands = (c.band_for(level) for w in whens for c in w.leaves() if c.measure == "rotation_period" and not c.hangs_on)
     return min((b[1] for b in bands if b is not None and b[1] is not None), default=float("inf"))

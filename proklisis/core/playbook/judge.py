@@ -14,8 +14,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from proklisis.core.landmarks import in_words
-from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.notes import Notes
 from proklisis.core.playbook.schema import (
     LEVELS,
     Band,
@@ -23,17 +22,17 @@ from proklisis.core.playbook.schema import (
     Fault,
     Level,
     Playbook,
+    Way,
 )
+from proklisis.core.playbook.under import Under
 from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.uncertainty import Value, probability_outside
-from proklisis.core.views import in_views
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
 CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
 MAX_SEVERITY = 3.0
-#: Frames a second that times of the trade want, and the units that rest on times.
-FAST_FPS, OF_TIME = 120, ("s", "hz", "deg/s")
-UNSURE_P = 0.85  # a coach's "maybe" counts as likely
+#: A best unit is named among so many of its kind.
+OF_KIND = 3
 
 
 class Evidence(NamedTuple):
@@ -60,6 +59,8 @@ class UnitVerdict(NamedTuple):
     severity: float
     evidence: tuple[Evidence, ...]
     observed: tuple[str, ...] = ()
+    #: Where the coach's eye and the measures differ: what was measured (``p`` is then the eye's).
+    against: UnitVerdict | None = None
 
     @property
     def verdict(self) -> Verdict:
@@ -89,17 +90,25 @@ class FaultVerdict:
     units: tuple[UnitVerdict, ...]
     phase: str | None
     order: int
+    #: On which side of its band it is missed in most units, and in how many it is missed on the other.
+    way: Way | None = None
+    other_way: int = 0
 
     @property
     def evidence(self) -> list[Evidence]:
         return [e for u in self.units if u.fires for e in u.evidence]
 
+    @property
+    def fired(self) -> list[UnitVerdict]:
+        return [u for u in self.units if u.fires]
+
 
 class Sheet:
-    """A run sheet, indexed for judging."""
+    """A run sheet, indexed for judging under its schools and conditions."""
 
-    def __init__(self, sheet: RunSheet, book: Playbook) -> None:
+    def __init__(self, sheet: RunSheet, book: Playbook, under: Under | None = None) -> None:
         self.sheet, self.book = sheet, book
+        self.under = under or Under(book, sheet, {})
         self.level: Level = sheet.level
         self.by_measure: dict[str, dict[int | None, list[SheetMeasure]]] = {}
         # What no band asks for is on the sheet for a coach to read; there may be thousands of it.
@@ -109,12 +118,8 @@ class Sheet:
                 self.by_measure.setdefault(m.id, {}).setdefault(m.segment, []).append(m)
         #: What each condition asks for at this level; conditions live as long as the playbook.
         self.held: dict[int, _Held] = {}
-        self.observed: dict[str, dict[int | None, bool]] = defaultdict(dict)
-        names = book.observation_ids
-        for o in sheet.observations:
-            seen = self.observed[names.get(o.id, o.id)]
-            seen[o.segment] = o.sure or seen.get(o.segment, False)
         self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
+        self.notes = Notes(sheet.observations, self.segments, book.noted)
         self._units: list[int | None] = sorted(self.segments) or [None]  # type: ignore[assignment]
         self._places: dict[str | None, int] = {phase: k for k, phase in enumerate(book.phases)}
         self._sides = {n: self._side(s) for n, s in self.segments.items()}
@@ -136,6 +141,12 @@ class Sheet:
         if c.phase:
             return [m for m in here if m.phase == c.phase] or [m for m in here if m.phase is None]
         return [m for m in here if m.phase is None] or here
+
+    def best(self, c: Condition, unit: int | None) -> SheetMeasure | None:
+        """The least value of a condition's measure among the units of this one's side; None where they are too few."""
+        mine = [n for n in self._units if n is None or self.side_of(n) == self.side_of(unit)]
+        rows = [v[0] for n in mine if (v := self.values(c, c.measure or "", n))]
+        return min(rows, key=lambda m: m.value) if len(rows) >= OF_KIND else None
 
     def place_of(self, phase: str | None) -> int:
         """Place of a phase in the unit; 0 for none."""
@@ -173,13 +184,20 @@ class _Held(NamedTuple):
 
 def _held(s: Sheet, c: Condition) -> _Held:
     band = c.band_for(s.level)
-    name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{c.minus}" if c.minus else str(c.measure)
+    less = c.minus or ("best" if c.less_best else "wanted" if c.less_wanted else "")
+    name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{less}" if less else str(c.measure)
     s.held[id(c)] = out = _Held(band, 1.0 if c.inside or band is None else c.scale_for(s.level), name)
     return out
 
 
 def _compared(s: Sheet, c: Condition, unit: int | None, read: list[SheetMeasure]) -> list[tuple[SheetMeasure, Value]]:
     """Each value that was read with what is held against the band: its difference or its quotient."""
+    if c.less_wanted is not None:
+        wanted = s.under.given(unit).get(c.less_wanted)
+        return [(m, Value(m.value - wanted, m.u)) for m in read] if isinstance(wanted, int | float) else []
+    if c.less_best:
+        best = s.best(c, unit)
+        return [(m, Value(m.value - best.value, 0.0 if m is best else hypot(m.u, best.u))) for m in read] if best else []
     if c.minus is not None:
         less = s.values(c, c.minus, unit)
         return [(m, Value(m.value - less[0].value, hypot(m.u, less[0].u))) for m in read if less]
@@ -187,10 +205,18 @@ def _compared(s: Sheet, c: Condition, unit: int | None, read: list[SheetMeasure]
     return [(m, _over(m, below[0])) for m in read if below and below[0].value > 0]
 
 
+def compared_rows(s: Sheet, c: Condition, unit: int | None) -> list[Value]:
+    """What a measured condition holds against its band in a unit: one value for each limb or phase that was read."""
+    read = s.values(c, c.measure or "", unit)
+    if not (c.minus or c.over or c.less_best or c.less_wanted):
+        return [Value(m.value, m.u) for m in read]
+    return [v for _, v in _compared(s, c, unit, read)]
+
+
 def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     assert c.measure is not None
     band, scale, name = s.held.get(id(c)) or _held(s, c)
-    if (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
+    if c.hangs_on or (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
         return UnitVerdict(unit, None, 0.0, ())
     if band is None:
         return UnitVerdict(unit, 0.0, 0.0, ())
@@ -198,7 +224,7 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     worst, told = (-1.0, 0.0), None
     read = s.values(c, c.measure, unit)
     # A value by itself serves as it is: it has ``value`` and ``u`` too.
-    for m, v in zip(read, read, strict=True) if c.minus is None and c.over is None else _compared(s, c, unit, read):
+    for m, v in zip(read, read, strict=True) if name == c.measure else _compared(s, c, unit, read):
         if lo is not None and hi is not None and 2 * v.u > hi - lo:
             continue  # wider than its band: no verdict can rest on it
         outside = probability_outside(v.value, v.u, lo, hi)
@@ -216,16 +242,15 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     """Judge one condition, with its parts, in one unit."""
     if c.observation is not None:
-        seen = s.observed.get(c.observation, {})
-        if unit in seen or None in seen:
-            sure = seen.get(unit, False) or seen.get(None, False)
-            return UnitVerdict(unit, 1.0 if sure else UNSURE_P, c.severity, (), (c.observation,))
-        return UnitVerdict(unit, None, 0.0, ())
+        p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(c.observation, unit)
+        return UnitVerdict(unit, p, c.severity if p else 0.0, (), (c.observation,) if p else ())
     if c.measure is not None:
         return _measured(s, c, unit)
-    parts = [judge_condition(s, part, unit) for part in (*c.any, *c.all)]
+    parts = [judge_condition(s, part, unit) for part in c.parts]
     told = [p for p in parts if p.p is not None]
-    if c.any:
+    if c.any or c.pattern:
+        if c.pattern and len(told) < len(parts) and not any(p.fires for p in told):
+            return UnitVerdict(unit, None, 0.0, ())  # a picture is right only where all of it was seen
         if len(told) < 2:
             return told[0] if told else UnitVerdict(unit, None, 0.0, ())
         top = max(told, key=lambda p: (p.fires, p.p or 0.0, p.severity))
@@ -263,20 +288,57 @@ def _sorted_out(part: UnitVerdict, told: list[UnitVerdict]) -> UnitVerdict:
     return part._replace(p=1.0 if holds else 0.0)
 
 
-def _combined(verdicts: Iterable[UnitVerdict]) -> Verdict:
-    fired = [v.p or 0.0 for v in verdicts if v.fires]
-    return "clear" if fired and float(np.median(fired)) >= CLEAR else "likely"
+def _combined(told: Iterable[UnitVerdict]) -> Verdict:
+    """The verdict over units. Units of one clip share its errors: those that are unclear speak as loud as those that fire."""
+    looks = [v.p or 0.0 for v in told if v.fires or v.verdict == "unclear"]
+    return "clear" if looks and float(np.median(looks)) >= CLEAR else "likely"
+
+
+def judge_unit(s: Sheet, fault_id: str, unit: int | None) -> UnitVerdict | None:
+    """A fault in one unit: as it was measured, or as the coach's eye has it; None where it is not judged there."""
+    when = s.under.when(fault_id, unit)
+    if when is None:
+        return None
+    eye = s.notes.p(fault_id, unit)
+    if eye is None:
+        return judge_condition(s, when, unit)
+    own = [leaf.severity for leaf in when.leaves() if leaf.observation == fault_id]
+    rest = s.under.measured(fault_id, unit)
+    read = judge_condition(s, rest, unit) if rest is not None else UnitVerdict(unit, None, 0.0, ())
+    if not eye:
+        return UnitVerdict(unit, 0.0, 0.0, (), (), read if read.fires else None)
+    if read.fires:
+        return read._replace(p=max(eye, read.p or 0.0), severity=max(read.severity, own[0] if own else 1.0), observed=(*read.observed, fault_id))
+    against = read if read.p is not None and read.p <= ABSENT else None
+    return UnitVerdict(unit, eye, own[0] if own else 1.0, (), (fault_id,), against)
+
+
+def _way(counted: Iterable[UnitVerdict]) -> tuple[Way | None, int]:
+    """On which side of their bands most units lie, and how many lie on the other."""
+    ways: list[Way] = []
+    for u in counted:
+        missed = [e for e in u.evidence if not e.inside and e.severity > 0]
+        if missed:
+            worst = max(missed, key=lambda e: e.severity)
+            ways.append("below" if worst.band[0] is not None and worst.value < worst.band[0] else "above")
+    if not ways:
+        return None, 0
+    way: Way = "below" if ways.count("below") * 2 > len(ways) else "above"
+    return way, len(ways) - ways.count(way)
 
 
 def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
-    """Judge one fault over all units; None when this level is not judged for it."""
+    """Judge one fault over all units; None when this level, or this run, is not judged for it."""
     if s.level not in fault.levels:
         return None
-    units = [judge_condition(s, fault.when, u) for u in s.units()]
+    judged = [judge_unit(s, fault_id, u) for u in s.units()]
+    units = [u for u in judged if u is not None]
+    if not units:
+        return None
     if s.segments:
-        whole = judge_condition(s, fault.when, None)
+        whole = judge_unit(s, fault_id, None)
         # A value or observation for the whole run stands beside the units it was not given for.
-        if whole.p is not None and all(u.p is None for u in units):
+        if whole is not None and whole.p is not None and all(u.p is None for u in units):
             units = [whole]
     told = [u for u in units if u.p is not None]
     fired = [u for u in told if u.fires]
@@ -311,17 +373,20 @@ def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
     severity = float(np.mean([u.severity for u in counted])) if counted else 0.0
     orders = [(e.order, e.phase) for u in counted for e in u.evidence]
     order, phase = min(orders, key=lambda x: x[0]) if orders else (len(s.book.phases), None)
-    verdict: Verdict = _combined(counted) if counted else ("unclear" if status == "unclear" else status)  # type: ignore[assignment]
-    return FaultVerdict(fault_id, status, verdict, side, share, severity, tuple(units), phase, order)
+    looks = group if status == "present" else told
+    verdict: Verdict = _combined(looks) if counted else ("unclear" if status == "unclear" else status)  # type: ignore[assignment]
+    return FaultVerdict(fault_id, status, verdict, side, share, severity, tuple(units), phase, order, *_way(counted))
 
 
 def strengths(s: Sheet) -> list[str]:
     """Ids of the strengths shown: inside the band clearly on 80 % of units, or observed."""
     out = []
     for strength_id, strength in s.book.strengths.items():
+        if s.level not in strength.levels:
+            continue
         c = strength.when
         if c.observation is not None:
-            if s.observed.get(c.observation):
+            if s.notes.seen(c.observation):
                 out.append(strength_id)
             continue
         results = [judge_condition(s, c, u) for u in s.units()]
@@ -332,31 +397,4 @@ def strengths(s: Sheet) -> list[str]:
     return out
 
 
-def blind(s: Sheet, fault: Fault) -> tuple[str, str]:
-    """Return why a fault cannot be told (reason id) and how to film, or what to mark, next time."""
-    clip = s.sheet.clip
-    measures = [REGISTRY[leaf.measure] for leaf in fault.when.leaves() if leaf.measure]
-    if not measures:
-        return "not_measured", "Look for it yourself; only the eye tells."
-    wanted = list(dict.fromkeys(v for m in measures for v in m.views))
-    if clip.view is not None and wanted and clip.view not in wanted:
-        return "view", f"Film it {in_views(wanted)}."
-    wide = [REGISTRY[leaf.measure] for leaf in fault.when.leaves() if leaf.measure and _too_wide(s, leaf)]
-    if wide and clip.fps is not None and clip.fps < FAST_FPS and all(m.unit in OF_TIME for m in wide):
-        return "frame_rate", f"Film at {FAST_FPS} frames a second or more: {clip.fps:g} a second leave too wide a ±."
-    if wide:
-        return "blur", "Film closer, with a short shutter and a steady camera: the ± is wider than what is wanted."
-    if not wanted:
-        return "not_measured", "Track the points it needs, or mark them by hand."
-    lacking = [m for m in measures if m.id not in s.by_measure] or measures
-    return "not_measured", f"Track or mark {', '.join(dict.fromkeys(in_words(p) for m in lacking for p in m.points[:4]))}."
-
-
-def _too_wide(s: Sheet, c: Condition) -> bool:
-    """Whether a condition was read, and no verdict can rest on it: each ± is wider than the band."""
-    lo, hi = c.band_for(s.level) or (None, None)
-    read = [m for rows in s.by_measure.get(c.measure or "", {}).values() for m in rows]
-    return bool(read) and lo is not None and hi is not None and all(2 * m.u > hi - lo for m in read)
-
-
-__all__ = ["LEVELS", "Evidence", "FaultVerdict", "Sheet", "UnitVerdict", "blind", "judge_fault", "strengths"]
+__all__ = ["LEVELS", "Evidence", "FaultVerdict", "Sheet", "UnitVerdict", "judge_fault", "strengths"]

@@ -6,6 +6,8 @@ One YAML file per discipline is read into these models. They also give the JSON 
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -25,14 +27,19 @@ class Range(Strict):
 
     min: float | None = None
     max: float | None = None
+    or_unknown: bool = False
 
     def holds(self, value: object) -> bool:
+        if value is None:
+            return self.or_unknown
         if isinstance(value, bool) or not isinstance(value, int | float):
             return False
         return (self.min is None or value >= self.min) and (self.max is None or value < self.max)
 
 
-Wanted = Range | tuple[str | bool, ...]
+#: Values of a condition under which something is judged: a range of numbers, or a list of values. ``null`` in
+#: the list, or ``or_unknown`` of a range, stands for a condition that was not given.
+Wanted = Range | tuple[str | bool | None, ...]
 
 
 class Condition(Strict):
@@ -40,15 +47,22 @@ class Condition(Strict):
 
     ``band`` is good inside; give one for all levels or one per level (a level that is left
     out is not judged). ``over`` divides by a second measure of the same unit, ``minus`` takes
-    one away. ``inside`` turns the test round: it fires when the value lies in the band.
+    one away; ``less_best`` takes away the best (least) value of the run's units of the same side,
+    ``less_wanted`` the value that the named condition asks for. ``inside`` turns the test round:
+    it fires when the value lies in the band.
 
-    ``side`` limits it to units of one side, ``given`` to runs whose conditions hold one of the
+    ``side`` limits it to units of one side, ``given`` to units whose conditions hold one of the
     listed values or a number in a range, ``school`` to runs under an option of a school.
+
+    ``any`` fires when one part does, ``all`` when all do. ``pattern`` is one picture over several
+    phases: it fires when one part does, and is right only where every part was read.
     """
 
     measure: str | None = None
     over: str | None = None
     minus: str | None = None
+    less_best: bool = False
+    less_wanted: str | None = None
     side: str | None = None
     given: dict[str, Wanted] = {}
     school: dict[str, str] = {}
@@ -61,14 +75,17 @@ class Condition(Strict):
     severity: float = 1.0
     any: tuple[Condition, ...] = ()
     all: tuple[Condition, ...] = ()
+    pattern: tuple[Condition, ...] = ()
+    #: Conditions of the run that it hangs on and that were not given. Filled in for a run, not written in a file.
+    hangs_on: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _one_kind(self) -> Condition:
-        kinds = [self.measure is not None, self.observation is not None, bool(self.any), bool(self.all)]
+        kinds = [self.measure is not None, self.observation is not None, *map(bool, (self.any, self.all, self.pattern))]
         if sum(kinds) != 1:
-            raise ValueError("a condition is one of: measure, observation, any, all")
-        if self.over is not None and self.minus is not None:
-            raise ValueError(f"the condition on {self.measure} takes over or minus, not both")
+            raise ValueError("a condition is one of: measure, observation, any, all, pattern")
+        if sum((self.over is not None, self.minus is not None, self.less_best, self.less_wanted is not None)) > 1:
+            raise ValueError(f"the condition on {self.measure} takes one of over, minus, less_best, less_wanted")
         if self.measure is not None and self.band is None:
             raise ValueError(f"the condition on {self.measure} needs a band")
         bands = self.band.values() if isinstance(self.band, dict) else [self.band] if self.band else []
@@ -93,11 +110,27 @@ class Condition(Strict):
         assert band is not None and band[0] is not None and band[1] is not None
         return (band[1] - band[0]) / 2 or 1.0
 
+    @property
+    def parts(self) -> tuple[Condition, ...]:
+        """The conditions that it is made of; none for a measured or an observed one."""
+        return (*self.any, *self.all, *self.pattern)
+
     def leaves(self) -> list[Condition]:
         """All measured and observed conditions below this one."""
-        if self.any or self.all:
-            return [leaf for c in (*self.any, *self.all) for leaf in c.leaves()]
-        return [self]
+        return [leaf for c in self.parts for leaf in c.leaves()] if self.parts else [self]
+
+    def rebuilt(self, change: Callable[[Condition], Condition | None]) -> Condition | None:
+        """The condition with ``change`` done to each leaf; None where nothing is left of it.
+
+        A part of ``any`` or ``pattern`` for which ``change`` gives None is left out; of ``all`` it takes the whole along.
+        """
+        if not self.parts:
+            return change(self)
+        kept = {k: [x.rebuilt(change) for x in getattr(self, k)] for k in ("any", "all", "pattern")}
+        if None in kept["all"]:
+            return None
+        new = self.model_copy(update={k: tuple(x for x in v if x is not None) for k, v in kept.items()})
+        return new if new.parts else None
 
 
 class DrillStep(Strict):
@@ -115,19 +148,73 @@ class Drill(Strict):
     caution: str | None = None
 
 
+Way = Literal["below", "above"]
+
+
+class Link(Strict):
+    """What a fault can lead to, where the link holds only so.
+
+    ``given``: under these conditions; ``side``: in units of this side; ``way``: when the band is missed
+    on this side; ``unless``: not where this fires in the units of the fault that would be explained.
+    """
+
+    to: str
+    given: dict[str, Wanted] = {}
+    side: str | None = None
+    way: Way | None = None
+    unless: Condition | None = None
+
+
+class Missed(Strict):
+    """What is said where a fault's band is missed on one of its sides."""
+
+    title: str
+    cues: Annotated[tuple[str, ...], Field(min_length=1)]
+    drills: tuple[str, ...] = ()
+
+
+class Heavier(Strict):
+    """A factor of the ranking under some conditions of the run."""
+
+    given: dict[str, Wanted]
+    by: float = Field(gt=0)
+
+
 class Fault(Strict):
+    """Something to put right. ``title`` and ``seen`` are said of it, ``when`` it is there.
+
+    ``role``: a ``reason`` explains others and is never the main thing; an ``effect`` hangs from others,
+    never is the main thing, and alone only says where to look. ``tolerated``: conditions under which it is
+    told and never the main thing. ``below`` and ``above``: other words where its band is missed on that side.
+    """
+
     title: str
     seen: str
     when: Condition
-    leads_to: tuple[str, ...] = ()
+    leads_to: tuple[str | Link, ...] = ()
     levels: tuple[Level, ...] = LEVELS
     weight: dict[Level, float] = {}
+    heavier: tuple[Heavier, ...] = ()
     safety: bool = False
+    role: Literal["cause", "reason", "effect"] = "cause"
+    tolerated: dict[str, Wanted] = {}
+    below: Missed | None = None
+    above: Missed | None = None
     cues: Annotated[tuple[str, ...], Field(min_length=1)]
     drills: Annotated[tuple[str, ...], Field(min_length=1)]
     worse_first: str | None = None
-    gear: str | None = None
     cautions: tuple[str, ...] = ()
+
+    @property
+    def links(self) -> tuple[Link, ...]:
+        """What it leads to, plain names among them as links that always hold."""
+        return tuple(Link(to=x) if isinstance(x, str) else x for x in self.leads_to)
+
+    def missed(self, way: Way | None) -> Missed:
+        """The words for a side of the band, or those for both."""
+        own = self.below if way == "below" else self.above if way == "above" else None
+        own = own or Missed(title=self.title, cues=self.cues)
+        return own if own.drills else own.model_copy(update={"drills": self.drills})
 
 
 class BandShift(Strict):
@@ -144,6 +231,10 @@ class SchoolOption(Strict):
     shifts: tuple[BandShift, ...] = ()
     drops: tuple[str, ...] = ()
     cues: dict[str, str] = {}
+    #: Fault → phases in which this option does not judge it.
+    not_at: dict[str, tuple[str, ...]] = {}
+    #: Drills that belong to this option and to no other.
+    drills: tuple[str, ...] = ()
 
 
 class School(Strict):
@@ -159,6 +250,7 @@ class School(Strict):
 class Strength(Strict):
     text: str
     when: Condition
+    levels: tuple[Level, ...] = LEVELS
 
 
 class ObservationEntry(Strict):
@@ -170,9 +262,47 @@ class ObservationEntry(Strict):
 
 
 class GearAdvice(Strict):
+    """What to change in the gear, where it was seen; ``explains`` the faults that it then stands before."""
+
     observation: str
     text: str
     explains: tuple[str, ...] = ()
+
+
+class Limit(Strict):
+    """What makes measures less sure: their u grows by ``factor``, and the answer says why."""
+
+    observation: str
+    measures: tuple[str, ...]
+    factor: float = Field(gt=1)
+    text: str
+
+
+class Fairness(Strict):
+    """What is said beside the verdict under some conditions of the run."""
+
+    given: dict[str, Wanted]
+    text: str
+
+
+class Easier(Strict):
+    """A drill that goes with every new movement under some conditions of the run."""
+
+    drill: str
+    given: dict[str, Wanted]
+    reason: str
+
+
+class FrontFoot(Strict):
+    """What cannot be told on a board while the rider's front foot is not known."""
+
+    measures: tuple[str, ...] = ()
+    limbs: tuple[str, ...] = ("front", "back")
+    #: The side of a turn to the right with the left foot in front, and the other one.
+    right_turn: str
+    left_turn: str
+    #: The key of a segment that holds it.
+    key: Literal["edge_side", "hand_side", "face"]
 
 
 class Playbook(Strict):
@@ -182,8 +312,12 @@ class Playbook(Strict):
     discipline: str
     title: str
     family: Literal["turns", "cycles", "flights", "trace", "gybe", "wave", "drop", "wheels"]
+    #: What a run is made of, for one and for several.
     unit: str
-    edge_sides: bool = False
+    units: str
+    front_foot: FrontFoot | None = None
+    #: Whether the rider stands sideways on a board: legs and trunk then show from other views.
+    sideways: bool = False
     #: How runs are split from tracks (see ``core/splitting``); without it they come on run sheets.
     split: str | None = None
     phases: tuple[str, ...]
@@ -197,18 +331,36 @@ class Playbook(Strict):
     schools: dict[str, School] = {}
     strengths: dict[str, Strength] = {}
     gear: tuple[GearAdvice, ...] = ()
+    limits: tuple[Limit, ...] = ()
+    fairness: tuple[Fairness, ...] = ()
+    easier: tuple[Easier, ...] = ()
+    #: Two parts of a unit whose faults are weighed against each other: title → faults.
+    halves: dict[str, tuple[str, ...]] = {}
+    #: Faults that coaches mostly see rather than measure, the likeliest first.
+    by_eye: tuple[str, ...] = ()
+    #: What can be told from where, and which two views go together.
+    views: str = ""
     cautions: tuple[str, ...]
 
     @property
-    def observation_ids(self) -> dict[str, str]:
-        """Every id under which an observation may be named → its own id."""
-        return {name: i for i, o in self.observations.items() for name in (i, *o.also)}
+    def noted(self) -> dict[str, str]:
+        """Every id by which something seen may be noted, of an observation or a fault → its own id."""
+        return {**{i: i for i in self.faults}, **{name: i for i, o in self.observations.items() for name in (i, *o.also)}}
+
+    def counted(self, n: int) -> str:
+        """The word for ``n`` units: turn, turns; push, pushes."""
+        return self.unit if n == 1 else self.units
 
     @property
     def asked(self) -> frozenset[str]:
         """Measures that a fault or a strength asks for."""
         whens = (*(f.when for f in self.faults.values()), *(x.when for x in self.strengths.values()))
         return frozenset(m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m)
+
+    @cached_property
+    def asked_under(self) -> frozenset[str]:
+        """Conditions of the run under which something is judged."""
+        return frozenset(key for f in self.faults.values() for c in f.when.leaves() for key in c.given)
 
     @property
     def from_tracks(self) -> bool:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.choose import describe_evidence
+from proklisis.core.playbook.words import describe_evidence
 from proklisis.core.review import playbook
 from proklisis.footage.still import still
 from proklisis.web.runs.bench import drawn_points

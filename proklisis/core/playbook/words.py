@@ -1,0 +1,88 @@
+"""Numbers of a verdict as sentences: a value with its unit and ±, a band, a target."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.schema import Band, Playbook
+from proklisis.core.uncertainty import digits
+
+UNIT_WORDS = {"deg": "°", "s": " s", "ratio": "", "pct": " %", "deg/s": "°/s", "m": " m", "m/s": " m/s", "hz": " per second"}
+#: What is taken away from a measure, beside other measures.
+LESS = {"best": "own best", "wanted": "wanted"}
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def count_words(n: int) -> str:
+    """Small numbers in words, as a sentence has them."""
+    return NUMBERS[n] if n < len(NUMBERS) else str(n)
+
+
+def lower_first(text: str) -> str:
+    """A sentence as it stands within another."""
+    return text[:1].lower() + text[1:]
+
+
+def listed(words: list[str]) -> str:
+    """a, b and c."""
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+
+
+def phase_words(phase: str) -> str:
+    return phase.replace("_", " ")
+
+
+def _named(measure: str) -> tuple[str, str]:
+    """Title and unit of a measure, of a quotient ``a/b`` or of a difference ``a-b``."""
+    for sign, word in (("/", "÷"), ("-", "−")):
+        first, _, second = measure.partition(sign)
+        if second:
+            unit = f" × {lower_first(REGISTRY[second].title)}" if sign == "/" else unit_words(first)
+            return f"{REGISTRY[first].title} {word} {LESS.get(second) or lower_first(REGISTRY[second].title)}", unit
+    return REGISTRY[measure].title, unit_words(measure)
+
+
+def unit_words(measure: str) -> str:
+    """The unit as it stands behind a number: "°", " s"; a ratio of a named length says of which."""
+    m = REGISTRY[measure]
+    return f" {m.of}" if m.of else UNIT_WORDS[m.unit]
+
+
+def describe_evidence(e: dict[str, Any], unit: str = "unit") -> str:
+    """A piece of evidence of a prescription: "Edge at the belly of turn 3 is 21 ± 4°", with U = 2u.
+
+    ``unit`` is the discipline's own word for one of its units.
+    """
+    name, suffix = _named(e["measure"])
+    phase = f" at the {phase_words(e['phase'])}" if e["phase"] else ""
+    turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
+    spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
+    return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{suffix}"
+
+
+def target_words(target: dict[str, Any]) -> str:
+    """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
+    name, _ = _named(target["measure"])
+    phase = f" at the {phase_words(target['phase'])}" if target["phase"] else ""
+    limb = f", {target['limb']}" if target["limb"] else ""
+    side = "" if target["side"] == "both" else f", {phase_words(target['side'])} side"
+    lo, hi = target["target"]
+    return f"{name}{phase}{limb}{side}: {band_words(target['measure'], (lo, hi))}"
+
+
+def band_words(measure: str, band: Band) -> str:
+    """ "at least 25°", "at most 12°" or "-10 to 10°"."""
+    _, unit = _named(measure)
+    lo, hi = band
+    low, high = (None if x is None else f"{x:g}".replace("-", "−") for x in (lo, hi))
+    if low is None:
+        return f"at most {high}{unit}"
+    if high is None:
+        return f"at least {low}{unit}"
+    return f"{low} to {high}{unit}"
+
+
+def where_words(book: Playbook, fired: int, told: int, side: str) -> str:
+    """ "in 3 of 5 left turns", "in 1 of 1 push"."""
+    return f"in {fired} of {told} {'' if side == 'both' else phase_words(side) + ' '}{book.counted(told)}"
