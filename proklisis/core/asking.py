@@ -21,9 +21,9 @@ from proklisis.core.body import MIDPOINTS
 from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY, Measure
 from proklisis.core.mend import figure_height
+from proklisis.core.playbook.schema import Band, Condition, Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import UNIT_WORDS
-from proklisis.core.playbook.schema import Band, Condition, Playbook
 from proklisis.core.readings import Reading
 from proklisis.core.review import Review, playbook
 from proklisis.core.sheet import RunSheet

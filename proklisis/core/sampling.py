@@ -97,6 +97,9 @@ class Plan:
         for m in measures:
             if m.id not in places or (m.series is None and m.compute is None):
                 continue
+            if m.id in book.by_hand:
+                self.refused.append(Refusal(m.id, "not_measured", f"{m.title} is not read from tracks here: measure it by hand."))
+                continue
             why = refusal(m, figure)
             if why:
                 self.refused.append(why)

@@ -6,8 +6,8 @@ import sys
 from pathlib import Path
 
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.schema import Condition, Fault, Link, Playbook, Range, Wanted
 from proklisis.core.playbook.words import band_words
-from proklisis.core.playbook.schema import Condition, Playbook, Range
 from proklisis.core.review import CARVE, playbook, playbook_ids
 from proklisis.core.splitting.library import splitter
 from proklisis.core.views import ONLY_3D
@@ -18,12 +18,16 @@ def condition_words(c: Condition) -> str:
     """Say in words when a condition makes its fault fire."""
     if c.any:
         return " or ".join(condition_words(x) for x in c.any)
+    if c.pattern:
+        return "the pattern broken: " + " or ".join(condition_words(x) for x in c.pattern)
     if c.all:
         return " and ".join(f"({condition_words(x)})" for x in c.all)
     if c.observation:
-        return f"seen: `{c.observation}`"
+        only = [f"{k} {_given(v)}" for k, v in c.given.items()]
+        return f"seen: `{c.observation}`" + (f" ({', '.join(only)})" if only else "")
     assert c.measure is not None
     name = f"`{c.measure}`" + (f" ÷ `{c.over}`" if c.over else f" − `{c.minus}`" if c.minus else "")
+    name += " − own best" if c.less_best else f" − `{c.less_wanted}`" if c.less_wanted else ""
     where = "".join(f", {x}" for x in (c.phase, c.limb, c.side) if x)
     only = [f"{k} {_given(v)}" for k, v in c.given.items()] + [f"{k}: {v}" for k, v in c.school.items()]
     bands = c.band if isinstance(c.band, dict) else {"": c.band}
@@ -31,10 +35,25 @@ def condition_words(c: Condition) -> str:
     return f"{name}{where} {'inside' if c.inside else 'not'} {wanted}" + (f" ({', '.join(only)})" if only else "")
 
 
-def _given(wanted: Range | tuple[str | bool, ...]) -> str:
+def _given(wanted: Wanted) -> str:
     if isinstance(wanted, Range):
-        return " ".join(f"{w} {v:g}" for w, v in (("from", wanted.min), ("below", wanted.max)) if v is not None)
-    return " or ".join(str(w).lower() if isinstance(w, bool) else w for w in wanted)
+        ends = " ".join(f"{w} {v:g}" for w, v in (("from", wanted.min), ("below", wanted.max)) if v is not None)
+        return ends + (" or not given" if wanted.or_unknown else "")
+    return " or ".join("not given" if w is None else str(w).lower() if isinstance(w, bool) else w for w in wanted)
+
+
+def link_words(link: Link) -> str:
+    """A fault that another can lead to, and where only."""
+    only = [f"{k} {_given(v)}" for k, v in link.given.items()]
+    only += [x.replace("_", " ") for x in (link.side, link.way) if x]
+    only += [f"not where {condition_words(link.unless)}"] if link.unless else []
+    return f"`{link.to}`" + (f" ({', '.join(only)})" if only else "")
+
+
+def _title(f: Fault) -> str:
+    ways = [f"{way}: {x.title}" for way, x in (("below", f.below), ("above", f.above)) if x]
+    roles = {"reason": "a reason, never the main thing", "effect": "an effect, never the main thing"}
+    return "; ".join([f.title, *ways, *([roles[f.role]] if f.role in roles else [])])
 
 
 def lines_of(book: Playbook) -> dict[tuple[str, ...], int]:
@@ -63,7 +82,7 @@ def page(book: Playbook) -> str:
     out += ["## Measures", "", "| id | unit | what | how | seen from | ± of the model | line |", "|---|---|---|---|---|---|---|"]
     for i in book.measures:
         m = REGISTRY[i]
-        seen = m.seen_from(book.edge_sides)
+        seen = m.seen_from(book.sideways)
         views = ", ".join("3-D tracks only" if v == ONLY_3D else v.replace("_", " ") for v in seen) or "any"
         model = f"{2 * m.model_u:g}" if m.model_u else "–"
         out.append(
@@ -75,8 +94,12 @@ def page(book: Playbook) -> str:
     ]
     out += ["", "## Faults", "", "| fault | what is seen | when | leads to |", "|---|---|---|---|"]
     for i, f in book.faults.items():
-        leads = ", ".join(f"`{x}`" for x in f.leads_to) or "–"
-        out.append(f"| `{i}` {f.title} | {f.seen} | {condition_words(f.when)} | {leads} |")
+        leads = ", ".join(map(link_words, f.links)) or "–"
+        out.append(f"| `{i}` {_title(f)} | {f.seen} | {condition_words(f.when)} | {leads} |")
+    if book.views:
+        out += ["", "## What shows from where", "", book.views]
+    if book.by_eye:
+        out += ["", "Mostly seen rather than measured: " + ", ".join(f"`{i}`" for i in book.by_eye) + ". Every fault may be noted by eye."]
     if book.observations:
         out += [
             "",
@@ -85,6 +108,9 @@ def page(book: Playbook) -> str:
             *(f"- {', '.join(f'`{name}`' for name in (i, *o.also))}: {o.title}{' (good)' if o.good else ''}"
               for i, o in book.observations.items()),
         ]
+    extra = [f"- `{g.observation}`: {g.text}" for g in book.gear] + [f"- `{x.observation}`: {x.text}" for x in book.limits]
+    if extra:
+        out += ["", "## Gear and limits", "", *extra]
     for i, s in book.schools.items():
         out += ["", f"## School `{i}`", "", s.question, ""]
         out += [f"- `{o}`: {x.title}. {x.reason}" for o, x in s.options.items()]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -10,6 +10,8 @@ from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Condition, Level, Playbook, Range
+from proklisis.core.playbook.schema import Wanted as WantedValue
+from proklisis.core.playbook.under import all_hold, holds
 from proklisis.simulate.score import Rider, key_of
 
 
@@ -25,7 +27,12 @@ class Wanted:
 
 def measurable(book: Playbook, rider: Rider) -> list[str]:
     """Ids of the faults that can be put in: those with a band on something that is measured."""
-    return [i for i, f in book.faults.items() if _leaves(f.when, rider)]
+    return [i for i, f in book.faults.items() if _leaves(f.when, rider, _given(book, rider))]
+
+
+def _given(book: Playbook, rider: Rider) -> dict[str, object]:
+    """Conditions of the run that is simulated."""
+    return {**book.condition_defaults, **rider.given}
 
 
 def _computed(leaf: Condition) -> bool:
@@ -33,28 +40,24 @@ def _computed(leaf: Condition) -> bool:
     return bool(names) and all(REGISTRY[n].compute or REGISTRY[n].series for n in names)
 
 
-def _fits(leaf: Condition, rider: Rider) -> bool:
-    return all(_holds(wanted, rider.given.get(key)) for key, wanted in leaf.given.items())
+def _fits(leaf: Condition, given: Mapping[str, object]) -> bool:
+    return all_hold(leaf.given, given)
 
 
-def _holds(wanted: Range | tuple[str | bool, ...], value: object) -> bool:
-    return wanted.holds(value) if isinstance(wanted, Range) else value in wanted
-
-
-def _leaves(c: Condition, rider: Rider) -> list[Condition]:
+def _leaves(c: Condition, rider: Rider, given: Mapping[str, object]) -> list[Condition]:
     """The measured leaves that, missed together, make a condition fire; none when there are none."""
     if c.all:
-        parts = [_leaves(x, rider) for x in c.all]
+        parts = [_leaves(x, rider, given) for x in c.all]
         return [leaf for part in parts for leaf in part] if all(parts) else []
-    if c.any:
-        options = [found for x in c.any if (found := _leaves(x, rider))]
+    if c.any or c.pattern:
+        options = [found for x in (*c.any, *c.pattern) if (found := _leaves(x, rider, given))]
         # Every side or phase that has its own band is missed; else the first band that this run has.
-        fitting = [o for o in options if all(_fits(leaf, rider) for leaf in o)] or options[:1]
+        fitting = [o for o in options if all(_fits(leaf, given) for leaf in o)] or options[:1]
         alike = [o[0] for o in fitting if len(o) == 1 and o[0].measure == fitting[0][0].measure]
         if len(alike) > 1:
             return [leaf for leaf in alike if leaf.school == alike[0].school]
         return fitting[0] if fitting else []
-    return [c] if c.measure and _computed(c) else []
+    return [c] if c.measure and c.measure not in rider.unmoved and _computed(c) else []
 
 
 def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float]) -> Wanted:
@@ -64,6 +67,7 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
     """
     out = Wanted()
     able = measurable(book, rider)
+    given = _given(book, rider)
     for fault, strength in faults.items():
         if fault not in book.faults:
             raise InputError(f"the fault {fault!r} is not known in {book.discipline}", "--fault", nearest(fault, book.faults))
@@ -75,15 +79,21 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
             )
         if level not in book.faults[fault].levels:
             raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
-        for leaf in _leaves(book.faults[fault].when, rider):
+        leaves = _leaves(book.faults[fault].when, rider, given)
+        for leaf in leaves:
+            if leaf.inside and any(key_of(x) == key_of(leaf) and not x.inside for x in leaves):
+                continue  # "while above zero" sorts this fault from its neighbour
             band = leaf.band_for(level)
             if band is None:
                 raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
-            out.wishes[key_of(leaf)] = _missed(leaf, band, strength, leaf.scale_for(level) if not leaf.inside else 0.0, rider)
+            wish = _missed(leaf, band, strength, leaf.scale_for(level) if not leaf.inside else 0.0, rider)
+            room = [x.band_for(level) for x in leaves if x.inside and not leaf.inside and key_of(x) == key_of(leaf)]
+            least = [b[0] + 0.2 * leaf.scale_for(level) for b in room if b is not None and b[0] is not None]
+            out.wishes[key_of(leaf)] = max([wish, *least])
             out.schools.update(leaf.school)
             out.measures += [n for n in (leaf.measure, leaf.over, leaf.minus) if n]
             for key, choice in leaf.given.items():
-                if not _holds(choice, rider.given.get(key)):
+                if holds(choice, given.get(key)) is not True:
                     out.given[key] = _example(choice)
     return out
 
@@ -97,9 +107,9 @@ def _missed(leaf: Condition, band: tuple[float | None, float | None], strength: 
     return lo - strength * scale
 
 
-def _example(choice: Range | tuple[str | bool, ...]) -> str | bool | float:
+def _example(choice: WantedValue) -> str | bool | float:
     if not isinstance(choice, Range):
-        return choice[0]
+        return next(x for x in choice if x is not None)
     if choice.min is not None and choice.max is not None:
         return (choice.min + choice.max) / 2
     return choice.min if choice.min is not None else (choice.max or 1.0) * 0.9

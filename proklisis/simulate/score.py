@@ -122,3 +122,5 @@ class Rider:
     stance: str | None = None
     rough: frozenset[str] = frozenset()
     high: frozenset[str] = frozenset()
+    #: Measures that this rider does not miss on purpose.
+    unmoved: frozenset[str] = frozenset()

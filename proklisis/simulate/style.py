@@ -127,6 +127,11 @@ def _simple(target: str, measure: str, **also: object) -> Inject:
     return inject
 
 
+def _block(s: Style, v: Callable[[str], float]) -> Style:
+    # Below zero the shoulders would turn in, which is another fault.
+    return replace(s, separation=0.6, view="above")
+
+
 def _stiff(s: Style, v: Callable[[str], float]) -> Style:
     # The pelvis rolls from foot to foot and bends the outside knee by about 9° of its own.
     return replace(s, flex_range=v("flex_range") + 2.0, view="side_left")
@@ -147,6 +152,7 @@ INJECT: dict[str, Inject] = {
     "scissor_open": _simple("scissor", "scissor"),
     "wide_feet": _simple("boot_growth", "boot_gap_growth"),
     "upper_body_leads": _simple("separation", "separation", view="above"),
+    "no_counter": _block,
     "hip_out": _simple("angulation", "angulation"),
     "banking": _banking,
     "not_level": _simple("shoulder_tilt", "shoulder_tilt"),

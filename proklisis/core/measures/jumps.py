@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
-from proklisis.core.measures.geometry import flexion, length
+from proklisis.core.measures.geometry import length
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.physics import flight as fly
 from proklisis.core.physics.rotation import air_time_needed
@@ -22,9 +22,8 @@ ANKLES = ("l_ankle", "r_ankle")
 THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
-#: The position is left where it is this much wider than its tightness; the swing and the calf's last push take so long,
-#: seconds (the push: handbook; the others house choices).
-OPEN_FROM, SWING_S, PUSH_S = 1.3, 0.6, 0.1
+#: The position is left where it is this much wider than its tightness; the swing takes so long, seconds (house choices).
+OPEN_FROM, SWING_S = 1.3, 0.6
 #: How far the shin leans forward as the blade touches down (house choice).
 LANDING_SHIN_DEG = 8.0
 
@@ -109,14 +108,6 @@ def swing_width(f: Figure, unit: Unit) -> float:
     free = "r" if s == "l" else "l"
     off = between(f, np.abs((f[f"{free}_ankle"] - f[f"{s}_ankle"])[:, 0]), unit.start.t - SWING_S, unit.start.t)
     return float(np.nanmax(off)) / leg(f) if np.isfinite(off).any() else float("nan")
-
-
-@computed("ankle_push", points=("l_knee", "r_knee", *ANKLES, "l_toe", "r_toe"), model_u=4.0, angle=("l_knee", "l_ankle", "l_toe"))
-def ankle_push(f: Figure, unit: Unit) -> float:
-    s = takeoff_foot(f, unit)
-    stretched = 180.0 - flexion(f[f"{s}_knee"], f[f"{s}_ankle"], f[f"{s}_toe"])
-    when = unit.events["takeoff"]
-    return at(f, stretched, when, 0.02) - at(f, stretched, when - PUSH_S, 0.02)
 
 
 @computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)

@@ -39,7 +39,7 @@ first_wake_rise | deg | Rise at the first wake | lean that is lost at the first 
 turn_lean | deg | Turn lean | lean on the turning edge at the ball | front, rear |
 preset_share | ratio | Lean set before the ball | lean half-way from edge change to ball ÷ turn lean | front, rear |
 lean_reversals | ratio | Lean reversals | changes of the lean's direction between edge change and ball | front, rear |
-handle_gap | ratio | Handle from the hips | handle from the hips in the edge change ÷ arm length | front, rear, side_left, side_right | edge_change
+handle_gap | ratio | Handle from the hips | handle from the hips in the edge change ÷ arm length | side_left, side_right | edge_change
 body_open | deg | Body open | shoulders turned away from the boat, 0 square to it | above |
 hip_give | deg | Hip give | change of hip flexion across the wakes | side_left, side_right |
 knee_give | deg | Knee give | change of knee flexion across the wakes | side_left, side_right |

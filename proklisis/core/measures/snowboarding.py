@@ -51,10 +51,12 @@ def hinge(f: Figure) -> Array:
     return toe_sign(f) * (tilt(f, trunk) - tilt(f, legs))
 
 
-@per_frame("shin_to_boot", points=LEGS, model_u=0.8, angle=("l_ankle", "l_knee"))
+@per_frame("shin_to_boot", points=(*LEGS, "base_in", "base_out"), model_u=1.2, angle=("l_ankle", "l_knee"))
 def shin_to_boot(f: Figure) -> Array:
+    """Of the shins against the square to the board's base, + toward the toes."""
     shins = (f["l_knee"] - f["l_ankle"] + f["r_knee"] - f["r_ankle"]) / 2
-    return toe_sign(f) * tilt(f, shins)
+    base = f["base_out"] - f["base_in"]
+    return toe_sign(f) * (tilt(f, shins) - np.degrees(np.arctan2(-base[:, 2], base[:, 0])))
 
 
 @computed("hip_along_board", points=LEGS, model_u=0.02, angle=("mid_ankle", "mid_hip"))

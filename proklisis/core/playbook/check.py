@@ -155,6 +155,8 @@ def problems(book: Playbook) -> list[str]:
         given(easier.given, "easier")
     for fault in (*book.by_eye, *(i for half in book.halves.values() for i in half)):
         known(fault, book.faults, "by_eye or halves")
+    for m in book.by_hand:
+        known(m, book.measures, "by_hand")
     for m in book.front_foot.measures if book.front_foot else ():
         known(m, book.measures, "front_foot")
     loop = find_cycle({i: tuple(x.to for x in f.links) for i, f in book.faults.items()})

@@ -39,8 +39,8 @@ def one_run(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, Places]:
         hidden = {s.n for s in sheet.segments if s.view is not None}
         if not hidden:
             return sheet, Places()
-        views = {s.n: s.view for s in sheet.segments}
-        kept = [m for m in sheet.measures if m.segment not in hidden or shown(book, m.id, views[m.segment])]
+        own = {s.n: s.view for s in sheet.segments}
+        kept = [m for m in sheet.measures if m.segment not in hidden or shown(book, m.id, own[m.segment])]
         return sheet.model_copy(update={"measures": kept}), Places()
     passes = {c.id: c.pass_ for c in sheet.clips}
     first = sheet.clips[0].id

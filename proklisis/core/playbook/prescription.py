@@ -95,7 +95,7 @@ class _Writer:
         """The drills of a fault, without those of a school that is not chosen."""
         own = self._missed(i).drills
         kept = [d for d in own if d not in self.not_now and d != self.said.chosen.drill]
-        return kept or [d for d in own if d != self.said.chosen.drill][: 0 if self.said.chosen.drill else 1]
+        return kept or ([] if self.said.chosen.drill else list(own[:1]))
 
     def _main(self, i: str, gear: list[dict[str, Any]]) -> dict[str, Any]:
         v, chosen, own = self.choice.verdicts[i], self.said.chosen, self.choice.own
@@ -151,7 +151,7 @@ class _Writer:
         }  # fmt: skip
 
     def _evidence(self, e: Evidence, fault: str | None = None) -> dict[str, Any]:
-        out = {
+        out: dict[str, Any] = {
             "measure": e.measure, "limb": e.limb, "segment": self.places.number(e.segment), "phase": e.phase,
             "value": round(e.value, 4), "u": round(e.u, 4), "band": list(e.band), "p": round(e.p, 4),
         }  # fmt: skip

@@ -322,6 +322,8 @@ class Playbook(Strict):
     split: str | None = None
     phases: tuple[str, ...]
     measures: tuple[str, ...]
+    #: Measures of it that come on run sheets only: tracks do not give them in this discipline.
+    by_hand: tuple[str, ...] = ()
     conditions: tuple[str, ...] = ()
     #: What is taken where the sheet does not say.
     condition_defaults: dict[str, str | float | bool] = {}

@@ -165,5 +165,5 @@ RIDER = Rider(
     "side_right",
     views=("side_left",),
     given={"effort": "race", "terrain": "flat"},
-    high=frozenset({"pole_angle", "body_fall"}),
-)
+    high=frozenset({"pole_angle", "body_fall"}), unmoved=frozenset({"flex_range"}),
+)  # fmt: skip

@@ -222,4 +222,5 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
         rig.arm(p, s, middle + 0.36 * sign * d, rig.stack(sign * 0.6, -0.2, -0.7) + 0 * d, seg)
 
 
-RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"height_m": HEIGHT})
+RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"height_m": HEIGHT}, unmoved=frozenset({"stroke_hold"}),
+)  # fmt: skip

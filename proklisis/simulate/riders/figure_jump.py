@@ -22,6 +22,7 @@ def clean(level: Level) -> dict[str, float]:
     return {
         "takeoff_tilt": 1.0, "free_leg_through": 0.55, "air_margin": 0.02, "axis_tilt@set": 3.0, "rotation_period": 0.19,
         "tightness": 0.62, "shortfall": 4.0, "edge_at_landing": 10.0,
+        "swing_width": 0.35, "check_out_at": 0.03,
     }  # fmt: skip
 
 
@@ -66,7 +67,13 @@ def move(score: Score) -> Motion:
         return curve(t, out)
 
     p: rig.Points = {}
-    wide = wished("tightness", [0.16, 9.95], [(-0.25, 1.5), (10.30, 1.5)])
+    position = [(0.0, 1.5)]
+    for a, b, v, out in zip(starts, ends, score.per_unit("tightness"), np.clip(score.per_unit("check_out_at"), 0.0, 0.4), strict=True):
+        position += [(a - 0.25, 1.5), (a + 0.16, float(v)), (b - 0.01 - float(out), float(v)), (b + max(0.14 - float(out), -0.02), 1.5), (b + 0.30, 1.5)]
+    wide = curve(t, position)
+    swung = np.zeros_like(t)
+    for a, v in zip(starts, score.per_unit("swing_width"), strict=True):
+        swung += (float(v) - 0.33) * (seg["thigh"] + seg["shank"]) * np.exp(-(((t - a + 0.35) / 0.15) ** 2))
     free = wished("free_leg_through", [-0.02, 0.03], [(-0.5, -0.9), (0.2, 0.05), (9.9, 0.05), (10.3, -0.9)])
     edge = wished("edge_at_landing", [9.99, 10.10], [(-0.2, 0.0), (0.1, 0.0), (9.9, 0.0), (10.5, 3.0)])
     bend = over([(-0.6, 28), (-0.28, 62), (-0.03, 8), (0.1, 6), (9.93, 14), (10.0, 20), (10.14, 58), (10.7, 32)], 28)
@@ -89,7 +96,7 @@ def move(score: Score) -> Motion:
         swing = np.clip(free, -1.0, 1.6)
         y = lerp(0.30 * swing if s == on else -0.28 + zero, 0.0, np.maximum(carries, air_w))
         z = ground + lerp(0.18 + 0.10 * np.abs(swing), 0.0, np.maximum(carries, 0.9 * air_w))
-        x = side * lerp(0.09, 0.05, air_w)
+        x = side * (lerp(0.09, 0.05, air_w) + (swung if s == on else 0.0))
         rig.feet(p, s, rig.stack(x, y, z), zero, lerp(8.0, 55.0, air_w), seg)
     carry = {off: lerp(bend, free_bend, swap), on: lerp(free_bend, bend, swap)}
     stand = np.where(

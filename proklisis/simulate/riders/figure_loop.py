@@ -20,6 +20,7 @@ def clean(level: Level) -> dict[str, float]:
     return {
         "loop_ratio": 0.667, "loop_length": 1.2, "curvature_peak_at": 0.5, "edge_changes": 0.0, "press_peak_at": 0.5,
         "press_smooth": 0.97, "free_leg_pass": 0.52, "shoulder_turn": 88.0, "lean_in": 3.0, "blade_pressure@round": 0.45,
+        "blade_pressure@trace_in": -0.05,
         "gaze_drop": 12.0,
     }  # fmt: skip
 
@@ -127,7 +128,12 @@ def move(score: Score) -> Motion:
         press += [(place(k, -0.05), 20.0), (place(k, float(peak[k])), deep), (place(k, 1.05), 20.0)]
     knee = curve(t, press)
     chord = rig.reach(seg["shank"], seg["thigh"], knee)
-    back = -0.04 - 0.5 * BLADE_M * (per("blade_pressure@round", [(0.1, 1.0), (0.9, 1.0)], 0.3)) + 0.03
+    # The pressure wanders back to the heel by the far end, and forward again on the way out.
+    wander = [(0.0, 0.0)]
+    for k, (early, far) in enumerate(zip(score.per_unit("blade_pressure@trace_in"), score.per_unit("blade_pressure@round"), strict=True)):
+        wander += [(place(k, x), float(early)) for x in (-0.05, 0.30)] + [(place(k, x), float(far)) for x in (0.45, 0.60)]
+        wander += [(place(k, 1.0), 0.5 * float(far))]
+    back = -0.04 - 0.5 * BLADE_M * curve(t, wander) + 0.03
     right = rig.rightward(bearing)
     hips = p[f"{s}_ankle"] + back[:, None] * along + np.sqrt(np.maximum(chord**2 - back**2 - 0.07**2, 0.1))[:, None] * rig.UP
     offset = np.zeros_like(t)
@@ -187,5 +193,5 @@ def _bridge(start: Array, out: Array, end: Array, into: Array) -> Array:
 
 RIDER = Rider(
     move, clean, "above", views=("side_right", "front"), given={"edge": "outside", "blade_m": BLADE_M},
-    rough=frozenset({"edge_changes"}),
+    rough=frozenset({"edge_changes"}), unmoved=frozenset({"trunk_pitch"}),
 )  # fmt: skip

@@ -21,6 +21,7 @@ def clean(level: Level) -> dict[str, float]:
         "lean_reversals": 0.0, "knee_snap": 50.0, "load_lean": PULL_DEG[level], "load_peak_at": 0.0, "feet_shove": 40.0,
         "body_open": 48.0, "hip_give": 6.0, "hip_give-knee_give": -6.0, "foot_sway": 0.03, "inside_lean_at_release": 16.0,
         "apex_dwell": 1.0, "turn_start": -0.6, "glide_sway": 2.0,
+        "first_wake_rise": 0.0, "handle_gap@edge_change": 0.42,
     }  # fmt: skip
 
 
@@ -87,6 +88,8 @@ def move(score: Score) -> Motion:
     for k, (_, two) in enumerate(changes):
         b = float(apex[k + 1])
         rock += np.clip(np.where((t > two) & (t < b), np.sin(np.pi * (t - two) / max(b - two, 0.1)), 0), 0, 1)
+    for k, v in enumerate(per("first_wake_rise")):
+        lean = lean - ways[k] * max(float(v), 0.0) * bump(t, when(k, -1.0) + 0.06, 0.16)
     lean = lean + np.clip(score["glide_sway"], 0, 40) / 2 * np.sin(2 * np.pi * 3.3 * t) * np.clip(2 * rock, 0, 1)
     centre = [when(k, 0.0) for k in range(len(beats))]
     rope = float(score.given.get("rope_m", 18.25)) + 0.8  # type: ignore[arg-type]
@@ -146,7 +149,7 @@ def move(score: Score) -> Motion:
     rig.head(p, seg, axis, 0.3 * facing, 6.0)
     p["pylon"] = rig.stack(0.0, boat, 1.0)
     hold = (p["l_hip"] + p["r_hip"]) / 2 + 0.12 * upright
-    p["handle"] = hold + 0.42 * rig.unit(p["pylon"] - hold)
+    p["handle"] = hold + (per("handle_gap@edge_change") * (seg["upper_arm"] + seg["forearm"])).mean() * rig.unit(p["pylon"] - hold)
     away = {"l": np.zeros_like(t), "r": np.zeros_like(t)}
     release = per("inside_lean_at_release")
     for k, (one, _) in enumerate(changes):
@@ -184,5 +187,5 @@ RIDER = Rider(
     "front",
     views=("side_right", "above"),
     given={"rope_m": 18.25, "boat_kmh": 55.0, "buoys": True},
-    stance="regular",
-)
+    stance="regular", unmoved=frozenset({"foot_bias"}),
+)  # fmt: skip

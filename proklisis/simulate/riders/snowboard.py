@@ -22,7 +22,7 @@ def clean(level: Level) -> dict[str, float]:
         "knee_flex@belly.front": 48.0, "knee_flex@belly.back": 52.0, "hinge@belly#heel": 16.0, "hinge@belly#toe": 8.0,
         "lean-edge@belly#heel": -2.0, "flex_range": 24.0, "alignment@belly": 9.0, "hip_along_board": 0.01,
         "time_to_fall_line/turn_time": 0.46, "slip_angle@finish": 7.0, "turn_width": 0.78, "knee_gap": 1.0, "gaze_drop": 14.0,
-        "rhythm_cv": 6.0,
+        "rhythm_cv": 6.0, "hands_height": 0.32,
     }  # fmt: skip
 
 
@@ -118,7 +118,8 @@ def move(score: Score) -> Motion:
     rig.trunk(p, seg, zero, zero, opened, axis=axis)
     rig.head(p, seg, axis, heading - side * 0, wish("gaze_drop") + SLOPE)
     for foot, sign in ((front, 1.0), (back, -1.0)):
-        reach = sign * 0.75 * board + toe * 0.35 * level_right - 0.55 * upright
+        low = (0.55 + 1.6 * (0.30 - wish("hands_height")))[:, None]
+        reach = sign * 0.75 * board + toe * 0.35 * level_right - low * upright
         rig.held_arm(p, foot, reach, 40 + zero, -upright + 0 * board, seg)
     return Motion(t, p, np.array([]), SLOPE, {}, score.stature_m, surface=here, place="snow")
 
@@ -140,4 +141,5 @@ def _warp(tau: Array, at: float) -> Array:
     return np.clip(PchipInterpolator([0.0, 0.1 * at, at, 1 - 0.1 * (1 - at), 1.0], [0.0, 0.03, 0.5, 0.97, 1.0])(tau), 0, 1)
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above", "rear"), given={"slope_deg": SLOPE}, stance="regular")
+RIDER = Rider(move, clean, "front", views=("side_right", "above", "rear"), given={"slope_deg": SLOPE}, stance="regular", unmoved=frozenset({"shin_to_boot"}),
+)  # fmt: skip

@@ -126,4 +126,5 @@ def _beat(c: float, d: float, top: float, stay: float) -> list[tuple[float, floa
     return [*knots, (at - 0.05 * d, top), (at + 0.05 * d, top)]
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"power": "moderate", "wave_m": 1.6}, stance="regular")
+RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"power": "moderate", "wave_m": 1.6}, stance="regular", unmoved=frozenset({"lead_arm_open"}),
+)  # fmt: skip

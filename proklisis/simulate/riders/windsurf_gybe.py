@@ -175,4 +175,5 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
         p[f"{s}_elbow"], p[f"{s}_wrist"] = elbow, held
 
 
-RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"wind_kn": 17.0, "water": "flat"})
+RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"wind_kn": 17.0, "water": "flat"}, unmoved=frozenset({"head_ahead_of_mast", "feet_from_start"}),
+)  # fmt: skip

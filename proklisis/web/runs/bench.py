@@ -11,9 +11,9 @@ from proklisis.core.body import MIDPOINTS, centre_of_mass, com_weights
 from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
+from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import UNIT_WORDS
-from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings import side_gaps, side_means
 from proklisis.core.review import CARVE, Review, playbook
 from proklisis.core.sheet import RunSheet
