@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from proklisis.core.errors import InputError
+from proklisis.core.physics.rope import FOOT_M, MILE_M, ROPES_M
 
 Given = str | bool | float
 
@@ -83,14 +84,12 @@ KINDS: dict[str, Kind] = {
 #: Keys whose values a coach may also write as a word or a number.
 FREE = frozenset(i for i, k in KINDS.items() if k.takes == "words")
 
-#: Rope loops of tournament slalom: metres, and feet taken from a 75 ft line (handbook, physics).
-ROPES: tuple[tuple[float, float], ...] = (
-    (18.25, 15), (16.0, 22), (14.25, 28), (13.0, 32), (12.0, 35), (11.25, 38), (10.75, 39.5), (10.25, 41), (9.75, 43),
-)  # fmt: skip
+#: Rope loops of tournament slalom: metres, and feet off.
+ROPES: tuple[tuple[float, float], ...] = tuple((metres, feet) for feet, metres in ROPES_M.items())
 #: How far a said length may lie from a loop: metres by a tape, feet by word of mouth.
 NEAR_M, NEAR_FT = 0.13, 0.3
 ROPE_AS_TYPED = re.compile(r"(\d+(?:\.\d+)?)\s*(m|met(?:re|er)s?|off|ft|feet|(?:ft|feet)\s+off)?")
-KMH_PER_MPH, MS_PER_KN, M_PER_FT = 1.609344, 1852 / 3600, 0.3048
+KMH_PER_MPH, MS_PER_KN, M_PER_FT = MILE_M / 1000, 1852 / 3600, FOOT_M
 #: Key as said → key that is judged, and its factor.
 OTHER_UNITS: dict[str, tuple[str, float]] = {
     "boat_mph": ("boat_kmh", KMH_PER_MPH), "wind_ms": ("wind_kn", 1 / MS_PER_KN), "wave_ft": ("wave_m", M_PER_FT),

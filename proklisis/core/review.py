@@ -10,16 +10,21 @@ from typing import Any
 
 import numpy as np
 
+from proklisis.core.conditions import in_one_unit
+from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, rate_doubt, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.landmarks import BODY, in_words
 from proklisis.core.measures import library
+from proklisis.core.measures.load import clock_share
+from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.measures.units import Run, unit_readings
 from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.words import lower_first
 from proklisis.core.readings import (
     Reading,
     Refusal,
@@ -62,9 +67,13 @@ class Review:
     #: What a coach should know of the clip, in sentences.
     notes: tuple[str, ...] = ()
     #: How many times slower than life the clip seems to play, by the fall in the air.
-    plays_slower: int | None = None
+    plays_slower: float | None = None
     #: Pixels per metre by the fall of the body in the air, where one was long enough.
     fallen: Value | None = None
+    #: What the picture says against what was said of it: nothing is judged until it is answered.
+    doubt: Doubt | None = None
+    #: Whether the picture itself, or the coach, bears out the rate at which the clip plays.
+    rate_sure: bool = False
 
 
 def playbook_ids() -> list[str]:
@@ -116,6 +125,9 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     if len(tracks) < 10:
         raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
     tracks = whole_sets(without_strays(tracks))
+    doubt = view_doubt(tracks, book)
+    if doubt is not None:
+        raise Doubtful(doubt)
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
     if book.family != "trace" and tracks.facts.plane is not None:
@@ -134,8 +146,11 @@ def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -
         ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
     )
     turns = make_turns(tilt, found, heading)
-
     side = side_per_frame(tracks.t, list(turns))
+    share = clock_share(replace(figure, side=side))
+    _clock(tracks, clock_doubt(share, tracks.facts.fps))
+    rate_sure = bool(np.isfinite(share)) or _rate_sure(tracks)
+
     facts, facts_u = scene_facts(smooth)
     figure = unlean(replace(figure, side=side), turns)
     # Only the camera moves points; the other facts are looked up as a measure is read.
@@ -149,7 +164,32 @@ def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -
     plan = Plan(book, [m for m in library.ALL if m.compute is not None and m.id in OF_GATES], figure)
     if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
         readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
-    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused)
+    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused, rate_sure=rate_sure)
+
+
+def _paced(tracks: Tracks, units: Sequence[Unit], readings: list[Reading]) -> bool:
+    """Whether the course bears out the clock; raise a doubt where it, or what a body can do, speaks against it."""
+    boat, fps = in_one_unit(tracks.facts.conditions).get("boat_kmh"), tracks.facts.fps
+    course = isinstance(boat, int | float) and not isinstance(boat, bool) and tracks.facts.conditions.get("buoys") is True and len(units) > 1
+    if course:
+        _clock(tracks, course_doubt(float(np.median([u.end.t - u.start.t for u in units])), float(boat), fps))  # type: ignore[arg-type]
+    for r in readings:
+        m = REGISTRY[r.id]
+        if m.unit == "s" and m.possible is not None and not m.possible[0] <= r.value <= m.possible[1]:
+            k = 0.5 if r.value < m.possible[0] else 2
+            _clock(tracks, rate_doubt(k, f"{lower_first(m.title)} of {r.value:.2g} s is more than anybody can do", fps))
+    return course
+
+
+def _rate_sure(tracks: Tracks) -> bool:
+    """Whether the rate is known without the picture: the coach is sure of it, or the positions are in space."""
+    return "rate" in tracks.facts.sure or tracks.xyz is not None
+
+
+def _clock(tracks: Tracks, doubt: Doubt | None) -> None:
+    """Raise a doubt of the clock, unless the coach is sure of it."""
+    if doubt is not None and "rate" not in tracks.facts.sure:
+        raise Doubtful(doubt)
 
 
 def _named(landmarks: list[str]) -> str:
@@ -192,24 +232,32 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         raise _unmarked(book, how.title, list(e.args))
     notes: tuple[str, ...] = ()
     slower = None
+    paced = _paced(tracks, units, readings)
     fallen = free_fall_scale(figure, units) if book.split in FREE_FLIGHT else None
     if fallen is not None:
         slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
-        if slower is None:
-            notes = scale_notes(figure, fallen)
+        if slower is not None:
+            _clock(tracks, rate_doubt(slower, f"bodies in the air fall {slower**2:g} times too slowly", tracks.facts.fps))
+            notes = (f"Bodies in the air fall {slower**2:g} times too slowly: this clip seems to play {slower:g} times slower than life.",)
         else:
-            notes = (f"Bodies in the air fall {slower**2} times too slowly: this clip seems to play {slower} times slower than life.",)
+            notes = scale_notes(figure, fallen)
     if book.split in FREE_FLIGHT and not ground_marked(figure):
         notes += ("No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",)
     in_picture = fallen if figure.view not in (None, "above") else None
-    return Review(tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, in_picture)
+    falls = fallen is not None and bool(np.isfinite(figure.facts["scale"])) and slower is None
+    return Review(
+        tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, in_picture,
+        rate_sure=falls or paced or _rate_sure(tracks),
+    )  # fmt: skip
 
 
-def unsplit(tracks: Tracks, discipline: str, why: Lacking) -> Review:
-    """The run as far as it is known before what ``why`` asks for is marked: cut nowhere, and nothing measured."""
+def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
+    """The run as far as it is known before what ``why`` asks for is marked or answered: cut nowhere, and nothing measured."""
     smooth, cutoff = smoothed(fill_short_gaps(tracks))
     plan = Plan(playbook(discipline), library.ALL, build(smooth, cutoff))
     signal = TiltSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
+    if isinstance(why, Doubtful):
+        return Review(tracks, signal, [], [], {}, [], plan.refused, doubt=why.doubt)
     return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{why.what[0].upper()}{why.what[1:]}. {why.mend[0].upper()}{why.mend[1:]}.",))
 
 
@@ -229,7 +277,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             "format": "run-sheet/1",
             "discipline": discipline,
             **known,
-            "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg},
+            "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg, "rate_sure": done.rate_sure},
             "segments": [
                 {"n": t.n, "kind": book.unit, **t.sides(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
                 for t in done.turns

@@ -37,6 +37,8 @@ class Clip(Strict):
     fps: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
     view: View | None = None
     view_offset_deg: Finite | None = None
+    #: False where nothing but the file says that it plays as fast as life: times are then never clear.
+    rate_sure: bool | None = None
 
 
 class NamedClip(Clip):

@@ -131,7 +131,7 @@ def test_every_fault_can_fire(discipline, fault):
         bad = lo - 0.9 * scale if lo is not None else hi + 1.2 * scale
         # A side condition on the same value ("while above zero") leaves room for what fires.
         room = [x.band_for(level)[0] for x, _ in _leaves(f.when) if x.inside and (x.measure, x.phase) == (leaf.measure, leaf.phase)]
-        bad = max(bad, *(x + 0.3 * (lo - x) for x in room), bad) if lo is not None else bad
+        bad = max(bad, *(x + 0.1 * (lo - x) for x in room), bad) if lo is not None else bad
         other = leaf.over or leaf.minus
         if other:
             base = 1.0 if leaf.over else 20.0

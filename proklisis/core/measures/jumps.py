@@ -22,6 +22,10 @@ ANKLES = ("l_ankle", "r_ankle")
 THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
+#: Nobody turns once in the air faster than this or slower, seconds (0.13 s is the best; common practice).
+FASTEST_TO_SLOWEST_S = (0.11, 2.0)
+#: No jump with a turn in it is shorter in the air, nor a kite's longer, seconds (house choice).
+SHORTEST_TO_LONGEST_S = (0.30, 15.0)
 #: The position is left where it is this much wider than its tightness; the swing takes so long, seconds (house choices).
 OPEN_FROM, SWING_S = 1.3, 0.6
 #: How far the shin leans forward as the blade touches down (house choice).
@@ -147,7 +151,7 @@ def edge_at_landing(f: Figure, unit: Unit) -> float:
     return (lean - past * LANDING_SHIN_DEG * float(np.sqrt(1 - square**2))) / square
 
 
-@computed("air_time", model_u=0.004)
+@computed("air_time", model_u=0.004, possible=SHORTEST_TO_LONGEST_S)
 def air_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
@@ -233,7 +237,7 @@ def _past(c: float, at_full_rate: float) -> float:
     return near if abs(guess - near) <= abs(guess - (180.0 - near)) else 180.0 - near
 
 
-@computed("rotation_period", points=(*SHOULDERS, *HIPS), model_u=0.004)
+@computed("rotation_period", possible=FASTEST_TO_SLOWEST_S, points=(*SHOULDERS, *HIPS), model_u=0.004)
 def rotation_period(f: Figure, unit: Unit) -> float:
     t, x = turned(f, unit)
     if x[-1] < 360.0:

@@ -108,7 +108,7 @@ def landing_heading(f: Figure, unit: Unit) -> float:
     return float(np.abs(wrap(np.array([at(f, off, unit.end.t, 0.03)])))[0])
 
 
-@computed("absorb", points=(*LEGS, *TRUNK), model_u=5.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed("absorb", by_clock=True, points=(*LEGS, *TRUNK), model_u=5.0, angle=("l_hip", "l_knee", "l_ankle"))
 def absorb(f: Figure, unit: Unit) -> float:
     """Folding of knees and hips together after the board touches down."""
     fold = legs_bend(f) + flexion(f["mid_shoulder"], f["mid_hip"], f["mid_ankle"])

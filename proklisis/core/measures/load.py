@@ -13,6 +13,8 @@ from proklisis.core.signals import derivative, lowpass
 Array = NDArray[np.float64]
 #: Cut-off for the body's path over the ground before it is differentiated twice.
 LOAD_HZ = 2.5
+#: Below this the lean is too small to hold the turning against, m/s².
+LEANS_MS2 = 1.0
 
 
 def lateral_acceleration(f: Figure) -> Array:
@@ -22,9 +24,27 @@ def lateral_acceleration(f: Figure) -> Array:
     return derivative(derivative(smooth, f.t), f.t) / f.facts["scale"]
 
 
+def clock_share(f: Figure) -> float:
+    """Turning that is seen ÷ turning that the lean stands against, over all turns; NaN where path or scale are not known.
+
+    In balance the acceleration across the slope is g·tan(lean of the centre of mass over the feet). A clock that runs
+    k times too slow makes it k² times too small, whatever the rider does; a regression through the origin.
+    """
+    if f.view not in ("front", "rear") or "scene_drift" not in f.points or not np.isfinite(f.facts["scale"]):
+        return float("nan")
+    d = f["com"] - f["mid_ankle"]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        needed = GRAVITY * d[:, 0] / d[:, 2]
+    seen = lateral_acceleration(f)
+    told = np.isfinite(needed) & np.isfinite(seen) & (f.side != 0)
+    if told.sum() < f.fps or np.sqrt(np.mean(needed[told] ** 2)) < LEANS_MS2:
+        return float("nan")
+    return float((seen[told] * needed[told]).sum() / (needed[told] ** 2).sum())
+
+
 @measure(
     id="weight_outside", unit="pct", title="Weight on the outside foot", views=TILT_VIEWS,
-    phases=TURN_PHASES, points=("l_ankle", "r_ankle", "scene_drift"), model_u=4.5,
+    phases=TURN_PHASES, points=("l_ankle", "r_ankle", "scene_drift"), model_u=4.5, possible=(-10.0, 110.0), by_clock=True,
     formula="where the resultant of gravity and turning through com meets the line of the feet",
     angle=("l_ankle", "r_ankle"),
 )  # fmt: skip

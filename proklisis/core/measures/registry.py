@@ -72,11 +72,18 @@ class Measure:
     scope: Scope = "unit"
     #: Lowest and highest value that anybody can have; what lies outside was read or said wrongly.
     possible: tuple[float, float] | None = None
+    #: Rests on the clock though its unit does not say so.
+    by_clock: bool = False
 
     @property
     def of(self) -> str:
         """What a ratio or a count is counted in; "" where the unit says it."""
         return counted_in(self.id, self.unit, self.formula)
+
+    @property
+    def clocked(self) -> bool:
+        """Whether it rests on the clock: what plays slower than life makes it wrong."""
+        return self.by_clock or self.unit in ("s", "hz", "deg/s", "m/s")
 
     def seen_from(self, board: bool) -> tuple[str, ...]:
         """Views that show it; ``board`` for a rider who stands sideways on one."""

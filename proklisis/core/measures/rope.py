@@ -115,7 +115,7 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, f.t, a, unit.end.t), -between(f, _lean(f, unit), a, unit.end.t)
 
 
-@computed("first_wake_rise", points=(*BODY, *WAKES), model_u=1.0, angle=("mid_ankle", "com"))
+@computed("first_wake_rise", by_clock=True, points=(*BODY, *WAKES), model_u=1.0, angle=("mid_ankle", "com"))
 def first_wake_rise(f: Figure, unit: Unit) -> float:
     place = unit.events["way"] * f.once("place", lambda: rope_signal(f).deg)
     t, x = between(f, f.t, unit.start.t, unit.events["centre"]), between(f, place, unit.start.t, unit.events["centre"])

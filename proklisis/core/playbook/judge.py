@@ -14,6 +14,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.notes import Notes
 from proklisis.core.playbook.schema import (
     LEVELS,
@@ -31,6 +32,8 @@ from proklisis.core.uncertainty import Value, probability_outside
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
 CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
 MAX_SEVERITY = 3.0
+#: No verdict on a time is surer than this while only the file says at what rate it plays (house choice).
+BY_THE_FILE = 0.94
 #: A best unit is named among so many of its kind.
 OF_KIND = 3
 
@@ -116,6 +119,7 @@ class Sheet:
         for m in sheet.measures:
             if m.id in asked:
                 self.by_measure.setdefault(m.id, {}).setdefault(m.segment, []).append(m)
+        self.unsure_clock = sheet.clip.rate_sure is False
         #: What each condition asks for at this level; conditions live as long as the playbook.
         self.held: dict[int, _Held] = {}
         self.segments: dict[int, Segment] = {s.n: s for s in sheet.segments}
@@ -228,6 +232,8 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
         if lo is not None and hi is not None and 2 * v.u > hi - lo:
             continue  # wider than its band: no verdict can rest on it
         outside = probability_outside(v.value, v.u, lo, hi)
+        if s.unsure_clock and REGISTRY[c.measure].clocked:
+            outside = min(max(outside, 1 - BY_THE_FILE), BY_THE_FILE)
         bad = (1 - outside, 1.0) if c.inside else (outside, _severity(v.value, band, scale))
         # The worst limb or phase speaks for the unit.
         if bad > worst:

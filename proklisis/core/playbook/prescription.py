@@ -21,6 +21,10 @@ from proklisis.core.playbook.under import all_hold, apply_schools, chosen_school
 from proklisis.core.playbook.words import band_words, describe_evidence, listed, lower_first, phase_words, where_words
 from proklisis.core.sheet import RunSheet
 
+UNSURE_CLOCK = {
+    "observation": "rate", "text": "Only the file says at what rate it plays: times count as likely at the most until you confirm the rate.",
+}  # fmt: skip
+
 
 def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), name: str = "sheet") -> dict[str, Any]:
     """Judge a checked run sheet and return the prescription (``prescription/1``), ready for JSON.
@@ -35,7 +39,8 @@ def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), na
     s = Sheet(done.sheet, book, done.under)
     choice = choose(s, dropped, name)
     return _Writer(s, choice, done.places, school_cues, not_now, full, said).written(
-        untold.rows(s, done, choice.verdicts), [x.model_dump(include={"observation", "text"}) for x in done.limits]
+        untold.rows(s, done, choice.verdicts),
+        [*(x.model_dump(include={"observation", "text"}) for x in done.limits), *([UNSURE_CLOCK] if s.unsure_clock else [])],
     )
 
 

@@ -110,11 +110,11 @@ def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
 
 
 #: Slow motion that cameras make, as how many times slower than life it plays.
-SLOWER = (2, 3, 4, 5, 8, 10, 16)
+SLOWER = (0.25, 0.5, 2, 3, 4, 5, 8, 10, 16)
 
 
-def play_rate(fallen: Value, px_per_m: float, rel_u: float) -> int | None:
-    """How many times slower than life a clip plays, from the fall in the air beside a known scale.
+def play_rate(fallen: Value, px_per_m: float, rel_u: float) -> float | None:
+    """How many times slower than life a clip plays (below 1: faster), from the fall in the air beside a known scale.
 
     Time that is stretched k-fold makes bodies fall k² times slower. None where the fall fits life, or fits no
     slow motion of :data:`SLOWER` clearly.
@@ -124,8 +124,8 @@ def play_rate(fallen: Value, px_per_m: float, rel_u: float) -> int | None:
     slower = float((px_per_m / fallen.value) ** 0.5)
     u = slower * 0.5 * float(np.hypot(fallen.u / fallen.value, rel_u))
     best = min(SLOWER, key=lambda k: abs(k - slower))
-    fits = abs(best - slower) <= max(2 * u, 0.15 * best) and slower - 1 > 4 * u
-    return best if fits and slower > 1.5 else None
+    fits = abs(best - slower) <= max(2 * u, 0.15 * best) and abs(slower - 1) > 4 * u
+    return best if fits and not 0.7 < slower <= 1.5 else None
 
 
 def scale_notes(figure: Figure, fallen: Value) -> tuple[str, ...]:

@@ -113,6 +113,8 @@ def _swung(figure: Figure, a: float, b: float) -> float:
     if figure.view in ("side_left", "side_right"):
         y = between(figure, lowpass(bridged(sail[:, 1], figure.t), figure.fps, 5.0), a, b + 1.2)
         high = np.flatnonzero(y >= 0.9 * y.max())
+        if not len(high):
+            return float("nan")
         return float(t[high[0]] + t[high[-1]]) / 2
     x = between(figure, bridged(sail[:, 0], figure.t), a, b + 1.2)
     turned = np.flatnonzero(x[:-1] * x[1:] < 0)

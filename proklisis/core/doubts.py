@@ -1,0 +1,257 @@
+"""Does the picture agree with what was said of it? The view, the front foot and the clock, asked before anything is judged.
+
+A wrong word about the camera turns every number into a wrong one that looks sure. What a picture itself shows of it is
+cheap to read: whose shoulder is on which side, whether both feet point out of the picture or along it, how the body falls
+and how it leans against the turn. Where that speaks against what was said, nothing is judged until the coach has answered.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from proklisis.core.body import MIDPOINTS
+from proklisis.core.errors import InputError
+from proklisis.core.physics.rope import BALLS_APART_M
+from proklisis.core.playbook.schema import Playbook
+from proklisis.core.tracks import Tracks
+from proklisis.core.views import VIEW_WORDS
+
+Array = NDArray[np.float64]
+Kind = Literal["view", "front_foot", "rate"]
+#: Share of frames that must agree before the order of left and right, or the way of the feet, counts as seen (house choice).
+AGREE = 0.85
+#: Shoulders and hips closer than this, in trunk lengths, show no order; feet must point out by this much (house choices).
+SHOWS, FEET_POINT = 0.12, 0.22
+#: A standing body is at least so many seen trunk lengths from ankles to shoulders, unless it is seen from above.
+STANDS = 1.7
+FLAT = 1.0
+#: Buoy to buoy ÷ what the boat needs (house choice).
+COURSE = (0.7, 1.5)
+#: Frames needed for any of it.
+ENOUGH = 10
+#: Families in which the rider faces about within a run, so that the order of the shoulders tells no view.
+TURNING = frozenset({"trace", "wave"})
+#: In a boat the legs lie forward.
+SITTING = frozenset({"drop"})
+#: Turning ÷ what the lean stands against lies here at the true clock, and in the middle of it as a rule (set on simulated
+#: runs of all levels and faults, 1.04 to 1.85; a clock that is wrong by two moves it fourfold).
+CLOCK, AS_A_RULE = (0.55, 2.7), 1.25
+
+
+@dataclass(frozen=True)
+class Choice:
+    """An answer that a coach can give: what to set to which value, or that it is as said (``value`` None)."""
+
+    words: str
+    value: str | None = None
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """What the picture says against what was said, as a question."""
+
+    kind: Kind
+    says: str
+    asks: str
+    choices: tuple[Choice, ...]
+
+
+class Doubtful(InputError):
+    """The picture speaks against what was said of it; nothing is judged until that is settled."""
+
+    def __init__(self, doubt: Doubt) -> None:
+        self.doubt = doubt
+        options = " or ".join(f"--{doubt.kind.replace('front_foot', 'stance').replace('rate', 'fps')} {c.value}" for c in doubt.choices if c.value)
+        super().__init__(doubt.says, f"clip {doubt.kind.replace('_', ' ')}", f"say {options}{', ' if options else ''}or --sure {doubt.kind} if it is as said")
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What the picture itself shows, each a share of frames or a median; NaN where it cannot be seen.
+
+    ``order``: the right shoulder and hip to the right of the left ones; ``feet``: toes to the right of the heels;
+    ``point``: how far the toes point out of the heels, trunk lengths; ``wide``: shoulders, trunk lengths;
+    ``tall``: ankles to shoulders, seen trunk lengths.
+    """
+
+    order: float
+    feet: float
+    point: float
+    wide: float
+    tall: float
+
+
+def look(tracks: Tracks) -> Seen:
+    """Read from the raw points of a clip what its view must be."""
+
+    def point(name: str) -> Array:
+        if name in MIDPOINTS:
+            a, b = MIDPOINTS[name]
+            return (point(a) + point(b)) / 2
+        if name not in tracks.index:
+            return np.full((len(tracks), 2), np.nan)
+        return tracks.xy[:, tracks.index[name]]
+
+    def median(x: Array, q: float = 50) -> float:
+        return float(np.percentile(x[np.isfinite(x)], q)) if np.isfinite(x).sum() >= ENOUGH else float("nan")
+
+    def share(x: Array, least: float) -> float:
+        seen = np.isfinite(x) & (np.abs(x) > least)
+        return float(np.mean(x[seen] > 0)) if seen.sum() >= max(ENOUGH, 0.2 * len(x)) else float("nan")
+
+    trunk = median(np.hypot(*(point("mid_shoulder") - point("mid_hip")).T), 90)
+    if not trunk > 0:
+        return Seen(*[float("nan")] * 5)
+    shoulders = (point("r_shoulder") - point("l_shoulder"))[:, 0] / trunk
+    hips = (point("r_hip") - point("l_hip"))[:, 0] / trunk
+    toes = np.mean([(point(f"{s}_toe") - point(f"{s}_heel"))[:, 0] for s in "lr"], axis=0) / trunk
+    up = (point("mid_ankle") - point("mid_shoulder"))[:, 1] / trunk
+    return Seen(share(shoulders + hips, SHOWS), share(toes, 0.05), median(toes), median(np.abs(shoulders)), median(up))
+
+
+def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
+    """A question where the picture shows another view than the one that was said, or another front foot."""
+    said = tracks.facts.view
+    if tracks.xyz is not None or said is None or said == "oblique" or "view" in tracks.facts.sure:
+        return None
+    seen = look(tracks)
+    if book.family not in SITTING:
+        if said == "above" and seen.tall > STANDS:
+            return _not_the_view(said, _upright(seen, book), "the rider stands upright in the picture")
+        if said != "above" and seen.tall < FLAT:
+            return _not_the_view(said, ("above",), "legs and trunk lie over each other in the picture")
+    if book.family in TURNING:
+        return None
+    return _sideways(tracks, seen, book) if book.sideways else _facing(said, seen)
+
+
+def _facing(said: str, seen: Seen) -> Doubt | None:
+    """Riders who face the way they go."""
+    looks = _looks_like(seen)
+    if looks is None or said in looks or (said == "above" and "rear" in looks):
+        return None
+    return _not_the_view(said, looks, REASONS[looks[0]])
+
+
+REASONS = {
+    "front": "the right shoulder is on the left of the picture",
+    "rear": "the right shoulder is on the right of the picture",
+    "side_left": "both feet point to the left of the picture",
+    "side_right": "both feet point to the right of the picture",
+    "above": "the rider lies flat in the picture",
+}
+
+
+def _looks_like(seen: Seen) -> tuple[str, ...] | None:
+    """Views that a rider who faces the way they go may be seen from; None where the picture does not tell."""
+    if abs(seen.point) > FEET_POINT and (seen.feet > AGREE or seen.feet < 1 - AGREE):
+        return ("side_right",) if seen.feet > 0.5 else ("side_left",)
+    if seen.wide > 2 * SHOWS and (seen.order > AGREE or seen.order < 1 - AGREE) and not abs(seen.point) > FEET_POINT:
+        return ("front",) if seen.order < 0.5 else ("rear", "above")
+    return None
+
+
+def _upright(seen: Seen, book: Playbook) -> tuple[str, ...]:
+    looks = None if book.sideways or book.family in TURNING else _looks_like(seen)
+    return tuple(v for v in looks or ("front", "rear", "side_left", "side_right") if v != "above")
+
+
+def _sideways(tracks: Tracks, seen: Seen, book: Playbook) -> Doubt | None:
+    """Riders who stand across a board: the chest points to one side of the way they go, by the front foot.
+
+    From ahead or behind the toes point across the picture, from the side the order of the shoulders tells
+    chest from back. View and front foot are told together: each alone could be the wrong one.
+    """
+    said, stance = tracks.facts.view, tracks.facts.stance
+    if stance is None or said is None:
+        return None
+    chest_right = stance == "regular"  # of the way the rider goes, with the left foot in front
+    across = seen.feet > AGREE or seen.feet < 1 - AGREE
+    ordered = (seen.order > AGREE or seen.order < 1 - AGREE) and seen.wide > 2 * SHOWS
+    end_on, flank = across and not (ordered and _turned(seen)), ordered and not across
+    if said in ("front", "rear") and end_on:
+        expected = chest_right == (said == "rear")
+        if (seen.feet > 0.5) != expected:
+            other = {"front": "rear", "rear": "front"}[said]
+            return _view_or_foot(said, other, stance, f"the toes point to the {'right' if seen.feet > 0.5 else 'left'} of the picture")
+    if said in ("side_left", "side_right") and ordered:
+        back_to_camera = seen.order > 0.5
+        expected = chest_right == (said == "side_left")
+        if back_to_camera != expected:
+            other = {"side_left": "side_right", "side_right": "side_left"}[said]
+            return _view_or_foot(said, other, stance, f"the rider shows the {'back' if back_to_camera else 'chest'}")
+    if said in ("front", "rear") and ordered and (flank or (seen.order > 0.5) != (said == "rear")):
+        return _not_the_view(said, ("side_left", "side_right"), f"the rider shows the {'back' if seen.order > 0.5 else 'chest'} all the time")
+    if said in ("side_left", "side_right") and end_on and not ordered:
+        return _not_the_view(said, ("front", "rear"), "both feet point across the picture all the time")
+    return None
+
+
+def _turned(seen: Seen) -> bool:
+    """Whether a rider across a board is seen more from the chest or the back than from an end."""
+    return abs(seen.point) < FEET_POINT
+
+
+def _not_the_view(said: str, looks: tuple[str, ...], why: str) -> Doubt:
+    words = " or ".join(VIEW_WORDS[v] for v in looks)
+    return Doubt(
+        "view", f"the clip is said to be filmed {VIEW_WORDS[said]}, but {why}, as {words}", "From where was it filmed?",
+        (*(Choice(_capital(VIEW_WORDS[v]), v) for v in looks), Choice(f"{_capital(VIEW_WORDS[said])}, as said")),
+    )  # fmt: skip
+
+
+def _view_or_foot(said: str, other: str, stance: str, why: str) -> Doubt:
+    foot = {"regular": "left", "goofy": "right"}
+    swapped = {"regular": "goofy", "goofy": "regular"}[stance]
+    return Doubt(
+        "front_foot",
+        f"the {foot[stance]} foot is said to be in front and the clip filmed {VIEW_WORDS[said]}, but {why}: one of the two is otherwise",
+        "Which foot is in front?",
+        (Choice(f"The {foot[swapped]} foot is in front", swapped), Choice(f"The {foot[stance]} foot, and it is filmed {VIEW_WORDS[other]}", f"view:{other}"),
+         Choice("Both are as said")),
+    )  # fmt: skip
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def rate_doubt(slower: float, why: str, fps: float) -> Doubt:
+    """A question where everything moves ``slower`` times too slowly for life, or too fast where that is below 1."""
+    how = f"{slower:g} times slower" if slower > 1 else f"{1 / slower:g} times faster"
+    filmed = round(fps * slower)
+    return Doubt(
+        "rate", f"{why}: the clip seems to play {how} than life", "At what rate was it filmed?",
+        (Choice(f"At {filmed} frames a second", str(filmed)), Choice("It plays as it was")),
+    )  # fmt: skip
+
+
+def course_doubt(unit_s: float, boat_kmh: float, fps: float) -> Doubt | None:
+    """A question where the buoys of a slalom course come too slowly, or too fast, for the boat's speed.
+
+    ``unit_s``: median seconds from buoy to buoy, which stand 41 m apart along the course (handbook, physics: tournament rules).
+    """
+    needed = BALLS_APART_M / (boat_kmh / 3.6)
+    k = unit_s / needed
+    if not np.isfinite(k) or COURSE[0] <= k <= COURSE[1]:
+        return None
+    slower = max(2, round(k)) if k > 1 else 1 / max(2, round(1 / k))
+    return rate_doubt(slower, f"a buoy takes {unit_s:.1f} s where the boat needs {needed:.1f} s", fps)
+
+
+def clock_doubt(share: float, fps: float) -> Doubt | None:
+    """A question where the turning does not go with the lean against it.
+
+    ``share``: turning that is seen ÷ turning that the lean stands against. Lengths are as they are; times k times
+    too long make an acceleration k² times too small.
+    """
+    if not np.isfinite(share) or CLOCK[0] <= share <= CLOCK[1] or share <= 0:
+        return None
+    k = float(np.sqrt(AS_A_RULE / share))
+    if k > 1:
+        return rate_doubt(max(2, round(k)), "the rider leans far more than this turning needs", fps)
+    return rate_doubt(1 / max(2, round(1 / k)), "the rider turns far harder than the lean stands against", fps)
