@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
+from proklisis.core.conditions import in_one_unit, in_other_units, read_rope, replaced, rope_words
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.schema import LEVELS
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
@@ -22,6 +23,7 @@ from proklisis.formats.files import (
     write_tracks,
 )
 
+SURE = ("view", "front_foot", "rate")
 VIEWS = ("front", "rear", "side_left", "side_right", "above", "oblique")
 
 
@@ -77,18 +79,22 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--discipline", required=True)
     p.add_argument("--view", choices=VIEWS)
     p.add_argument("--fps", type=float, help="rate it was filmed at, where the file plays slower")
+    p.add_argument("--offset", type=float, metavar="DEG", help="how far the camera stood off the view, + toward the rider's right")
+    p.add_argument("--sure", action="append", default=[], choices=SURE, help="it is as said, though the picture speaks against it")
     p.add_argument("--tracks", type=Path, help="use these tracks and do not track the picture")
     p.add_argument("--level", choices=LEVELS, default="intermediate")
     p.add_argument("--height", type=float, metavar="M", help="the rider's stature")
     p.add_argument("--slope", type=float, metavar="DEG")
     p.add_argument("--roll", type=float, metavar="DEG", help="turn the picture counter-clockwise to level it")
     p.add_argument("--stance", choices=("regular", "goofy"), help="the foot in front on a board or one ski: left or right")
-    p.add_argument("--given", action="append", default=[], metavar="KEY=VALUE", help="a condition of the run, such as rope_m=16")
+    p.add_argument("--given", action="append", default=[], metavar="KEY=VALUE", help="a condition of the run, such as rope=15 off or wind_kn=18")
+    p.add_argument("--school", action="append", default=[], metavar="QUESTION=OPTION", help="which of two ways it is judged by")
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_analyse)
 
     p = commands.add_parser("prescribe", help="run sheet in, prescription out")
     p.add_argument("sheet", type=Path)
+    p.add_argument("--school", action="append", default=[], metavar="QUESTION=OPTION", help="which of two ways it is judged by")
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_prescribe)
 
@@ -160,11 +166,16 @@ def _conditions(given: Sequence[str], known: Sequence[str]) -> dict[str, str | b
     out: dict[str, str | bool | float] = {}
     for text in given:
         key, sign, value = text.partition("=")
-        if not sign or key not in known:
+        if sign and key in ("rope", "rope_m", "rope_off_ft") and "rope_m" in known:
+            said = read_rope(value if key == "rope" else f"{value} {'m' if key == 'rope_m' else 'off'}")
+            out |= said
+            print(f"rope: {rope_words(float(in_one_unit(said)['rope_m']))}", file=sys.stderr)
+            continue
+        if not sign or key not in in_other_units(known):
             raise InputError(
                 f"{text!r} is no condition of this discipline",
                 "--given",
-                f"write KEY=VALUE with one of {', '.join(known) or 'none'}",
+                f"write KEY=VALUE with one of {', '.join(sorted(in_other_units(known))) or 'none'}",
             )
         if value in ("yes", "no", "true", "false"):
             out[key] = value in ("yes", "true")
@@ -180,14 +191,17 @@ def _analyse(args: argparse.Namespace) -> None:
     from proklisis.footage.probe import probe
 
     clip = probe(args.clip)
-    given: dict[str, Any] = {"view": args.view, "slope_deg": args.slope, "roll_deg": args.roll, "stance": args.stance}
+    given: dict[str, Any] = {
+        "view": args.view, "slope_deg": args.slope, "roll_deg": args.roll, "stance": args.stance, "view_offset_deg": args.offset,
+        "sure": args.sure or None,
+    }  # fmt: skip
     if args.height:
         given["height_cm"] = 100 * args.height
     conditions = _conditions(args.given, playbook(args.discipline).conditions)
     given = {k: v for k, v in given.items() if v is not None}
     if args.tracks is not None:
         tracks = read_tracks(args.tracks)
-        tracks = tracks.with_facts(**given, conditions={**tracks.facts.conditions, **conditions})
+        tracks = tracks.with_facts(**given, conditions=replaced(tracks.facts.conditions, conditions))
     else:
         if args.view is None:
             raise InputError("the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}")
@@ -197,15 +211,31 @@ def _analyse(args: argparse.Namespace) -> None:
         tracks = follow(clip, facts, args.height)
     if args.fps:
         tracks = tracks.filmed_at(args.fps)
-    about: dict[str, Any] = {"level": args.level}
+    elif clip.filmed_fps and args.tracks is None:
+        print(f"taken as filmed at {clip.filmed_fps:g} frames a second, as the file says; give --fps if that is wrong", file=sys.stderr)
+        tracks = tracks.filmed_at(clip.filmed_fps)
+    about: dict[str, Any] = {"level": args.level, "schools": _schools(args.school)}
     if args.height:
         about["rider"] = {"name": "", "height_cm": 100 * args.height}
     sheet = run_sheet(review(tracks, args.discipline), args.discipline, about)
     _give(sheet.model_dump(mode="json", exclude_none=True), args.out)
 
 
+def _schools(said: Sequence[str]) -> dict[str, str]:
+    out = {}
+    for text in said:
+        question, sign, option = text.partition("=")
+        if not sign:
+            raise InputError(f"{text!r} names no option", "--school", "write QUESTION=OPTION")
+        out[question] = option
+    return out
+
+
 def _prescribe(args: argparse.Namespace) -> None:
-    _give(judge(parse_sheet(read_text(args.sheet), str(args.sheet)), name=str(args.sheet)), args.out)
+    sheet = parse_sheet(read_text(args.sheet), str(args.sheet))
+    if args.school:
+        sheet = sheet.model_copy(update={"schools": {**sheet.schools, **_schools(args.school)}})
+    _give(judge(sheet, name=str(args.sheet)), args.out)
 
 
 if __name__ == "__main__":

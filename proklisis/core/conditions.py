@@ -197,6 +197,12 @@ def in_one_unit(said: Mapping[str, Given], where: str = "conditions") -> dict[st
     return out
 
 
+def replaced(old: Mapping[str, Given], new: Mapping[str, Given]) -> dict[str, Given]:
+    """``old`` conditions with ``new`` ones in their place, in whatever unit each was said."""
+    said = set(in_one_unit(new))
+    return {**{k: v for k, v in old.items() if not set(in_one_unit({k: v})) & said}, **new}
+
+
 def as_said(conditions: Mapping[str, Given]) -> str:
     """The rope in the count in which it was said, "" where none was."""
     if "rope_off_ft" in conditions:

@@ -26,9 +26,17 @@ Kind = Literal["view", "front_foot", "rate"]
 AGREE = 0.85
 #: Shoulders and hips closer than this, in trunk lengths, show no order; feet must point out by this much (house choices).
 SHOWS, FEET_POINT = 0.12, 0.22
-#: A standing body is at least so many seen trunk lengths from ankles to shoulders, unless it is seen from above.
-STANDS = 1.7
-FLAT = 1.0
+#: Feet that point this far out are seen from the side; less is a camera off the line, trunk lengths (house choice).
+FEET_ALONG = 0.40
+#: Hips this wide are seen from ahead or behind, trunk lengths (house choice).
+HIPS_WIDE = 0.30
+#: Hip width and foot length ÷ trunk (Drillis & Contini: 0.191 and 0.152 of the stature over 0.288; values from memory).
+HIPS_TO_TRUNK, FOOT_TO_TRUNK = 0.66, 0.53
+#: How far the camera may seem to stand off the said line, degrees: hips tell it well, feet roughly (set on simulated runs).
+OFF_SIDE_DEG, OFF_ENDS_DEG = 7.5, 18.0
+#: A standing body is at least so many seen shoulder widths from ankles to shoulders, one from above at most so many; shoulders
+#: that are hidden behind each other count as so many trunk lengths (set on simulated runs).
+STANDS, FLAT, STANDS_WIDE = 1.7, 1.0, 0.8
 #: Buoy to buoy ÷ what the boat needs (house choice).
 COURSE = (0.7, 1.5)
 #: Frames needed for any of it.
@@ -65,8 +73,15 @@ class Doubtful(InputError):
 
     def __init__(self, doubt: Doubt) -> None:
         self.doubt = doubt
-        options = " or ".join(f"--{doubt.kind.replace('front_foot', 'stance').replace('rate', 'fps')} {c.value}" for c in doubt.choices if c.value)
-        super().__init__(doubt.says, f"clip {doubt.kind.replace('_', ' ')}", f"say {options}{', ' if options else ''}or --sure {doubt.kind} if it is as said")
+        options = " or ".join(_option(doubt.kind, c.value) for c in doubt.choices if c.value)
+        sure = f" or --sure {doubt.kind} if it is as said" if any(c.value is None for c in doubt.choices) else ""
+        super().__init__(doubt.says, f"clip {doubt.kind.replace('_', ' ')}", f"say {options}{sure}")
+
+
+def _option(kind: Kind, value: str) -> str:
+    """An answer as the command line takes it."""
+    what, _, rest = value.partition(":")
+    return f"--{what} {rest}" if rest else f"--{ {'view': 'view', 'front_foot': 'stance', 'rate': 'fps'}[kind]} {value}"
 
 
 @dataclass(frozen=True)
@@ -75,7 +90,7 @@ class Seen:
 
     ``order``: the right shoulder and hip to the right of the left ones; ``feet``: toes to the right of the heels;
     ``point``: how far the toes point out of the heels, trunk lengths; ``wide``: shoulders, trunk lengths;
-    ``tall``: ankles to shoulders, seen trunk lengths.
+    ``tall``: ankles to shoulders, seen trunk lengths; ``hips``: the right hip to the right of the left one, trunk lengths.
     """
 
     order: float
@@ -83,6 +98,7 @@ class Seen:
     point: float
     wide: float
     tall: float
+    hips: float
 
 
 def look(tracks: Tracks) -> Seen:
@@ -105,12 +121,23 @@ def look(tracks: Tracks) -> Seen:
 
     trunk = median(np.hypot(*(point("mid_shoulder") - point("mid_hip")).T), 90)
     if not trunk > 0:
-        return Seen(*[float("nan")] * 5)
+        return Seen(*[float("nan")] * 6)
     shoulders = (point("r_shoulder") - point("l_shoulder"))[:, 0] / trunk
     hips = (point("r_hip") - point("l_hip"))[:, 0] / trunk
     toes = np.mean([(point(f"{s}_toe") - point(f"{s}_heel"))[:, 0] for s in "lr"], axis=0) / trunk
     up = (point("mid_ankle") - point("mid_shoulder"))[:, 1] / trunk
-    return Seen(share(shoulders + hips, SHOWS), share(toes, 0.05), median(toes), median(np.abs(shoulders)), median(up))
+    return Seen(share(shoulders + hips, SHOWS), share(toes, 0.05), median(toes), median(np.abs(shoulders)), median(up), median(hips))
+
+
+def front_foot_asked(tracks: Tracks, book: Playbook) -> Doubt | None:
+    """A question for the front foot of a rider whose board cannot be told nose from tail, or toe from heel, without it."""
+    if book.front_foot is None or not book.sideways or tracks.facts.stance is not None or tracks.xyz is not None:
+        return None
+    sides = " or ".join(x.replace("_", " ") for x in (book.front_foot.right_turn, book.front_foot.left_turn))
+    return Doubt(
+        "front_foot", f"which foot is in front on the board is not known, so neither {sides} nor the front leg can be told", "Which foot is in front?",
+        (Choice("The left foot", "regular"), Choice("The right foot", "goofy")),
+    )  # fmt: skip
 
 
 def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
@@ -120,13 +147,15 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
         return None
     seen = look(tracks)
     if book.family not in SITTING:
-        if said == "above" and seen.tall > STANDS:
+        if said == "above" and seen.tall > STANDS * max(seen.wide, STANDS_WIDE):
             return _not_the_view(said, _upright(seen, book), "the rider stands upright in the picture")
-        if said != "above" and seen.tall < FLAT:
+        if said != "above" and seen.tall < FLAT * max(seen.wide, 1.0):
             return _not_the_view(said, ("above",), "legs and trunk lie over each other in the picture")
     if book.family in TURNING:
         return None
-    return _sideways(tracks, seen, book) if book.sideways else _facing(said, seen)
+    if book.sideways:
+        return _sideways(tracks, seen, book)
+    return _facing(said, seen) or (_off_line(said, tracks.facts.view_offset_deg, seen) if book.family != "flights" else None)
 
 
 def _facing(said: str, seen: Seen) -> Doubt | None:
@@ -148,11 +177,39 @@ REASONS = {
 
 def _looks_like(seen: Seen) -> tuple[str, ...] | None:
     """Views that a rider who faces the way they go may be seen from; None where the picture does not tell."""
-    if abs(seen.point) > FEET_POINT and (seen.feet > AGREE or seen.feet < 1 - AGREE):
+    square = abs(seen.hips) > HIPS_WIDE
+    along = abs(seen.point) > FEET_ALONG or (abs(seen.point) > FEET_POINT and not square)
+    if along and (seen.feet > AGREE or seen.feet < 1 - AGREE):
         return ("side_right",) if seen.feet > 0.5 else ("side_left",)
-    if seen.wide > 2 * SHOWS and (seen.order > AGREE or seen.order < 1 - AGREE) and not abs(seen.point) > FEET_POINT:
+    if square and not along and (seen.order > AGREE or seen.order < 1 - AGREE):
         return ("front",) if seen.order < 0.5 else ("rear", "above")
     return None
+
+
+def _off_line(said: str, offset: float, seen: Seen) -> Doubt | None:
+    """A camera that stands well off the line that was said: from the side the hips then show their width, from ahead the feet their length."""
+    from_side = said in ("side_left", "side_right")
+    if from_side:
+        off = seen.hips / HIPS_TO_TRUNK * (1 if said == "side_right" else -1)
+    else:
+        off = seen.point / FOOT_TO_TRUNK
+    if said not in ("front", "rear", "side_left", "side_right") or not np.isfinite(off):
+        return None
+    stands = float(np.degrees(np.arcsin(np.clip(off, -1, 1))))
+    if abs(stands - offset) <= (OFF_SIDE_DEG if from_side else OFF_ENDS_DEG):
+        return None
+    about = 5 * round(stands / 5)
+    return Doubt(
+        "view",
+        f"the camera is said to stand {_off_words(offset)} {VIEW_WORDS[said]}, but {'the hips show their width' if from_side else 'the feet show their length'}, "
+        f"as from about {abs(about)}° {'off the line' if about else 'nearer the line'}",
+        "How far off the line did the camera stand?",
+        (Choice(f"About {abs(about)}° toward the rider's {'right' if about >= 0 else 'left'}" if about else "On the line", f"offset:{about}"), Choice("As said")),
+    )  # fmt: skip
+
+
+def _off_words(offset: float) -> str:
+    return "straight" if abs(offset) < 1 else f"{abs(offset):.0f}° off the line"
 
 
 def _upright(seen: Seen, book: Playbook) -> tuple[str, ...]:
@@ -167,7 +224,7 @@ def _sideways(tracks: Tracks, seen: Seen, book: Playbook) -> Doubt | None:
     chest from back. View and front foot are told together: each alone could be the wrong one.
     """
     said, stance = tracks.facts.view, tracks.facts.stance
-    if stance is None or said is None:
+    if stance is None or said is None or "front_foot" in tracks.facts.sure:
         return None
     chest_right = stance == "regular"  # of the way the rider goes, with the left foot in front
     across = seen.feet > AGREE or seen.feet < 1 - AGREE

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +21,11 @@ from proklisis.core.views import ONLY_3D, in_views
 
 Array = NDArray[np.float64]
 #: A camera further than this off the named view shows no view-plane angle worth stating.
-VIEW_LIMIT_DEG = 30.0
+VIEW_LIMIT_DEG = 15.0
+#: Off the line by more than this, what lies along the line of sight shows across it: a trunk's pitch as a tilt, a lean as
+#: fore and aft. So much of it at most, per sine of the angle (standard uncertainty; house choice until bodies are read in space).
+ON_LINE_DEG = 5.0
+OFF_LINE_U = {"deg": 30.0, "ratio": 0.5, "pct": 100.0, "deg/s": 60.0, "m": 0.5}
 NEEDS_IDEAL_VIEW = ("front", "rear", "side_left", "side_right")
 
 
@@ -45,6 +49,8 @@ class Refusal:
     id: str
     reason: str  # view | frame_rate | blur | not_measured
     words: str
+    #: Landmarks that would have to be there.
+    points: tuple[str, ...] = ()
 
 
 def refusal(m: Measure, figure: Figure) -> Refusal | None:
@@ -72,7 +78,22 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
 
 def unfollowed(m: Measure, landmarks: Iterable[str]) -> Refusal:
     """What is said of a measure whose landmarks these tracks do not have."""
-    return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(map(in_words, landmarks))}, not tracked here.")
+    lacking = tuple(landmarks)
+    return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(map(in_words, lacking))}, not tracked here.", lacking)
+
+
+def off_line(readings: Iterable[Reading], figure: Figure) -> list[Reading]:
+    """Readings with the ± that a camera off the line costs them."""
+    psi = abs(figure.facts["offset"])
+    if psi <= ON_LINE_DEG or figure.view not in NEEDS_IDEAL_VIEW:
+        return list(readings)
+
+    def widened(r: Reading) -> Reading:
+        m = REGISTRY[r.id]
+        more = OFF_LINE_U.get(m.unit, 0.0) * float(np.sin(np.radians(psi))) if m.views else 0.0
+        return replace(r, u=float(np.hypot(r.u, more)))
+
+    return [widened(r) for r in readings]
 
 
 def _seen(figure: Figure, name: str) -> bool:

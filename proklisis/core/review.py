@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.conditions import in_one_unit
-from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, rate_doubt, view_doubt
+from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, front_foot_asked, rate_doubt, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.landmarks import BODY, in_words
@@ -24,11 +24,12 @@ from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.words import lower_first
+from proklisis.core.playbook.words import listed, lower_first
 from proklisis.core.readings import (
     Reading,
     Refusal,
     build_traces,
+    off_line,
     phase_readings,
     uncertain_facts,
 )
@@ -125,7 +126,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     if len(tracks) < 10:
         raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
     tracks = whole_sets(without_strays(tracks))
-    doubt = view_doubt(tracks, book)
+    doubt = front_foot_asked(tracks, book) or view_doubt(tracks, book)
     if doubt is not None:
         raise Doubtful(doubt)
     if "slope_deg" not in book.conditions:
@@ -164,6 +165,7 @@ def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -
     plan = Plan(book, [m for m in library.ALL if m.compute is not None and m.id in OF_GATES], figure)
     if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
         readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
+    readings = off_line(readings, figure)
     return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused, rate_sure=rate_sure)
 
 
@@ -246,7 +248,7 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
     in_picture = fallen if figure.view not in (None, "above") else None
     falls = fallen is not None and bool(np.isfinite(figure.facts["scale"])) and slower is None
     return Review(
-        tracks, how.signal(figure), found, units, {}, readings, plan.refused, notes, slower, in_picture,
+        tracks, how.signal(figure), found, units, {}, off_line(readings, figure), plan.refused, notes, slower, in_picture,
         rate_sure=falls or paced or _rate_sure(tracks),
     )  # fmt: skip
 
@@ -272,6 +274,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
         "rider": {**{k: v for k, v in rider.items() if v is not None}, **about.get("rider", {})},
         "conditions": {**{k: v for k, v in facts.conditions.items() if k in book.conditions}, **about.get("conditions", {})},
     }
+    read = {r.id for r in done.readings if np.isfinite(r.value) and np.isfinite(r.u)}
     sheet = parse_sheet(
         {
             "format": "run-sheet/1",
@@ -281,6 +284,10 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             "segments": [
                 {"n": t.n, "kind": book.unit, **t.sides(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
                 for t in done.turns
+            ],
+            "refused": [
+                {"measure": r.id, "reason": r.reason, "words": r.words, "points": list(r.points)}
+                for r in done.refusals if r.id in book.measures and r.id not in read
             ],
             "measures": [
                 {
@@ -314,6 +321,9 @@ def nothing_found(prescription: dict[str, Any]) -> str:
     """What to say of a run with no finding: that all is well, or how little could be judged; empty where there is one."""
     if prescription["main"]:
         return ""
+    signs = [f["title"] for f in prescription["findings"] if f["status"] in ("root", "symptom")]
+    if signs:
+        return f"{listed([signs[0], *map(lower_first, signs[1:])])}: what causes it could not be told. Look there first."
     seen, of = told(prescription)
     if seen == 0:
         return "Nothing could be judged on this run."

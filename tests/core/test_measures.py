@@ -202,7 +202,7 @@ def test_what_a_view_cannot_show_is_refused_with_a_reason(simulated):
     assert "side" in front["knee_flex"].words
     side = {r.id: r for r in review(simulated(view="side_left").tracks, "alpine_carve").refusals}
     assert side["lean"].reason == "view"
-    far_off = simulated(view="front").tracks.with_facts(view_offset_deg=45.0)
+    far_off = simulated(view="front").tracks.with_facts(view_offset_deg=45.0, sure=["view"])
     refused = {r.id: r for r in review(far_off, "alpine_carve").refusals}
     assert "45° off" in refused["lean"].words
 

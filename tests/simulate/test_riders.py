@@ -16,7 +16,7 @@ from proklisis.simulate.style import injectable
 pytestmark = pytest.mark.thorough
 
 LEVEL = {"kite_roll": "advanced"}
-#: Faults that are only judged at another level than the usual one.
+#: Faults that show best at another level than the usual one.
 AT_LEVEL = {("slalom_ski", "rushed_turn_in"): "novice"}
 CASES = [(d, f) for d in sorted(RIDERS) for f in inject.measurable(playbook(d), RIDERS[d])]
 CASES += [("alpine_gates", f) for f in injectable("alpine_gates") if f not in injectable("alpine_carve")]
@@ -84,7 +84,7 @@ def test_a_stronger_wish_is_a_stronger_fault():
     ("discipline", "fault", "level", "words"),
     [
         ("surf_turn", "no_drive", "intermediate", "coach's eye"), ("surf_turn", "nonsense", "intermediate", "not known"),
-        ("inline_start", "hinged", "elite", "not judged at level elite"), ("slalom_ski", "rushed_turn_in", "intermediate", "not judged"),
+        ("inline_start", "hinged", "elite", "not judged at level elite"), ("slalom_ski", "weight_shuffle", "elite", "not judged"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_put_in_is_told(discipline, fault, level, words):

@@ -25,7 +25,7 @@ TIGHT_FROM, TIGHT_TO = 0.35, 0.75
 #: Nobody turns once in the air faster than this or slower, seconds (0.13 s is the best; common practice).
 FASTEST_TO_SLOWEST_S = (0.11, 2.0)
 #: No jump with a turn in it is shorter in the air, nor a kite's longer, seconds (house choice).
-SHORTEST_TO_LONGEST_S = (0.30, 15.0)
+SHORTEST_TO_LONGEST_S = (0.22, 15.0)
 #: The position is left where it is this much wider than its tightness; the swing takes so long, seconds (house choices).
 OPEN_FROM, SWING_S = 1.3, 0.6
 #: How far the shin leans forward as the blade touches down (house choice).

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import knee_flexion, length
 from proklisis.core.measures.registry import computed, declare_table
-from proklisis.core.splitting.events import at, between, leg, onset
+from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_height, foot_of
 from proklisis.core.splitting.units import Unit
 
@@ -67,12 +67,6 @@ def extension(f: Figure, s: str) -> Array:
     if f.view not in ("side_left", "side_right"):
         return length(hip - ankle) / leg(f)
     return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
-
-
-@computed("pressure_delay", points=LEGS, model_u=0.02, angle=("l_hip", "l_knee", "l_ankle"))
-def pressure_delay(f: Figure, unit: Unit) -> float:
-    a, b = _push(unit)
-    return onset(f, -knee_flexion(f, foot_of(unit)[0]), a, b) - a if np.isfinite(b) else float("nan")
 
 
 @computed("late_share", points=LEGS, model_u=4.0)
