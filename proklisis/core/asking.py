@@ -23,7 +23,7 @@ from proklisis.core.measures.registry import REGISTRY, Measure
 from proklisis.core.mend import figure_height
 from proklisis.core.playbook.schema import Band, Condition, Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
-from proklisis.core.playbook.words import UNIT_WORDS
+from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings import Reading
 from proklisis.core.review import Review, playbook
 from proklisis.core.sheet import RunSheet
@@ -51,6 +51,8 @@ ENOUGH = 3
 #: The joints that stand for the whole body's middle.
 OF_BODY = ("l_shoulder", "r_shoulder", "l_hip", "r_hip")
 LEAST_GAIN = 0.03
+#: What the coach's eye and the numbers see differently comes before everything else.
+DIFFERS = 10.0
 
 
 @dataclass(frozen=True)
@@ -81,6 +83,7 @@ def ask_first(done: Review, sheet: RunSheet, prescription: dict[str, Any], most:
         if r.segment in units and np.isfinite(r.value) and np.isfinite(r.u):
             readings[r.id, r.phase, r.limb][r.segment] = r
     body = _Body(done)
+    against = {(e["measure"], e["segment"]) for d in prescription["disagreements"] for e in d["measured"]["evidence"]}
     found: list[Question] = []
     for fault_id, weight in weights.items():
         for leaf in book.faults[fault_id].when.leaves():
@@ -89,7 +92,7 @@ def ask_first(done: Review, sheet: RunSheet, prescription: dict[str, Any], most:
                 continue
             for (measure, phase, limb), of_unit in list(readings.items()):
                 if measure == leaf.measure and leaf.phase in (None, phase) and leaf.limb in (None, limb):
-                    found += _about(body, leaf, band, REGISTRY[measure], (phase, limb), of_unit, units, weight, book, fault_id)
+                    found += _about(body, leaf, band, REGISTRY[measure], (phase, limb), of_unit, units, weight, book, fault_id, against)
     return _best(found, most)
 
 
@@ -186,7 +189,7 @@ class _Body:
 
 def _about(
     body: _Body, leaf: Condition, band: Band, m: Measure, where: tuple[str | None, str | None], of_unit: dict[int, Reading],
-    units: dict[int, Unit], weight: float, book: Playbook, fault_id: str,
+    units: dict[int, Unit], weight: float, book: Playbook, fault_id: str, against: set[tuple[str, int | None]],
 ) -> list[Question]:  # fmt: skip
     """Questions about one measure's readings in one phase."""
     phase, limb = where
@@ -201,6 +204,8 @@ def _about(
         doubt, why = _doubt(r, values, every, band, leaf.scale or _width(band), m)
         if weight == MAIN and r is not None and doubt < EVIDENCE:
             doubt, why = EVIDENCE, f"the verdict rests on {_words(r, m)}"
+        if (m.id, n) in against:
+            doubt, why = DIFFERS, f"your eye and {_words(r, m) if r is not None else 'the numbers'} do not agree"
         if doubt <= 0:
             continue
         at = None if r is None else r.t
@@ -222,7 +227,7 @@ def _about(
 
 
 def _words(r: Reading, m: Measure) -> str:
-    return f"{digits(r.value, r.u)} ± {digits(2 * r.u, r.u)}{UNIT_WORDS[m.unit]}"
+    return f"{digits(r.value, r.u)} ± {digits(2 * r.u, r.u)}{unit_words(m.id)}"
 
 
 def _doubt(r: Reading | None, others: Array, every: Array, band: Band, scale: float, m: Measure) -> tuple[float, str]:
@@ -241,7 +246,7 @@ def _doubt(r: Reading | None, others: Array, every: Array, band: Band, scale: fl
     of_all, middle_of_all = _odd(r, every, scale)
     odd, middle = max(_odd(r, others, scale), (EVERY * of_all, middle_of_all))
     if odd >= across:
-        return odd, f"{_words(r, m)} is unlike the others, about {digits(middle, r.u)}{UNIT_WORDS[m.unit]}"
+        return odd, f"{_words(r, m)} is unlike the others, about {digits(middle, r.u)}{unit_words(m.id)}"
     return across, f"{_words(r, m)} lies across the edge of what is wanted"
 
 

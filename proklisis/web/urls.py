@@ -12,7 +12,7 @@ from rest_framework.routers import DefaultRouter
 
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.riders.views import RiderViewSet
-from proklisis.web.runs.disciplines import DisciplinesView
+from proklisis.web.runs.disciplines import DisciplinesView, RopeView
 from proklisis.web.runs.footage import FootageView, PersonView
 from proklisis.web.runs.tus import UploadsView, UploadView
 from proklisis.web.runs.views import RunViewSet
@@ -51,6 +51,7 @@ api = [
     path("uploads", UploadsView.as_view()),
     path("uploads/<str:pk>", UploadView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
+    path("rope", RopeView.as_view()),
     path("runs/<int:run>/script", scripts.ScriptView.as_view()),
     path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
     path("runs/<int:run>/script/share", scripts.ShareView.as_view()),

@@ -18,6 +18,15 @@ export const disciplines = queryOptions({
   staleTime: Infinity,
 });
 
+/** A rope as a coach types it, said back in both ways of counting. */
+export const rope = (said: string) =>
+  queryOptions({
+    queryKey: ["rope", said],
+    queryFn: () => need(api.GET("/api/rope", { params: { query: { said } } })),
+    staleTime: Infinity,
+    retry: false,
+  });
+
 const WORKING = new Set(["queued", "working"]);
 
 export const runs = (rider?: number, offset = 0) =>
@@ -98,9 +107,10 @@ export function useBenchChange(id: number) {
     void client.invalidateQueries({ queryKey: ["runs"] });
   };
   return useMutation({
-    mutationFn: (change: { edit: Schemas["EditRequest"] } | { step: "undo" | "redo" } | { run: Schemas["PatchedRunRequest"] }) => {
+    mutationFn: (change: { edit: Schemas["EditRequest"] } | { step: "undo" | "redo" } | { run: Schemas["PatchedRunRequest"] } | { answer: Schemas["AnswerRequest"] }) => {
       const path = { path: { id } };
       if ("edit" in change) return need(api.POST("/api/runs/{id}/edits", { params: path, body: change.edit }));
+      if ("answer" in change) return need(api.POST("/api/runs/{id}/answer", { params: path, body: change.answer }));
       if ("run" in change)
         return need(api.PATCH("/api/runs/{id}", { params: path, body: change.run })).then(() =>
           need(api.GET("/api/runs/{id}/bench", { params: path })),

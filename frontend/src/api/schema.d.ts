@@ -52,6 +52,23 @@ export interface paths {
         patch: operations["riders_partial_update"];
         trace?: never;
     };
+    "/api/rope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Read a rope as a coach types it (15 off, 28, 14.25 m) and say it back. */
+        get: operations["rope_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -82,6 +99,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch: operations["runs_partial_update"];
+        trace?: never;
+    };
+    "/api/runs/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Answer what the picture asks of the view, the front foot or the clock; the run is then judged. */
+        post: operations["runs_answer_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/runs/{id}/bench": {
@@ -453,6 +487,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description * `done` - done
+         *     * `partly` - partly
+         *     * `not_yet` - not_yet
+         *     * `cannot_tell` - cannot_tell
+         * @enum {string}
+         */
+        AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
+        AnswerRequest: {
+            kind: components["schemas"]["KindBa6Enum"];
+            value: string | null;
+        };
         Band: {
             measure: string;
             phase: string | null;
@@ -477,7 +523,15 @@ export interface components {
             gaps?: components["schemas"]["SideGap"][];
             /** @description what to know of the clip, in sentences */
             notes: string[];
-            /** @description how many times slower than life it seems to play */
+            doubt?: components["schemas"]["Doubt"] | null;
+            /** @description whether the picture or the coach bears out the rate */
+            rate_sure?: boolean;
+            /** @description the word for several units */
+            units?: string;
+            /**
+             * Format: double
+             * @description how many times slower than life it seems to play
+             */
             plays_slower: number | null;
             /** @description pixels a metre by the fall in the air, and its standard uncertainty */
             fallen: number[] | null;
@@ -533,6 +587,7 @@ export interface components {
             fault: string;
             reason: string;
             film_next: string;
+            unlock?: components["schemas"]["Unlock"];
         };
         Choice: {
             id: string;
@@ -555,6 +610,13 @@ export interface components {
             /** @description frames that show the one before again */
             doubled: number[];
         };
+        /** @description What a condition takes: one of ``choices``, a number in ``unit``, yes or no, or words. */
+        Condition: {
+            title: string;
+            takes: components["schemas"]["TakesEnum"];
+            unit: string;
+            choices: string[];
+        };
         /** @description Who put what right, and when. */
         Correction: {
             words: string;
@@ -570,8 +632,14 @@ export interface components {
             id: string;
             title: string;
             unit: string;
+            /** @description the word for several units */
+            units: string;
+            /** @description whether a rider's front foot must be known */
+            asks_front_foot: boolean;
             phases: string[];
-            conditions: string[];
+            conditions: {
+                [key: string]: components["schemas"]["Condition"];
+            };
             /** @description whether clips of it can be analysed */
             from_tracks: boolean;
             faults: {
@@ -583,6 +651,22 @@ export interface components {
             schools: {
                 [key: string]: components["schemas"]["School"];
             };
+            /** @description faults that are mostly seen rather than measured */
+            by_eye: string[];
+            /** @description what shows from where */
+            views: string;
+        };
+        /** @description What the picture says against what was said of it; nothing is judged until it is answered. */
+        Doubt: {
+            kind: components["schemas"]["KindBa6Enum"];
+            says: string;
+            asks: string;
+            choices: components["schemas"]["DoubtChoice"][];
+        };
+        DoubtChoice: {
+            words: string;
+            /** @description what it would be set to; null where it is as said */
+            value: string | null;
         };
         Drill: {
             id: string;
@@ -591,15 +675,24 @@ export interface components {
             steps: components["schemas"]["DrillStep"][];
             sign: string;
             worse_first: string | null;
+            reason?: string;
         };
         DrillStep: {
             stage: string;
             text: string;
             dose: string;
         };
+        /**
+         * @description * `mark` - A point put right
+         *     * `add` - A boundary added
+         *     * `move` - A boundary moved
+         *     * `delete` - A boundary deleted
+         * @enum {string}
+         */
+        EditKindEnum: "mark" | "add" | "move" | "delete";
         /** @description One correction: a mark (frame, landmark, x, y in pixels of the clip) or a boundary (t, old_t). */
         EditRequest: {
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["EditKindEnum"];
             frame?: number;
             landmark?: string;
             /** Format: double */
@@ -624,6 +717,11 @@ export interface components {
             /** Format: double */
             p: number;
         };
+        /** @description What the coach's eye says where the measures say otherwise. */
+        Eye: {
+            seen: boolean;
+            segments: (number | null)[];
+        };
         FaultWords: {
             title: string;
             seen: string;
@@ -643,6 +741,9 @@ export interface components {
             explains: string[];
             because_of: string[];
             evidence: components["schemas"]["Evidence"][];
+            title?: string;
+            eye?: components["schemas"]["Eye"];
+            measured?: components["schemas"]["Measured"];
         };
         Footage: {
             run: components["schemas"]["Run"];
@@ -670,6 +771,9 @@ export interface components {
         Gear: {
             text: string;
             because_of: string;
+            explains?: string[];
+            /** @description it explains the main thing and comes before it */
+            first?: boolean;
         };
         /**
          * @description * `good` - good
@@ -679,14 +783,18 @@ export interface components {
          * @enum {string}
          */
         GradeEnum: "good" | "fair" | "poor" | "unknown";
+        Intention: {
+            text: string;
+            answer: components["schemas"]["AnswerEnum"];
+            why: string;
+        };
         /**
-         * @description * `mark` - A point put right
-         *     * `add` - A boundary added
-         *     * `move` - A boundary moved
-         *     * `delete` - A boundary deleted
+         * @description * `view` - view
+         *     * `front_foot` - front_foot
+         *     * `rate` - rate
          * @enum {string}
          */
-        KindEnum: "mark" | "add" | "move" | "delete";
+        KindBa6Enum: "view" | "front_foot" | "rate";
         Lens: {
             by: components["schemas"]["LensByEnum"];
             /** Format: double */
@@ -739,6 +847,10 @@ export interface components {
             /** Format: double */
             roll_deg?: number;
         };
+        Limit: {
+            observation: string;
+            text: string;
+        };
         LoginRequest: {
             username: string;
             password: string;
@@ -746,8 +858,11 @@ export interface components {
         Main: {
             fault: string;
             side: string;
+            verdict?: string;
+            title?: string;
             why: string;
             cue: string;
+            by?: string;
         };
         MeasureWords: {
             title: string;
@@ -760,17 +875,31 @@ export interface components {
             phases: string[];
             limbs: string[];
         };
+        Measured: {
+            there: boolean;
+            evidence: components["schemas"]["Evidence"][];
+        };
+        /** @description What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side. */
         Observation: {
             id: string;
             segment?: number | null;
+            segments?: number[] | null;
+            side?: string | null;
             /** @default true */
             sure: boolean;
+            /** @default true */
+            seen: boolean;
         };
+        /** @description What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side. */
         ObservationRequest: {
             id: string;
             segment?: number | null;
+            segments?: number[] | null;
+            side?: string | null;
             /** @default true */
             sure: boolean;
+            /** @default true */
+            seen: boolean;
         };
         ObservationWords: {
             title: string;
@@ -860,6 +989,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
+            sure?: components["schemas"]["SureEnum"][];
             /** Format: date */
             filmed_on?: string | null;
         };
@@ -918,6 +1048,7 @@ export interface components {
             discipline: string;
             level: string;
             strengths: components["schemas"]["Strength"][];
+            intention?: components["schemas"]["Intention"] | null;
             main: components["schemas"]["Main"] | null;
             findings: components["schemas"]["Finding"][];
             cues: components["schemas"]["Cue"][];
@@ -925,7 +1056,12 @@ export interface components {
             gear: components["schemas"]["Gear"][];
             cautions: string[];
             retest: components["schemas"]["Target"][];
+            weaker_half?: components["schemas"]["WeakerHalf"] | null;
+            limits?: components["schemas"]["Limit"][];
+            fairness?: string[];
             cannot_tell: components["schemas"]["CannotTell"][];
+            /** @description the cheapest way to tell more, in one sentence */
+            unlock?: string;
         };
         /** @description What went wrong, in a sentence a coach can act on. */
         Problem: {
@@ -1039,6 +1175,10 @@ export interface components {
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
         };
+        Rope: {
+            /** @description the loop in both ways of counting */
+            words: string;
+        };
         Run: {
             readonly id: number;
             readonly rider: components["schemas"]["RiderBrief"];
@@ -1067,6 +1207,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
+            sure?: components["schemas"]["SureEnum"][];
             /** Format: date */
             filmed_on?: string | null;
             /** Format: date-time */
@@ -1113,6 +1254,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
+            sure?: components["schemas"]["SureEnum"][];
             /** Format: date */
             filmed_on?: string | null;
         };
@@ -1158,6 +1300,8 @@ export interface components {
         };
         School: {
             question: string;
+            /** @description what is taken where nothing is chosen, at the middle levels */
+            default: string;
             default_reason: string;
             options: {
                 [key: string]: components["schemas"]["SchoolOption"];
@@ -1269,6 +1413,22 @@ export interface components {
             id: string;
             text: string;
         };
+        /**
+         * @description * `view` - view
+         *     * `front_foot` - front_foot
+         *     * `rate` - rate
+         * @enum {string}
+         */
+        SureEnum: "view" | "front_foot" | "rate";
+        /**
+         * @description * `number` - number
+         *     * `choice` - choice
+         *     * `yes_no` - yes_no
+         *     * `words` - words
+         *     * `rope` - rope
+         * @enum {string}
+         */
+        TakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         Target: {
             measure: string;
             limb: string | null;
@@ -1303,6 +1463,12 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        Unlock: {
+            presses: number;
+            points: string[];
+            view: string | null;
+            also_unlocks: string[];
+        };
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -1325,6 +1491,11 @@ export interface components {
          * @enum {string}
          */
         ViewEnum: "front" | "rear" | "side_left" | "side_right" | "above" | "oblique";
+        WeakerHalf: {
+            half: string;
+            stronger: string;
+            why: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1498,6 +1669,35 @@ export interface operations {
             };
         };
     };
+    rope_retrieve: {
+        parameters: {
+            query: {
+                said: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rope"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_list: {
         parameters: {
             query?: {
@@ -1643,6 +1843,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+        };
+    };
+    runs_answer_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerRequest"];
+                "multipart/form-data": components["schemas"]["AnswerRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

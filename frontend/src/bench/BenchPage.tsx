@@ -11,8 +11,10 @@ import { Ask } from "./Ask";
 import { Corrections, EyeNotes, Findings } from "./Findings";
 import { nearest } from "./frames";
 import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "./places";
+import { Doubt } from "./Doubt";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "./Ribbon";
+import { Schools } from "./Schools";
 import { Stage } from "./Stage";
 import { SPEEDS, usePlayer } from "./usePlayer";
 
@@ -53,7 +55,11 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     const u = series.data?.u[frame];
     const reading = bench.readings.find((r) => keyOf(r) === picked && r.turn === turn?.n && (r.phase === phase || r.phase === null));
     const words =
-      value != null && u != null ? `${m.title} ${shown(value, u)}${m.unit}` : reading ? `${m.title} ${reading.words} ± ${reading.pm}${m.unit}` : `${m.title}: cannot be told here`;
+      value != null && u != null
+        ? `${m.title} in this frame ${shown(value, u)}${m.unit}`
+        : reading
+          ? `${m.title} ${reading.phase ? `over the ${plain(reading.phase)}` : `of this ${bench.unit}`} ${reading.words} ± ${reading.pm}${m.unit}`
+          : `${m.title}: cannot be told here`;
     return { words, points: m.points };
   }, [bench, measure, picked, series.data, frame, turn, phase]);
 
@@ -145,7 +151,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
               {turn.outside && ` · outside foot ${turn.outside}`} · <b>{plain(phase ?? "")}</b>
             </span>
           ) : (
-            <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.unit}s were found` : `Between ${bench.unit}s`}</span>
+            <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.units ?? bench.unit} were found` : `Between ${bench.units ?? bench.unit}`}</span>
           )}
           <Link to="/runs/$run/footage" params={{ run: runId }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
             Clip
@@ -226,6 +232,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <Ribbon {...{ bench, frame, turn, phase }} onGo={go} onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })} busy={change.isPending} />
       </section>
       <aside aria-label="Readings and findings" className="min-h-0 overflow-auto border-l border-line bg-sheet">
+        {bench.doubt && <Doubt doubt={bench.doubt} busy={change.isPending} onAnswer={(answer) => change.mutate({ answer })} />}
         <div role="group" aria-label="Phase" className="sticky top-0 z-10 flex border-b border-line bg-sheet">
           {bench.phases.map((p, k) => (
             <button key={p} type="button" aria-pressed={p === phase} onClick={() => jumpPhase(k)} className={`flex-1 px-2 py-2 ${p === phase ? "bg-tint font-bold" : "hover:bg-tint"}`}>
@@ -238,6 +245,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <Findings bench={bench} book={book} onEvidence={evidence} />
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
+        <Schools run={bench.run} book={book} busy={change.isPending} onChange={(schools) => change.mutate({ run: { schools } })} />
         <Corrections bench={bench} />
       </aside>
       <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>

@@ -6,8 +6,8 @@ const STATUS: Record<string, string> = { root: "cause", symptom: "follows from i
 
 /** What was found: causes first, what follows from them indented, each with the way to its frames. */
 export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Discipline; onEvidence: (e: Schemas["Evidence"]) => void }) {
-  const { findings, main, strengths } = bench.prescription;
-  const title = (fault: string) => book?.faults[fault]?.title ?? fault;
+  const { findings, main, strengths, intention, limits = [], fairness = [], unlock } = bench.prescription;
+  const title = (fault: string) => findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
     <div className="grid gap-2 px-3 py-2">
       {strengths.length > 0 && (
@@ -19,7 +19,12 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
           ))}
         </ul>
       )}
-      {findings.length === 0 && <p>{bench.nothing_words}</p>}
+      {!main && <p>{bench.nothing_words}</p>}
+      {intention && (
+        <p>
+          <b className="font-semibold">Trying to{intention.text && `: ${intention.text}`}.</b> {intention.why}
+        </p>
+      )}
       <ul className="grid gap-1.5">
         {findings.map((f) => (
           <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
@@ -31,6 +36,12 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
               </span>{" "}
               {f.side !== "both" && (f.side === "left" || f.side === "right" ? <SideMark side={f.side} /> : <b className="font-semibold">{plain(f.side)}</b>)}
             </p>
+            {f.eye && (
+              <p className="text-sm">
+                {f.eye.seen ? "Your eye says so; the numbers say no" : "The numbers say so; your eye says no"}
+                {f.eye.segments.some((n) => n !== null) && ` in ${bench.unit} ${f.eye.segments.join(", ")}`}. Your eye counts.
+              </p>
+            )}
             <p className="flex flex-wrap gap-1 text-sm">
               {firstPerTurn(f.evidence)
                 .slice(0, 12)
@@ -49,6 +60,16 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
           </li>
         ))}
       </ul>
+      {[...limits.map((x) => x.text), ...fairness].map((text) => (
+        <p key={text} className="text-sm text-soft">
+          {text}
+        </p>
+      ))}
+      {unlock && (
+        <p className="text-sm">
+          <b className="font-semibold">To tell more:</b> {unlock}
+        </p>
+      )}
     </div>
   );
 }
@@ -66,14 +87,14 @@ export function EyeNotes({ bench, book, onChange, busy }: { bench: Bench; book?:
   const next = (id: string) => {
     const now = seen.find((o) => o.id === id);
     const rest = seen.filter((o) => o.id !== id);
-    onChange(!now ? [...rest, { id, segment: null, sure: true }] : now.sure ? [...rest, { id, segment: null, sure: false }] : rest);
+    onChange(!now ? [...rest, { id, segment: null, sure: true, seen: true }] : now.sure ? [...rest, { ...now, sure: false }] : rest);
   };
   return (
     <details className="border-t border-line px-3 py-2">
       <summary className="cursor-pointer font-semibold">Seen by you ({seen.length})</summary>
       <p className="my-1 text-sm text-soft">Press once for sure, twice for maybe, three times to take it back.</p>
       <div className="flex flex-wrap gap-1">
-        {Object.entries(book?.observations ?? {}).map(([id, o]) => {
+        {[...Object.entries(book?.observations ?? {}), ...(book?.by_eye ?? []).filter((id) => !book?.observations[id]).map((id) => [id, book!.faults[id]!] as const)].map(([id, o]) => {
           const now = seen.find((s) => s.id === id);
           return (
             <button key={id} type="button" disabled={busy} aria-pressed={now !== undefined} onClick={() => next(id)} className={`rounded border px-2 py-0.5 text-sm ${now ? "border-deep bg-tint font-semibold" : "border-line"}`}>

@@ -12,11 +12,15 @@ afterEach(() => {
   vi.restoreAllMocks();
 });
 
-const book = (id: string, conditions: string[], more: object = {}) => ({ id, title: id.replace("_", " "), from_tracks: true, conditions, faults: { low_edge: { title: "The edge is low" } }, ...more });
+const number = (title: string, unit = "") => ({ title, takes: "number", unit, choices: [] });
+const words = (title: string) => ({ title, takes: "words", unit: "", choices: [] });
+const book = (id: string, conditions: object, more: object = {}) => ({ id, title: id.replace("_", " "), from_tracks: true, asks_front_foot: false, conditions, faults: { low_edge: { title: "The edge is low" } }, ...more });
 const rider = { id: 3, name: "Wren", number: 7, level: "advanced" };
 const table = (more: object = {}) => ({
   "GET /api/riders": { results: [rider], count: 1 },
-  "GET /api/disciplines": [book("alpine_carve", ["slope_deg", "snow"]), book("alpine_gates", ["set"]), book("slalom_ski", ["rope_m", "buoys", "ball"]), book("on_sheets", [], { from_tracks: false })],
+  "GET /api/disciplines": [book("alpine_carve", { slope_deg: number("Slope", "°"), snow: words("Snow") }), book("alpine_gates", { set: { title: "Course", takes: "choice", unit: "", choices: ["giant_slalom", "slalom"] } }), book("slalom_ski", { rope_m: { ...number("Rope", "m"), takes: "rope" }, boat_kmh: number("Boat speed", "km/h"), buoys: { ...words("Round buoys"), takes: "yes_no" } }), book("snowboard", {}, { asks_front_foot: true }), book("on_sheets", {}, { from_tracks: false })],
+  "GET /api/rope": { words: "14.25 m (28 off)" },
+  "PATCH /api/riders/{id}": { id: 3 },
   "POST /api/runs": { id: 12 },
   "PATCH /api/runs/{id}": { id: 12 },
   ...more,
@@ -34,7 +38,7 @@ async function sheet(more: object = {}) {
   await screen.findByRole("option", { name: "slalom ski" });
   choose("Rider", "3");
   choose("Filmed", "front");
-  return { calls, onOpen, sent: () => calls.filter((c) => c.call !== "GET /api/riders" && c.call !== "GET /api/disciplines") };
+  return { calls, onOpen, sent: () => calls.filter((c) => !c.call.startsWith("GET")) };
 }
 
 it("saves who, what they try, from where, and closes", async () => {
@@ -62,22 +66,24 @@ it("takes the rider's own level until another is chosen", async () => {
 
 it("asks for the conditions of the discipline: a choice where there is one, a number with comma or point", async () => {
   const { sent } = await sheet();
-  expect(screen.getByLabelText("Slope in degrees")).toBeTruthy();
+  expect(screen.getByLabelText("Slope (°)")).toBeTruthy();
   choose("Discipline", "slalom_ski");
-  expect(screen.queryByLabelText("Slope in degrees")).toBeNull();
+  expect(screen.queryByLabelText("Slope (°)")).toBeNull();
   expect(screen.queryByLabelText("ball")).toBeNull(); // belongs to single crossings
-  choose("Rope in metres", "14,25");
+  choose("Rope", "28");
+  expect(await screen.findByText("Understood as 14.25 m (28 off)")).toBeTruthy();
+  choose("Boat speed (km/h)", "54,5");
   choose("Round buoys", "no");
   save();
   await waitFor(() => expect(sent()).toHaveLength(1));
-  expect(sent()[0]!.body).toMatchObject({ discipline: "slalom_ski", conditions: { rope_m: 14.25, buoys: false } });
+  expect(sent()[0]!.body).toMatchObject({ discipline: "slalom_ski", conditions: { rope: "28", boat_kmh: 54.5, buoys: false } });
 });
 
 it("keeps to itself the conditions of a discipline that was chosen before", async () => {
   const { sent } = await sheet();
   choose("Snow", "groomed");
   choose("Discipline", "alpine_gates");
-  choose("Set", "slalom");
+  choose("Course", "slalom");
   save();
   await waitFor(() => expect(sent()).toHaveLength(1));
   expect(sent()[0]!.body).toMatchObject({ conditions: { set: "slalom" } });
@@ -86,7 +92,7 @@ it("keeps to itself the conditions of a discipline that was chosen before", asyn
 it("offers only what clips can be judged of", async () => {
   await sheet();
   const titles = within(screen.getByLabelText("Discipline")).getAllByRole("option").map((o) => o.textContent);
-  expect(titles).toEqual(["alpine carve", "alpine gates", "slalom ski"]);
+  expect(titles).toEqual(["alpine carve", "alpine gates", "slalom ski", "snowboard"]);
 });
 
 it("says beside the field what the server refuses, and keeps what was typed", async () => {
@@ -155,4 +161,22 @@ it("tracks go their own way and close the dialog", async () => {
   save("Send");
   await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
   expect(sending.mock.calls[0]![0]).toBe(12);
+});
+
+it("asks for the front foot where the discipline hangs on it and the rider's is not known, and keeps it with the rider", async () => {
+  const { sent } = await sheet();
+  expect(screen.queryByLabelText("Foot in front")).toBeNull();
+  choose("Discipline", "snowboard");
+  choose("Foot in front", "goofy");
+  save();
+  await waitFor(() => expect(sent()).toHaveLength(2));
+  expect(sent()[0]).toMatchObject({ call: "PATCH /api/riders/{id}", body: { stance: "goofy" } });
+  expect(sent()[1]).toMatchObject({ call: "POST /api/runs", body: { discipline: "snowboard" } });
+});
+
+it("says beside the rope what no rope is", async () => {
+  await sheet({ "GET /api/rope": new Refused("no rope is 17 off; the nearest loops are 18.25 m (15 off) and 16 m (22 off).") });
+  choose("Discipline", "slalom_ski");
+  choose("Rope", "17 off");
+  expect(await screen.findByText(/no rope is 17 off/)).toBeTruthy();
 });

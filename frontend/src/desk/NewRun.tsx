@@ -4,65 +4,14 @@ import { useState } from "react";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { disciplines, riders } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
+import { FrontFoot } from "../ui/FrontFoot";
 import { Bar, Button, Field, Input, Select } from "../ui/parts";
-import { plain } from "../bench/places";
 import { VIEWS } from "../ui/views";
+import { Conditions, conditionsOf, type Given } from "./Conditions";
 import { CLIP_HINT, CLIP_TYPES, useSending } from "./SendClip";
 
 type View = Schemas["ViewEnum"];
 type Level = Schemas["LevelEnum"];
-interface Condition {
-  label: string;
-  hint?: string;
-  /** What there is to choose, as value and words; a condition without is a number or a few words. */
-  choose?: [string, string][];
-}
-const YES_NO: [string, string][] = [["yes", "Yes"], ["no", "No"]];
-/** What a run's conditions are called. One that is not listed goes by its id. */
-const CONDITIONS: Record<string, Condition> = {
-  slope_deg: { label: "Slope in degrees", hint: "about 15 if you leave it out" },
-  snow: { label: "Snow", hint: "groomed, hard" },
-  set: { label: "Set", choose: [["giant_slalom", "Giant slalom"], ["slalom", "Slalom"]] },
-  effort: { label: "Effort", choose: [["sprint", "Sprint"], ["race", "Race"], ["long", "Long distance"]] },
-  terrain: { label: "Terrain", choose: [["flat", "Flat"], ["up", "Uphill"]] },
-  speed_ms: { label: "Speed in metres a second" },
-  edge: { label: "Edge", choose: [["inside", "Inside"], ["outside", "Outside"]] },
-  blade_m: { label: "Length of the blade in metres", hint: "0.28" },
-  planned_rotations: { label: "Planned turns", hint: "2.5" },
-  landing_side: { label: "Landing foot", choose: [["r", "Right"], ["l", "Left"]] },
-  distance_m: { label: "Distance in metres" },
-  corner: { label: "In the corner", choose: YES_NO },
-  surface: { label: "Surface" },
-  on_stand: { label: "On a stand", choose: YES_NO },
-  grade: { label: "Grade of the trail" },
-  rope_m: { label: "Rope in metres", hint: "18.25" },
-  boat_kmh: { label: "Boat in km/h", hint: "55" },
-  buoys: { label: "Round buoys", choose: YES_NO },
-  wind_kn: { label: "Wind in knots" },
-  water: { label: "Water", hint: "flat, chop" },
-  hooked: { label: "Hooked in", choose: YES_NO },
-  wave_m: { label: "Wave in metres" },
-  power: { label: "Power of the wave", choose: [["weak", "Weak"], ["moderate", "Moderate"], ["strong", "Strong"]] },
-  height_m: { label: "Height of the drop in metres" },
-  level: { label: "Level of the water" },
-};
-
-/** Conditions that belong to single units and not to the run. */
-const PER_UNIT = ["ball"];
-
-/** A condition as it is kept: yes or no, a number with a point or a comma, or words. */
-function kept(text: string): string | number | boolean {
-  if (text === "yes" || text === "no") return text === "yes";
-  const number = Number(text.replace(",", "."));
-  return Number.isNaN(number) ? text : number;
-}
-
-/** The filled-in conditions of a discipline. */
-function conditionsOf(given: Record<string, string>, known: string[]): Record<string, string | number | boolean> {
-  const filled = known.map((key) => [key, (given[key] ?? "").trim()] as const).filter(([, text]) => text);
-  return Object.fromEntries(filled.map(([key, text]) => [key, kept(text)]));
-}
-
 export const LEVELS: Level[] = ["novice", "intermediate", "advanced", "elite"];
 
 /** A run in one sheet: who, what they are trying, how it was filmed, and the clip. */
@@ -87,10 +36,12 @@ function Sheet({ onDone }: { onDone: () => void }) {
     rider: "", discipline: "alpine_carve", title: "", level: "" as Level | "", intention: "", fault: "", view: "" as View | "",
     offset: "0", fps: "", gear: "",
   });
-  const [given, setGiven] = useState<Record<string, string>>({});
+  const [given, setGiven] = useState<Given>({});
+  const [foot, setFoot] = useState("");
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const book = books.data?.find((b) => b.id === f.discipline);
   const person = people.data?.results.find((r) => String(r.id) === f.rider);
+  const needsFoot = person && book?.asks_front_foot && !person.stance;
 
   const save = async () => {
     setErrors({});
@@ -106,9 +57,13 @@ function Sheet({ onDone }: { onDone: () => void }) {
         view: f.view as View,
         view_offset_deg: Number(f.offset),
         filmed_fps: f.fps ? Number(f.fps) : null,
-        conditions: conditionsOf(given, book?.conditions ?? []),
+        conditions: conditionsOf(given, book?.conditions ?? {}),
         gear: f.gear ? { notes: f.gear } : {},
       };
+      if (needsFoot && foot) {
+        await need(api.PATCH("/api/riders/{id}", { params: { path: { id: person.id } }, body: { stance: foot as "regular" | "goofy" } }));
+        void client.invalidateQueries({ queryKey: ["riders"] });
+      }
       // A second try after a broken upload changes the run that is there already.
       const run = made
         ? await need(api.PATCH("/api/runs/{id}", { params: { path: { id: made } }, body }))
@@ -198,28 +153,10 @@ function Sheet({ onDone }: { onDone: () => void }) {
         <Field label="Degrees off that view" hint="0 when in line; + toward the rider's right" error={errors.view_offset_deg}>
           {(id) => <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />}
         </Field>
-        {(book?.conditions ?? []).filter((key) => !PER_UNIT.includes(key)).map((key, k) => {
-          const { label, hint, choose } = CONDITIONS[key] ?? { label: plain(key) };
-          const change = (e: { target: { value: string } }) => setGiven({ ...given, [key]: e.target.value });
-          return (
-            <Field key={key} label={label} hint={hint} error={k === 0 ? errors.conditions : undefined}>
-              {(id) =>
-                choose ? (
-                  <Select id={id} value={given[key] ?? ""} onChange={change}>
-                    <option value="">Not said</option>
-                    {choose.map(([value, words]) => (
-                      <option key={value} value={value}>
-                        {words}
-                      </option>
-                    ))}
-                  </Select>
-                ) : (
-                  <Input id={id} value={given[key] ?? ""} onChange={change} />
-                )
-              }
-            </Field>
-          );
-        })}
+        <Conditions known={book?.conditions ?? {}} given={given} onChange={setGiven} error={errors.conditions} />
+        {needsFoot && (
+          <FrontFoot value={foot} onChange={setFoot} hint={`${person.name}’s front foot is not known yet. It is kept with the rider.`} />
+        )}
         <Field label="Frames a second when filmed" hint="Only if the file plays slower than life" error={errors.filmed_fps}>
           {(id) => <Input id={id} type="number" min={10} max={2000} value={f.fps} onChange={set("fps")} placeholder="as the file says" />}
         </Field>

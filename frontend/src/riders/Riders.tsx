@@ -6,6 +6,7 @@ import { api, need, Problem, type Rider } from "../api/client";
 import { riders } from "../api/queries";
 import { LEVELS } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
+import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
 
 export function Riders() {
@@ -73,12 +74,13 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
   const [f, setF] = useState({
     name: rider?.name ?? "", number: rider?.number?.toString() ?? "", colours: rider?.colours ?? "", level: rider?.level ?? "intermediate",
     born: rider?.born?.toString() ?? "", height_cm: rider?.height_cm?.toString() ?? "", guardian_consent: rider?.guardian_consent ?? false,
+    stance: rider?.stance ?? "",
   });
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const save = useMutation({
     mutationFn: () => {
       const whole = (text: string) => (text === "" ? null : Number(text));
-      const body = { ...f, level: f.level as Rider["level"], number: whole(f.number), born: whole(f.born), height_cm: whole(f.height_cm) };
+      const body = { ...f, level: f.level as Rider["level"], stance: f.stance as Rider["stance"], number: whole(f.number), born: whole(f.born), height_cm: whole(f.height_cm) };
       return rider ? need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })) : need(api.POST("/api/riders", { body }));
     },
     onSuccess: async () => {
@@ -117,6 +119,7 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
         <Field label="Height in cm" hint="Gives the scale for loads." error={fields.height_cm}>
           {(id) => <Input id={id} type="number" min={60} max={250} step={0.5} value={f.height_cm} onChange={set("height_cm")} />}
         </Field>
+        <FrontFoot value={f.stance} onChange={(stance) => setF({ ...f, stance: stance as NonNullable<Rider["stance"]> })} error={fields.stance} />
       </div>
       <Field label="Colours" hint="What they wear, to tell riders apart" error={fields.colours}>
         {(id) => <Input id={id} maxLength={120} value={f.colours} onChange={set("colours")} />}

@@ -94,6 +94,15 @@ function Sheet({ run, script }: { run: number; script: Script }) {
       <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
         <div className="grid content-start gap-4">
           <Card title="What is good">{p.strengths.length ? <Strengths strengths={p.strengths} /> : <p className="text-soft">No strength stands out clearly in the numbers; add one of your own in the message.</p>}</Card>
+          {p.intention && (
+            <Card title="What they were trying">
+              <p>
+                {p.intention.text && <b className="font-semibold">{p.intention.text}: </b>}
+                {p.intention.why}
+              </p>
+            </Card>
+          )}
+          {p.gear.some((g) => g.first) && <Gear title="Gear first" gear={p.gear} />}
           <Card title="The one thing">
             {p.main ? (
               <div className="grid gap-3">
@@ -117,7 +126,9 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                     )}
                   </Field>
                 )}
-                <p>{p.main.why}</p>
+                <p>
+                  {p.main.why} {p.main.verdict && <span className="text-soft">({p.main.verdict})</span>}
+                </p>
               </div>
             ) : (
               <p>{script.nothing_words} Say what is good, and what to try next.</p>
@@ -128,13 +139,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
               <Ladder drill={d} />
             </Card>
           ))}
-          {p.gear.length > 0 && (
-            <Card title="Gear first">
-              {p.gear.map((g) => (
-                <p key={g.text}>{g.text}</p>
-              ))}
-            </Card>
-          )}
+          {p.gear.length > 0 && !p.gear.some((g) => g.first) && <Gear title="Gear" gear={p.gear} />}
           <Card title="Message">
             {locked ? (
               <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
@@ -203,6 +208,16 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 ))}
               </>
             )}
+            {[...(p.limits ?? []).map((x) => x.text), ...(p.fairness ?? []), ...(p.weaker_half ? [p.weaker_half.why] : [])].map((text) => (
+              <p key={text} className="mt-2 text-sm text-soft">
+                {text}
+              </p>
+            ))}
+            {p.unlock && (
+              <p className="mt-2 text-sm">
+                <b className="font-semibold">To tell more:</b> {p.unlock}
+              </p>
+            )}
             {p.cannot_tell.length > 0 && (
               <details className="mt-3 text-sm">
                 <summary className="cursor-pointer font-semibold">Cannot be told ({p.cannot_tell.length})</summary>
@@ -248,6 +263,16 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         )}
       </Dialog>
     </div>
+  );
+}
+
+function Gear({ title, gear }: { title: string; gear: Script["prescription"]["gear"] }) {
+  return (
+    <Card title={title}>
+      {gear.map((g) => (
+        <p key={g.text}>{g.text}</p>
+      ))}
+    </Card>
   );
 }
 

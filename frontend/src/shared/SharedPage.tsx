@@ -29,6 +29,20 @@ export function SharedPage() {
           <Strengths strengths={p.strengths} />
         </section>
       )}
+      {p.intention && (
+        <section>
+          <h2 className="mb-1 text-lg">What you were trying{p.intention.text && `: ${p.intention.text}`}</h2>
+          <p>{p.intention.why}</p>
+        </section>
+      )}
+      {p.gear.length > 0 && (
+        <section>
+          <h2 className="mb-1 text-lg">{p.gear.some((g) => g.first) ? "Your gear first" : "Your gear"}</h2>
+          {p.gear.map((g) => (
+            <p key={g.text}>{g.text}</p>
+          ))}
+        </section>
+      )}
       {p.main ? (
         <section className="grid gap-3">
           <h2 className="text-lg">The one thing</h2>

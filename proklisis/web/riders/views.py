@@ -9,6 +9,7 @@ from rest_framework import serializers, viewsets
 
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.riders.models import Rider
+from proklisis.web.runs.models import Result
 
 
 class RiderSerializer(serializers.ModelSerializer[Rider]):
@@ -33,6 +34,13 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
 
     def get_queryset(self) -> QuerySet[Rider]:
         return of_club(Rider.objects.annotate(run_count=Count("runs")), self.request)
+
+    def perform_update(self, serializer: Any) -> None:
+        before = serializer.instance.stance, serializer.instance.height_cm
+        rider = serializer.save()
+        if (rider.stance, rider.height_cm) != before:
+            # The numbers of their runs rest on it; each is worked out again when it is next looked at.
+            Result.objects.filter(run__rider=rider).update(stale=True)
 
     def perform_create(self, serializer: Any) -> None:
         serializer.save(club=coach_of(self.request).club)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
-from proklisis.core.playbook.words import UNIT_WORDS
+from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings import side_gaps, side_means
 from proklisis.core.review import CARVE, Review, playbook
 from proklisis.core.sheet import RunSheet
@@ -40,6 +41,9 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         "t": _list(done.tracks.t, 6),
         "phases": list(book.phases),
         "unit": book.unit,
+        "units": book.units,
+        "doubt": None if done.doubt is None else asdict(done.doubt),
+        "rate_sure": done.rate_sure,
         "turns": [
             {
                 "n": t.n, "side": t.side, "finest_side": t.finest_side if t.finest_side != t.side else None,
@@ -90,7 +94,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         ],
         "measures": {
             i: {
-                "title": m.title, "unit": UNIT_WORDS[m.unit], "doc": m.doc, "formula": m.formula,
+                "title": m.title, "unit": unit_words(i), "doc": m.doc, "formula": m.formula,
                 "points": list(m.angle), "phases": list(m.phases), "limbs": list(m.limbs),
                 "each_frame": any(measure == i for measure, _ in done.traces),
             }

@@ -44,6 +44,7 @@ class Run(models.Model):
     #: What was marked of the camera and the scene, as ``runs.camera`` writes it.
     camera = models.JSONField(default=dict, blank=True)
     filmed_fps = models.FloatField(null=True, blank=True, help_text="where the file plays slower than it was filmed")
+    sure = models.JSONField(default=list, blank=True, help_text="what the coach has confirmed against the picture: view, front_foot, rate")
     filmed_on = models.DateField(null=True, blank=True)
     added = models.DateTimeField(auto_now_add=True)
 
@@ -217,6 +218,7 @@ class Result(models.Model):
     bench = models.JSONField()
     prescription = models.JSONField()
     made = models.DateTimeField(auto_now=True)
+    stale = models.BooleanField(default=False, help_text="something it rests on has changed; it is worked out again when it is next looked at")
 
     def findings(self) -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = self.prescription["findings"]

@@ -7,6 +7,8 @@ from typing import Any
 from django.db import transaction
 
 from proklisis.core.asking import Question, ask_first
+from proklisis.core.conditions import replaced
+from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import Lacking
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
 from proklisis.core.mend import without_strays
@@ -42,7 +44,8 @@ def tracker_tracks(run: Run) -> Tracks:
     tracks = unpack(stored.data)
     slope = run.conditions.get("slope_deg")
     facts: dict[str, Any] = {"view": run.view, "view_offset_deg": run.view_offset_deg, "roll_deg": run.roll_deg}
-    facts["conditions"] = {**tracks.facts.conditions, **run.conditions}
+    facts["conditions"] = replaced(tracks.facts.conditions, run.conditions)
+    facts["sure"] = run.sure
     if run.rider.stance:
         facts["stance"] = run.rider.stance
     if run.rider.height_cm:
@@ -79,9 +82,10 @@ def reviewed(run: Run) -> Review:
     """Split and measure a run as it stands with all corrections."""
     tracks, cuts = corrected(run)
     try:
+        _clock_of_the_file(run)
         done = review(tracks, run.discipline)
-    except Lacking as e:
-        # The Bench opens all the same: that is where it can be marked.
+    except (Lacking, Doubtful) as e:
+        # The Bench opens all the same: that is where it can be marked, or answered.
         return unsplit(tracks, run.discipline, e)
     if cuts:
         boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]), shortest_unit(run.discipline))
@@ -89,13 +93,55 @@ def reviewed(run: Run) -> Review:
     return done
 
 
+def _clock_of_the_file(run: Run) -> None:
+    """Ask before judging where the file itself says that it plays slower than it was filmed."""
+    clip = getattr(run, "clip", None)
+    if clip is None or not clip.filmed_hint or run.filmed_fps or "rate" in run.sure:
+        return
+    why = f"the file says that it was filmed at {clip.filmed_hint:g} frames a second, and plays at {clip.fps:.4g}"
+    raise Doubtful(rate_doubt(clip.filmed_hint / clip.fps, why, clip.fps))
+
+
+def answer(run: Run, kind: str, value: str | None) -> None:
+    """Put down a coach's answer to a doubt: what it is set to, or that it is as said. InputError for an answer to no such question."""
+    doubt = run.result.bench.get("doubt")
+    if doubt is None or doubt["kind"] != kind or value not in [c["value"] for c in doubt["choices"]]:
+        raise Conflict("This question is not asked any more. Load the page again.")
+    what, _, rest = (value or "").partition(":")
+    if value is None:
+        run.sure = sorted({*run.sure, kind})
+    elif kind == "rate":
+        run.filmed_fps, run.sure = float(value), sorted({*run.sure, kind})
+    elif what == "offset":
+        run.view_offset_deg, run.sure = float(rest), sorted({*run.sure, "view"})
+    elif kind == "view" or what == "view":
+        run.view, run.view_offset_deg = rest or value, 0.0
+    else:
+        run.rider.stance = value
+        run.rider.save(update_fields=["stance"])
+        Result.objects.filter(run__rider=run.rider).update(stale=True)
+    run.save(update_fields=["sure", "filmed_fps", "view", "view_offset_deg"])
+
+
+def up_to_date(run: Run) -> Result:
+    """The run's result, worked out again where something that it rests on has changed, or an older version made it."""
+    if run.result.stale or "unlock" not in run.result.prescription:
+        run.result = refresh(run)
+    return run.result
+
+
 def sheet_of(run: Run, done: Review) -> RunSheet:
     """The run sheet of a review, with what the coach saw."""
     sheet = run_sheet(done, run.discipline, about(run))
     numbers = {s.n for s in sheet.segments}
     return sheet.model_validate(
-        {**sheet.model_dump(), "observations": [o for o in run.observations if o.get("segment") in (None, *numbers)]}
+        {**sheet.model_dump(by_alias=True), "observations": [o for o in run.observations if _of_units(o) <= numbers]}
     )
+
+
+def _of_units(note: dict[str, Any]) -> set[int]:
+    """The units that a note names."""
+    return {*(note.get("segments") or []), *([note["segment"]] if note.get("segment") is not None else [])}
 
 
 def questions(run: Run) -> list[Question]:
@@ -117,6 +163,7 @@ def refresh(run: Run) -> Result:
                 "sheet": sheet.model_dump(mode="json", exclude_none=True),
                 "bench": bench(done, sheet),
                 "prescription": prescription,
+                "stale": False,
             },
         )
     return result

@@ -7,8 +7,10 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from proklisis.core.conditions import check_condition, in_one_unit, in_other_units, read_rope, replaced
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
+from proklisis.core.playbook.schema import Playbook
 from proklisis.core.review import playbook, told
 from proklisis.web.clubs.access import of_club
 from proklisis.web.riders.models import Rider
@@ -32,9 +34,14 @@ class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
 
 
 class ObservationSerializer(serializers.Serializer[Any]):
+    """What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side."""
+
     id = serializers.CharField(max_length=60)
     segment = serializers.IntegerField(min_value=1, required=False, allow_null=True, default=None)
+    segments = serializers.ListField(child=serializers.IntegerField(min_value=1), required=False, allow_null=True, default=None, allow_empty=False)
+    side = serializers.CharField(max_length=12, required=False, allow_null=True, default=None)
     sure = serializers.BooleanField(default=True)
+    seen = serializers.BooleanField(default=True)
 
 
 class RunSerializer(serializers.ModelSerializer[Run]):
@@ -46,6 +53,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     conditions = serializers.DictField(required=False)
     gear = serializers.DictField(required=False)
     schools = serializers.DictField(child=serializers.CharField(), required=False)
+    sure = serializers.ListField(child=serializers.ChoiceField(["view", "front_foot", "rate"]), required=False)
     main_title = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
     seconds_left = serializers.SerializerMethodField()
@@ -54,7 +62,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
-            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "filmed_on", "added",
+            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "filmed_on", "added",
             "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "approved",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem"]
@@ -81,7 +89,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
             return None
         main = run.result.prescription["main"]
         if main:
-            return playbook(run.result.prescription["discipline"]).faults[main["fault"]].title
+            return str(main.get("title") or playbook(run.result.prescription["discipline"]).faults[main["fault"]].title)
+        if run.result.bench.get("doubt"):
+            return "A question first"
         return "" if told(run.result.prescription)[0] else "Nothing could be judged"
 
     @extend_schema_field(serializers.FloatField(allow_null=True, help_text="about how long the analysis will still take"))
@@ -92,6 +102,23 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     @extend_schema_field(serializers.BooleanField())
     def get_approved(self, run: Run) -> bool:
         return hasattr(run, "script") and run.script.approved_at is not None
+
+    @staticmethod
+    def _conditions(given: dict[str, Any], book: Playbook) -> dict[str, Any]:
+        """Conditions in the units in which they were said; ``rope`` is a rope as a coach types it."""
+        try:
+            said = dict(given)
+            if "rope" in said and "rope_m" in book.conditions:
+                said = replaced({k: v for k, v in said.items() if k != "rope"}, read_rope(str(said["rope"])))
+            for key, value in said.items():
+                if key not in in_other_units(book.conditions):
+                    raise InputError(f"{key!r} is not known", "", nearest(key, book.conditions))
+                check_condition(key, value, "")
+            in_one_unit(said, "")
+        except InputError as e:
+            words = str(e)
+            raise serializers.ValidationError({"conditions": f"{words[:1].upper()}{words[1:]}"}) from e
+        return said
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
         discipline = data.get("discipline", self.instance.discipline if self.instance else "alpine_carve")
@@ -109,14 +136,12 @@ class RunSerializer(serializers.ModelSerializer[Run]):
                     raise serializers.ValidationError({field: f"{word!r} is not known; {nearest(str(word), ids)}."})
 
         known(data.get("intention_faults", []), book.faults, "intention_faults")
-        known(data.get("conditions", {}), book.conditions, "conditions")
-        known([o["id"] for o in data.get("observations", [])], book.observations, "observations")
+        if "conditions" in data:
+            data["conditions"] = self._conditions(data["conditions"], book)
+        known([o["id"] for o in data.get("observations", [])], book.noted, "observations")
         for question, option in data.get("schools", {}).items():
             known([question], book.schools, "schools")
             known([option], book.schools[question].options, "schools")
-        slope = data.get("conditions", {}).get("slope_deg")
-        if slope is not None and not (isinstance(slope, int | float) and 0 <= slope <= 60):
-            raise serializers.ValidationError({"conditions": "The slope is a number from 0 to 60 degrees."})
         if "level" not in data and not self.instance and "rider" in data:
             data["level"] = data["rider"].level
         return data
@@ -231,6 +256,18 @@ class EvidenceSerializer(serializers.Serializer[Any]):
     p = serializers.FloatField()
 
 
+class EyeSerializer(serializers.Serializer[Any]):
+    """What the coach's eye says where the measures say otherwise."""
+
+    seen = serializers.BooleanField()
+    segments = serializers.ListField(child=serializers.IntegerField(allow_null=True))
+
+
+class MeasuredSerializer(serializers.Serializer[Any]):
+    there = serializers.BooleanField()
+    evidence = EvidenceSerializer(many=True)
+
+
 class FindingSerializer(serializers.Serializer[Any]):
     fault = serializers.CharField()
     status = serializers.ChoiceField(["root", "symptom", "episode", "unclear"])
@@ -242,13 +279,43 @@ class FindingSerializer(serializers.Serializer[Any]):
     explains = serializers.ListField(child=serializers.CharField())
     because_of = serializers.ListField(child=serializers.CharField())
     evidence = EvidenceSerializer(many=True)
+    title = serializers.CharField(required=False)
+    eye = EyeSerializer(required=False)
+    measured = MeasuredSerializer(required=False)
 
 
 class MainSerializer(serializers.Serializer[Any]):
     fault = serializers.CharField()
     side = serializers.CharField()
+    verdict = serializers.CharField(required=False)
+    title = serializers.CharField(required=False)
     why = serializers.CharField()
     cue = serializers.CharField()
+    by = serializers.CharField(required=False)
+
+
+class IntentionSerializer(serializers.Serializer[Any]):
+    text = serializers.CharField(allow_blank=True)
+    answer = serializers.ChoiceField(["done", "partly", "not_yet", "cannot_tell"])
+    why = serializers.CharField()
+
+
+class LimitSerializer(serializers.Serializer[Any]):
+    observation = serializers.CharField()
+    text = serializers.CharField()
+
+
+class WeakerHalfSerializer(serializers.Serializer[Any]):
+    half = serializers.CharField()
+    stronger = serializers.CharField()
+    why = serializers.CharField()
+
+
+class UnlockSerializer(serializers.Serializer[Any]):
+    presses = serializers.IntegerField()
+    points = serializers.ListField(child=serializers.CharField())
+    view = serializers.CharField(allow_null=True)
+    also_unlocks = serializers.ListField(child=serializers.CharField())
 
 
 class StrengthSerializer(serializers.Serializer[Any]):
@@ -269,6 +336,7 @@ class DrillSerializer(serializers.Serializer[Any]):
     steps = DrillStepSerializer(many=True)
     sign = serializers.CharField()
     worse_first = serializers.CharField(allow_null=True)
+    reason = serializers.CharField(required=False)
 
 
 class CueSerializer(serializers.Serializer[Any]):
@@ -288,11 +356,14 @@ class CannotTellSerializer(serializers.Serializer[Any]):
     fault = serializers.CharField()
     reason = serializers.CharField()
     film_next = serializers.CharField()
+    unlock = UnlockSerializer(required=False)
 
 
 class GearSerializer(serializers.Serializer[Any]):
     text = serializers.CharField()
     because_of = serializers.CharField()
+    explains = serializers.ListField(child=serializers.CharField(), required=False)
+    first = serializers.BooleanField(required=False, help_text="it explains the main thing and comes before it")
 
 
 class PrescriptionSerializer(serializers.Serializer[Any]):
@@ -302,6 +373,7 @@ class PrescriptionSerializer(serializers.Serializer[Any]):
     discipline = serializers.CharField()
     level = serializers.CharField()
     strengths = StrengthSerializer(many=True)
+    intention = IntentionSerializer(allow_null=True, required=False)
     main = MainSerializer(allow_null=True)
     findings = FindingSerializer(many=True)
     cues = CueSerializer(many=True)
@@ -309,7 +381,30 @@ class PrescriptionSerializer(serializers.Serializer[Any]):
     gear = GearSerializer(many=True)
     cautions = serializers.ListField(child=serializers.CharField())
     retest = TargetSerializer(many=True)
+    weaker_half = WeakerHalfSerializer(allow_null=True, required=False)
+    limits = LimitSerializer(many=True, required=False)
+    fairness = serializers.ListField(child=serializers.CharField(), required=False)
     cannot_tell = CannotTellSerializer(many=True)
+    unlock = serializers.CharField(required=False, allow_blank=True, help_text="the cheapest way to tell more, in one sentence")
+
+
+class DoubtChoiceSerializer(serializers.Serializer[Any]):
+    words = serializers.CharField()
+    value = serializers.CharField(allow_null=True, help_text="what it would be set to; null where it is as said")
+
+
+class DoubtSerializer(serializers.Serializer[Any]):
+    """What the picture says against what was said of it; nothing is judged until it is answered."""
+
+    kind = serializers.ChoiceField(["view", "front_foot", "rate"])
+    says = serializers.CharField()
+    asks = serializers.CharField()
+    choices = DoubtChoiceSerializer(many=True)
+
+
+class AnswerSerializer(serializers.Serializer[Any]):
+    kind = serializers.ChoiceField(["view", "front_foot", "rate"])
+    value = serializers.CharField(max_length=40, allow_null=True)
 
 
 class CorrectionSerializer(serializers.Serializer[Any]):
@@ -334,7 +429,10 @@ class BenchSerializer(serializers.Serializer[Any]):
     sides = SideMeanSerializer(many=True)
     gaps = SideGapSerializer(many=True, required=False)
     notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
-    plays_slower = serializers.IntegerField(allow_null=True, help_text="how many times slower than life it seems to play")
+    doubt = DoubtSerializer(allow_null=True, required=False)
+    rate_sure = serializers.BooleanField(required=False, help_text="whether the picture or the coach bears out the rate")
+    units = serializers.CharField(required=False, help_text="the word for several units")
+    plays_slower = serializers.FloatField(allow_null=True, help_text="how many times slower than life it seems to play")
     fallen = serializers.ListField(child=serializers.FloatField(), allow_null=True, help_text="pixels a metre by the fall in the air, and its standard uncertainty")
     roll_deg = serializers.FloatField(help_text="degrees by which the picture is turned counter-clockwise to stand upright")
     refusals = RefusalSerializer(many=True)

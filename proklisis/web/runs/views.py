@@ -35,8 +35,9 @@ from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import corrected, questions, refresh, reviewed, tracker_tracks
+from proklisis.web.runs.reviewing import answer, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
 from proklisis.web.runs.serializers import (
+    AnswerSerializer,
     BenchSerializer,
     EditSerializer,
     QuestionSerializer,
@@ -49,7 +50,7 @@ FORMS = {"json": ".json", "csv": ".csv", "parquet": ".parquet", "coco": ".coco.j
 #: Changing one of these changes what the numbers mean, so they are worked out again.
 JUDGED = {
     "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
-    "roll_deg", "filmed_fps", "rider", "discipline",
+    "roll_deg", "filmed_fps", "rider", "discipline", "sure",
 }  # fmt: skip
 
 
@@ -207,6 +208,20 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     def bench(self, request: Request, pk: str) -> Response:
         return Response(self._bench(self.get_object()))
 
+    @extend_schema(request=AnswerSerializer, responses={200: BenchSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def answer(self, request: Request, pk: str) -> Response:
+        """Answer what the picture asks of the view, the front foot or the clock; the run is then judged."""
+        run = self.get_object()
+        if not hasattr(run, "result"):
+            raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        given = AnswerSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with transaction.atomic():
+            answer(run, **given.validated_data)
+            run.result = refresh(run)
+        return Response(self._bench(run))
+
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     @action(detail=True)
     def points(self, request: Request, pk: str) -> HttpResponse:
@@ -303,6 +318,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     def _bench(self, run: Run) -> dict[str, Any]:
         if not hasattr(run, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        up_to_date(run)
         given = tracker_tracks(run)
         tracks, _ = corrected(run)
         names, _ = drawn_points(tracks)

@@ -34,7 +34,7 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
     return {
         "prescription": prescription,
         "nothing_words": nothing_found(prescription),
-        "titles": {i: book.faults[i].title for i in named},
+        "titles": {**{i: book.faults[i].title for i in named if i in book.faults}, **{f["fault"]: f["title"] for f in prescription["findings"]}},
         "cue_options": list(book.faults[main["fault"]].cues) if main else [],
         "targets": [target_words(t) for t in prescription["retest"]],
         "evidence_words": {

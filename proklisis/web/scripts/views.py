@@ -23,6 +23,7 @@ from proklisis.core.review import nothing_found
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
+from proklisis.web.runs.reviewing import up_to_date
 from proklisis.web.runs.serializers import PrescriptionSerializer
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
@@ -104,6 +105,7 @@ class ScriptView(APIView):
         found = get_object_or_404(of_club(Run.objects.select_related("rider", "clip", "result"), request), pk=run)
         if not hasattr(found, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        up_to_date(found)
         return found, script_of(found)
 
     def answer(self, run: Run, script: Script) -> Response:

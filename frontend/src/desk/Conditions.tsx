@@ -1,0 +1,62 @@
+import { useQuery } from "@tanstack/react-query";
+
+import type { Discipline } from "../api/client";
+import { rope } from "../api/queries";
+import { plain, sentence } from "../bench/places";
+import { Field, Input, Select } from "../ui/parts";
+
+export type Kind = Discipline["conditions"][string];
+export type Given = Record<string, string>;
+
+/** A condition as it is kept: yes or no, a number with a point or a comma, or words. */
+function kept(kind: Kind, text: string): string | number | boolean {
+  if (kind.takes === "yes_no") return text === "yes";
+  const number = Number(text.replace(",", "."));
+  return kind.takes === "number" && !Number.isNaN(number) ? number : text;
+}
+
+/** The filled-in conditions of a discipline. A rope goes as it was typed; the server reads it. */
+export function conditionsOf(given: Given, known: Record<string, Kind>): Record<string, string | number | boolean> {
+  const filled = Object.entries(known).map(([key, kind]) => [key, kind, (given[key] ?? "").trim()] as const).filter(([, , text]) => text);
+  return Object.fromEntries(filled.map(([key, kind, text]) => [kind.takes === "rope" ? "rope" : key, kept(kind, text)]));
+}
+
+/** Fields for what a run's discipline asks of the day: the slope, the rope, the wind. */
+export function Conditions({ known, given, onChange, error }: { known: Record<string, Kind>; given: Given; onChange: (given: Given) => void; error?: string }) {
+  return Object.entries(known).map(([key, kind], k) => {
+    const set = (text: string) => onChange({ ...given, [key]: text });
+    const own = k === 0 ? error : undefined;
+    if (kind.takes === "rope") return <Rope key={key} value={given[key] ?? ""} onChange={set} error={own} />;
+    const choices: [string, string][] = kind.takes === "yes_no" ? [["yes", "Yes"], ["no", "No"]] : kind.choices.map((c) => [c, c === "l" ? "Left" : c === "r" ? "Right" : sentence(c)]);
+    return (
+      <Field key={key} label={kind.unit ? `${kind.title} (${kind.unit})` : kind.title} error={own}>
+        {(id) =>
+          choices.length ? (
+            <Select id={id} value={given[key] ?? ""} onChange={(e) => set(e.target.value)}>
+              <option value="">Not said</option>
+              {choices.map(([value, words]) => (
+                <option key={value} value={value}>
+                  {plain(words)}
+                </option>
+              ))}
+            </Select>
+          ) : (
+            <Input id={id} inputMode={kind.takes === "number" ? "decimal" : undefined} value={given[key] ?? ""} onChange={(e) => set(e.target.value)} />
+          )
+        }
+      </Field>
+    );
+  });
+}
+
+/** A rope in metres or in feet off, said back as it was understood. */
+function Rope({ value, onChange, error }: { value: string; onChange: (text: string) => void; error?: string }) {
+  const text = value.trim();
+  const read = useQuery({ ...rope(text), enabled: text !== "" });
+  const hint = text === "" ? "15 off, 28 off, 14.25 m" : read.data ? `Understood as ${read.data.words}` : undefined;
+  return (
+    <Field label="Rope" hint={hint} error={text !== "" && read.error ? read.error.message : error}>
+      {(id) => <Input id={id} value={value} onChange={(e) => onChange(e.target.value)} />}
+    </Field>
+  );
+}
