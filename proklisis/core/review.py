@@ -256,10 +256,12 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
 def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
     """The run as far as it is known before what ``why`` asks for is marked or answered: cut nowhere, and nothing measured."""
     smooth, cutoff = smoothed(fill_short_gaps(tracks))
-    plan = Plan(playbook(discipline), library.ALL, build(smooth, cutoff))
+    book = playbook(discipline)
+    plan = Plan(book, library.ALL, build(smooth, cutoff))
     signal = TiltSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
     if isinstance(why, Doubtful):
-        return Review(tracks, signal, [], [], {}, [], plan.refused, doubt=why.doubt)
+        first = [Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}") for m in book.measures]
+        return Review(tracks, signal, [], [], {}, [], first, doubt=why.doubt)
     return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{why.what[0].upper()}{why.what[1:]}. {why.mend[0].upper()}{why.mend[1:]}.",))
 
 

@@ -240,9 +240,9 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             </button>
           ))}
         </div>
-        <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />
+        {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
         <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
-        <Findings bench={bench} book={book} onEvidence={evidence} />
+        <Findings bench={bench} book={book} busy={change.isPending} onEvidence={evidence} onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })} />
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
         <Schools run={bench.run} book={book} busy={change.isPending} onChange={(schools) => change.mutate({ run: { schools } })} />

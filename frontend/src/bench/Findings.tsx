@@ -1,11 +1,11 @@
 import type { Bench, Discipline, Schemas } from "../api/client";
-import { SideMark } from "../ui/parts";
+import { Button, SideMark } from "../ui/parts";
 import { plain } from "./places";
 
 const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once", unclear: "cannot be settled" };
 
 /** What was found: causes first, what follows from them indented, each with the way to its frames. */
-export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Discipline; onEvidence: (e: Schemas["Evidence"]) => void }) {
+export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Bench; book?: Discipline; busy?: boolean; onEvidence: (e: Schemas["Evidence"]) => void; onRate?: () => void }) {
   const { findings, main, strengths, intention, limits = [], fairness = [], unlock } = bench.prescription;
   const title = (fault: string) => findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
@@ -65,6 +65,11 @@ export function Findings({ bench, book, onEvidence }: { bench: Bench; book?: Dis
           {text}
         </p>
       ))}
+      {onRate && !bench.doubt && limits.some((x) => x.observation === "rate") && (
+        <Button disabled={busy} onClick={onRate} className="w-fit text-sm">
+          It plays as fast as life
+        </Button>
+      )}
       {unlock && (
         <p className="text-sm">
           <b className="font-semibold">To tell more:</b> {unlock}

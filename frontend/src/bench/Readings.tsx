@@ -79,7 +79,7 @@ function SideBySide({ bench }: { bench: Bench }) {
       <table className="mt-1 w-full">
         <thead>
           <tr className="text-left text-sm text-soft">
-            <th className="font-semibold">Mean of all {bench.unit}s</th>
+            <th className="font-semibold">Mean of all {bench.units ?? bench.unit}</th>
             <th className="text-right font-semibold">{plain(first.side)}</th>
             <th className="text-right font-semibold">{plain(second.side)}</th>
             <th className="text-right font-semibold">gap ± U</th>
@@ -99,18 +99,16 @@ function SideBySide({ bench }: { bench: Bench }) {
                 </td>
                 <td className="text-right whitespace-nowrap">
                     {g.first.words}
-                    {m.unit}
+                    <Unit unit={m.unit} short />
                   </td>
                 <td className="text-right whitespace-nowrap">
                     {g.second.words}
-                    {m.unit}
+                    <Unit unit={m.unit} short />
                   </td>
                 <td className="text-right whitespace-nowrap">
                   <b className="font-semibold">{g.words}</b>{" "}
-                  <span className="text-soft">
-                    ± {g.pm}
-                    {m.unit}
-                  </span>
+                  <span className="text-soft">± {g.pm}</span>
+                  <Unit unit={m.unit} />
                 </td>
               </tr>
             );
@@ -165,12 +163,22 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
         </Tooltip.Root>
       </td>
       <td className="py-1 text-right whitespace-nowrap">
-        <b className="font-semibold">{r.words}</b> <span className="text-soft">± {r.pm}{m.unit}</span>
+        <b className="font-semibold">{r.words}</b> <span className="text-soft">± {r.pm}</span>
+        <Unit unit={m.unit} />
       </td>
       <td className="px-1 py-1">{band && <BandBar r={r} lo={band.lo} hi={band.hi} unit={m.unit} />}</td>
-      <td className="px-3 py-1 text-right whitespace-nowrap text-soft">{mean ? `${mean.words}${m.unit}` : "–"}</td>
+      <td className="px-3 py-1 text-right whitespace-nowrap text-soft">
+        {mean ? mean.words : "–"}
+        {mean && <Unit unit={m.unit} short />}
+      </td>
     </tr>
   );
+}
+
+/** What a number is counted in: behind it where it is a sign, under it where it is a few words. */
+function Unit({ unit, short }: { unit: string; short?: boolean }) {
+  if (unit.length <= 4) return <span className="text-soft">{unit}</span>;
+  return short ? null : <span className="ml-auto block max-w-28 text-xs whitespace-normal text-soft">{unit.trim()}</span>;
 }
 
 /** The band as a filled stretch and the reading's interval as a bar over it. */

@@ -20,6 +20,7 @@ export function Ladder({ drill }: { drill: Schemas["Drill"] }) {
   return (
     <div>
       <h3 className="mb-1 font-semibold">{drill.title}</h3>
+      {drill.reason && <p className="mb-1 text-soft">{drill.reason}</p>}
       <ol className="grid gap-1.5">
         {drill.steps.map((s) => (
           <li key={s.stage + s.text} className="grid grid-cols-[5.5rem_1fr] gap-2">

@@ -123,7 +123,11 @@ def first_wake_rise(f: Figure, unit: Unit) -> float:
     if not len(over):
         return float("nan")
     when = float(t[over[0]])
-    before, after = between(f, _lean(f, unit), when - WAKE_S, when), between(f, _lean(f, unit), when, when + WAKE_S)
+    # What is lost after the centre line, or in the change of edge, is given up and not taken by the wake.
+    last = min(when + WAKE_S, unit.events["centre"], unit.events.get("edge_start", np.inf))
+    if last <= when:
+        return float("nan")
+    before, after = between(f, _lean(f, unit), when - WAKE_S, when), between(f, _lean(f, unit), when, last)
     return max(float(np.nanmax(before) - np.nanmin(after)), 0.0)
 
 

@@ -19,11 +19,11 @@ STEP_CM = 2.0
 def gear_rows(s: Sheet, main: str | None, present: Collection[str]) -> list[dict[str, Any]]:
     """Gear advice, first what explains the main thing; ``explains`` lists the present faults that it stands before."""
     rows = [
-        {"text": g.text, "because_of": g.observation, "explains": [i for i in g.explains if i in present]}
+        {"text": g.text, "because_of": g.observation, "explains": [i for i in g.explains if i in present], "first": g.always_first}
         for g in s.book.gear if s.notes.seen(g.observation)
     ]  # fmt: skip
     rows += _stance(s)
-    first = [{**r, "first": main is not None and main in r["explains"]} for r in rows]
+    first = [{**r, "first": r.get("first", False) or (main is not None and main in r["explains"])} for r in rows]
     return sorted(first, key=lambda r: not r["first"])
 
 

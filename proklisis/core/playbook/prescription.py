@@ -224,7 +224,7 @@ class _Writer:
         if reasons:
             parts.append("it comes with " + listed([lower_first(self.book.faults[j].title) for j in reasons]))
         if c.explains[i]:
-            parts.append("it explains " + listed([lower_first(self._missed(j).title) for j in c.explains[i]]))
+            parts.append("it explains: " + listed([lower_first(self._missed(j).title) for j in c.explains[i]]))
         first = next((g for g in gear if g.get("first")), None)
         if first is not None:
             parts.append(f"look at the gear first: {lower_first(first['text']).rstrip('.')}")

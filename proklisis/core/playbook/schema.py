@@ -267,6 +267,8 @@ class GearAdvice(Strict):
     observation: str
     text: str
     explains: tuple[str, ...] = ()
+    #: Before anything else, whatever the main thing is.
+    always_first: bool = False
 
 
 class Limit(Strict):

@@ -141,7 +141,9 @@ def in_one_line(cannot_tell: list[dict[str, Any]]) -> str:
     if left:
         top = max(left, key=lambda c: len(c["unlock"]["also_unlocks"]))
         n = len({top["fault"], *top["unlock"]["also_unlocks"]} - settled)
-        best.append(f"film {in_views([top['unlock']['view']])} next time for {count_words(n)}{' more' if settled else ''}")
+        view = top["unlock"]["view"]
+        where = in_views(("side_left", "side_right") if view in ("side_left", "side_right") else (view,))
+        best.append(f"film {where} next time to settle {count_words(n)}{' more' if settled else ' ' + ('fault' if n == 1 else 'faults')}")
     line = "; ".join(best)
     return f"{line[:1].upper()}{line[1:]}." if line else ""
 

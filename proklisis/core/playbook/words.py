@@ -11,6 +11,7 @@ from proklisis.core.uncertainty import digits
 UNIT_WORDS = {"deg": "°", "s": " s", "ratio": "", "pct": " %", "deg/s": "°/s", "m": " m", "m/s": " m/s", "hz": " per second"}
 #: What is taken away from a measure, beside other measures.
 LESS = {"best": "own best", "wanted": "wanted"}
+LIMBS = {"l": "left", "r": "right"}
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -21,7 +22,7 @@ def count_words(n: int) -> str:
 
 def lower_first(text: str) -> str:
     """A sentence as it stands within another."""
-    return text[:1].lower() + text[1:]
+    return text if text[1:2] in ("", " ") or text[1:2].isupper() else text[:1].lower() + text[1:]
 
 
 def listed(words: list[str]) -> str:
@@ -55,6 +56,7 @@ def describe_evidence(e: dict[str, Any], unit: str = "unit") -> str:
     ``unit`` is the discipline's own word for one of its units.
     """
     name, suffix = _named(e["measure"])
+    name += f" ({LIMBS.get(e['limb'], e['limb'])})" if e.get("limb") else ""
     phase = f" at the {phase_words(e['phase'])}" if e["phase"] else ""
     turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
     spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
@@ -65,7 +67,7 @@ def target_words(target: dict[str, Any]) -> str:
     """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
     name, _ = _named(target["measure"])
     phase = f" at the {phase_words(target['phase'])}" if target["phase"] else ""
-    limb = f", {target['limb']}" if target["limb"] else ""
+    limb = f", {LIMBS.get(target['limb'], target['limb'])}" if target["limb"] else ""
     side = "" if target["side"] == "both" else f", {phase_words(target['side'])} side"
     lo, hi = target["target"]
     return f"{name}{phase}{limb}{side}: {band_words(target['measure'], (lo, hi))}"
