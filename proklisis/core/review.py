@@ -134,7 +134,12 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
-    return _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)
+    done = _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)
+    told = {r.id for r in done.readings} | {r.id for r in done.refusals}
+    by_hand = [
+        Refusal(m, "not_measured", f"{REGISTRY[m].title} was not read on this clip: measure it by hand.") for m in book.measures if m not in told
+    ]
+    return replace(done, refusals=done.refusals + by_hand)
 
 
 def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -> Review:
