@@ -58,6 +58,8 @@ class Look:
     levelled: bool = False
     roll_u_deg: float = 1.0
     lens: str = ""
+    #: What the picture says against the view that was said, as a sentence.
+    doubt: str = ""
 
 
 @dataclass(frozen=True)
@@ -153,7 +155,10 @@ def _light(look: Look) -> Verdict:
 def _view(look: Look, book: Playbook) -> Verdict:
     off = abs(look.offset_deg)
     words = f"Seen {VIEW_WORDS[look.view]}" + (f", {off:.0f}° off it." if off >= 1 else ".")
-    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, look.ice)]
+    if look.doubt:
+        doubt = f"{look.doubt[:1].upper()}{look.doubt[1:]}."
+        return Verdict("view", "View", "poor", doubt, "Nothing is judged before this is settled.", "Answer the question on the Bench.")
+    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, book.sideways, look.ice)]
     hides = f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}." if hidden else ""
     if off > VIEW_LIMIT_DEG:
         return Verdict("view", "View", "poor", words, "Angles in the plane of the picture are not given this far off.", "Stand in line with that view.")
@@ -192,9 +197,10 @@ def judged(book: Playbook, wanted: Collection[str] = ()) -> list[str]:
     return [m for m in used if not wanted or m in wanted]
 
 
-def _shown(measure: str, view: str, ice: bool = False) -> bool:
+def _shown(measure: str, view: str, board: bool, ice: bool = False) -> bool:
     m = REGISTRY[measure]
-    return not m.views or view in m.views or (ice and view == "oblique" and on_the_ice(m))
+    views = m.seen_from(board)
+    return not views or view in views or (ice and view == "oblique" and on_the_ice(m))
 
 
 def _join(words: list[str]) -> str:
@@ -225,12 +231,12 @@ def plans(book: Playbook, wanted: Collection[str] = (), speed_ms: float | None =
 
     ``wanted``: measure ids; without them, all that the playbook judges by.
     """
-    left = [m for m in judged(book, wanted) if ONLY_3D not in REGISTRY[m].views]
+    left = [m for m in judged(book, wanted) if ONLY_3D not in REGISTRY[m].seen_from(book.sideways)]
     speed, unit_s = SPEEDS.get(book.discipline, (8.0, 1.5))
     speed = speed_ms or speed
     out: list[Plan] = []
     while left and len(out) < 4:
-        views = {v: [m for m in left if _shown(m, v)] for v in VIEW_WORDS if v not in ("oblique", ONLY_3D)}
+        views = {v: [m for m in left if _shown(m, v, book.sideways)] for v in VIEW_WORDS if v not in ("oblique", ONLY_3D)}
         view = max(views, key=lambda v: len(views[v]))
         if not views[view]:
             break

@@ -127,7 +127,9 @@ def test_gates_that_stand_as_the_rules_allow():
 
 def test_how_judges_name_a_short_jump():
     # International judging: a quarter is marked, more is under-rotated, half or more is downgraded (value from memory).
-    assert [judging_class(x) for x in (30, 90, 100, 180)] == [None, "short by a quarter", "under-rotated", "downgraded"]
+    assert [judging_class(x) for x in (30, 80, 90, 100, 180)] == [None, None, "short by a quarter", "under-rotated", "downgraded"]
+    # Where the doubt reaches a quarter it is not called more, or nothing.
+    assert [judging_class(x, 8) for x in (70, 80, 100, 110)] == [None, "short by a quarter", "short by a quarter", "under-rotated"]
 
 
 def test_the_rotation_budget_of_the_trade():

@@ -6,6 +6,8 @@ from __future__ import annotations
 #: fitted to the trade's check values).
 OVERHEAD_S = ((4.0, 0.18), (3.0, 0.10), (0.0, 0.05))
 
+QUARTER_DEG = 90.0
+
 
 def overhead(planned: float) -> float:
     """Seconds that are not spent at full spin."""
@@ -22,13 +24,14 @@ def period_needed(planned: float, air_time_s: float) -> float:
     return (air_time_s - overhead(planned)) / planned
 
 
-def judging_class(shortfall_deg: float) -> str | None:
+def judging_class(shortfall_deg: float, u: float = 0.0) -> str | None:
     """How judges name a jump that lands short (international figure skating rules; value from memory).
 
-    Missing a quarter turn is marked, more than a quarter is under-rotated, half or more is downgraded.
+    Missing a quarter turn is marked, more than a quarter is under-rotated, half or more is downgraded. A shortfall with
+    standard uncertainty ``u`` counts as a quarter where its U = 2u reaches one.
     """
-    if shortfall_deg >= 180:
+    if abs(shortfall_deg - QUARTER_DEG) <= 2 * u or shortfall_deg == QUARTER_DEG:
+        return "short by a quarter"
+    if shortfall_deg >= 2 * QUARTER_DEG:
         return "downgraded"
-    if shortfall_deg > 90:
-        return "under-rotated"
-    return "short by a quarter" if shortfall_deg > 45 else None
+    return "under-rotated" if shortfall_deg > QUARTER_DEG else None

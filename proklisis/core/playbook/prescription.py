@@ -216,7 +216,7 @@ class _Writer:
         evidence = _bands_missed(fired)
         if evidence:
             worst = max(evidence, key=lambda e: (e.severity, e.p))
-            call = judging_class(worst.value) if worst.measure == "shortfall" and self.book.discipline == "figure_jump" else None
+            call = judging_class(worst.value, worst.u) if worst.measure == "shortfall" and self.book.discipline == "figure_jump" else None
             read = describe_evidence(self._evidence(worst), self.book.unit)
             broken = f", where the pattern breaks first at the {phase_words(v.phase)}" if self.book.faults[i].when.pattern and v.phase else ""
             parts.append(f"{lower_first(read)} where {band_words(worst.measure, worst.band)} is wanted" + (f" ({call})" if call else "") + broken)

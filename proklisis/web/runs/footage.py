@@ -169,8 +169,14 @@ def look_of(run: Run) -> Look:
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
         light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
         levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
-        lens=lens if run.camera.get("lens") else "",
+        lens=lens if run.camera.get("lens") else "", doubt=_doubt(run),
     )  # fmt: skip
+
+
+def _doubt(run: Run) -> str:
+    """What the picture says against the said view or front foot; "" where it says nothing."""
+    doubt = run.result.bench.get("doubt") if hasattr(run, "result") else None
+    return str(doubt["says"]) if doubt and doubt["kind"] != "rate" else ""
 
 
 def _looks_of_tracks(run: Run) -> dict[str, float | None]:
