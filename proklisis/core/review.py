@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from proklisis.core.conditions import in_one_unit
+from proklisis.core.conditions import in_one_unit, in_other_units
 from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, front_foot_asked, rate_doubt, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
@@ -279,7 +279,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     known = {
         **about,
         "rider": {**{k: v for k, v in rider.items() if v is not None}, **about.get("rider", {})},
-        "conditions": {**{k: v for k, v in facts.conditions.items() if k in book.conditions}, **about.get("conditions", {})},
+        "conditions": {**{k: v for k, v in facts.conditions.items() if k in in_other_units(book.conditions)}, **about.get("conditions", {})},
     }
     read = {r.id for r in done.readings if np.isfinite(r.value) and np.isfinite(r.u)}
     sheet = parse_sheet(

@@ -182,3 +182,21 @@ def test_the_coachs_eye_is_judged_at_once(window, measured):
     page.get_by_text("Seen by you").click()
     page.get_by_role("button", name="Spray for most of the turn").click()
     page.get_by_text("The outside ski slides sideways", exact=True).wait_for()
+
+
+def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_it(window, measured):
+    from proklisis.web.runs.reviewing import refresh
+
+    measured.view = "rear"
+    measured.save()
+    refresh(measured)
+    window.open_bench(measured.pk)
+    page = window.page
+    question = page.get_by_role("alert", name="From where was it filmed?")
+    question.wait_for()
+    assert "right shoulder is on the left of the picture" in question.inner_text()
+    assert page.get_by_text("Nothing could be judged on this run.").is_visible()
+    assert window.axe() == []
+    question.get_by_role("button", name="From the front").click()
+    question.wait_for(state="detached")
+    page.get_by_text("main cause").wait_for()

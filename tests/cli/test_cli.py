@@ -111,3 +111,30 @@ def test_bad_sheets(text, words, tmp_path, capsys):
     said = capsys.readouterr().err
     assert "sheet.json" in said
     assert all(w in said for w in words)
+
+
+@pytest.mark.slow
+def test_a_view_said_wrongly_is_asked_in_one_line_and_the_answer_is_taken(folder, short_clip, tmp_path):
+    args = ["analyse", short_clip, "--discipline", "alpine_carve", "--tracks", folder / "tracks.json"]
+    wrong = run(*args, "--view", "front")
+    assert wrong.returncode == 2 and wrong.stdout == ""
+    assert wrong.stderr.count("\n") == 1 and "say --view rear" in wrong.stderr and "--sure view" in wrong.stderr
+    sure = run(*args, "--view", "front", "--sure", "view", "--out", tmp_path / "s.json")
+    assert sure.returncode == 0, sure.stderr
+
+
+@pytest.mark.slow
+def test_a_rope_and_a_school_are_said_on_the_command_line(short_clip, tmp_path):
+    assert main(["simulate", "--discipline", "slalom_ski", "--seed", "5", "--units", "3", "--no-clip", "--out", str(tmp_path)]) == 0
+    args = ["analyse", short_clip, "--discipline", "slalom_ski", "--tracks", tmp_path / "tracks.json"]
+    done = run(*args, "--given", "rope=28", "--school", "turn_entry=settle_then_drop", "--out", tmp_path / "sheet.json")
+    assert done.returncode == 0, done.stderr
+    assert "14.25 m (28 off)" in done.stderr
+    sheet = json.loads((tmp_path / "sheet.json").read_text())
+    assert sheet["schools"] == {"turn_entry": "settle_then_drop"} and sheet["conditions"]["rope_off_ft"] == 28
+    bad = run(*args, "--given", "rope=17 off")
+    assert (bad.returncode, bad.stderr.count("\n")) == (2, 1)
+    assert "18.25 m (15 off)" in bad.stderr
+    for school, words in (("turn_entry=leap", "turn_entry"), ("turn_entry", "QUESTION=OPTION")):
+        refused = run("prescribe", tmp_path / "sheet.json", "--school", school)
+        assert refused.returncode == 2 and words in refused.stderr

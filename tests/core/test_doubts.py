@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from proklisis.core.doubts import Doubtful, clock_doubt, course_doubt, look
+from proklisis.core.errors import Lacking
 from proklisis.core.review import judge, playbook_ids, review, run_sheet
 from proklisis.core.sheet import parse_sheet
 from proklisis.simulate.riders import RIDERS
@@ -128,9 +129,8 @@ def test_bench_and_script_say_the_same_of_what_cannot_be_told(discipline):
         run = simulate(discipline, seed=SEED, units=3, view=view)
         try:
             done = review(run.tracks.with_facts(sure=["view", "front_foot", "rate"]), discipline)
-        except Exception as e:
-            assert "split" in str(e) or "marked" in str(e)
-            continue
+        except Lacking:
+            continue  # a view that cannot be cut says so itself
         bench = {r.words for r in done.refusals}
         script = judge(run_sheet(done, discipline, run.about()))["cannot_tell"]
         for c in script:

@@ -111,7 +111,7 @@ def test_the_coach_may_choose_another_finding_a_cue_and_a_drill_and_what_would_h
     assert (p["main"]["fault"], p["main"]["cue"], p["main"]["by"]) == ("scissor_open", "Two rails.", "coach")
     assert p["main"]["would_be"]["fault"] == own and p["main"]["would_be"]["why"]
     assert p["drills"][0]["id"] == "level_shoulders"
-    with pytest.raises(InputError, match="chosen.main: 'hip_out' is not on this run"):
+    with pytest.raises(InputError, match=r"chosen\.main: 'hip_out' is not on this run"):
         judge(parse_sheet(turns(measures=measures, chosen={"main": "hip_out"})))
 
 

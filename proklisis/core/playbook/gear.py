@@ -18,7 +18,7 @@ STEP_CM = 2.0
 
 def gear_rows(s: Sheet, main: str | None, present: Collection[str]) -> list[dict[str, Any]]:
     """Gear advice, first what explains the main thing; ``explains`` lists the present faults that it stands before."""
-    rows = [
+    rows: list[dict[str, Any]] = [
         {"text": g.text, "because_of": g.observation, "explains": [i for i in g.explains if i in present], "first": g.always_first}
         for g in s.book.gear if s.notes.seen(g.observation)
     ]  # fmt: skip
@@ -35,7 +35,7 @@ def _stance(s: Sheet) -> list[dict[str, Any]]:
     low, high = (x * tall for x in STANCE)
     if low <= width <= high:
         return []
-    snow = str(s.under.given(None).get("snow", "")).lower()
+    snow = str(s.under.given(None).get("snow") or "").lower()
     by_snow = next((cm for word, cm in BY_SNOW.items() if word in snow), None)
     wanted = f"{low:.0f} to {high:.0f} cm suit {tall:.0f} cm of height"
     if by_snow is not None:
