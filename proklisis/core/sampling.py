@@ -18,7 +18,7 @@ from proklisis.core.figure import FACTS, Figure, build, scene_facts
 from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
-from proklisis.core.readings import Reading, Refusal, refusal, unfollowed
+from proklisis.core.readings import SQUARE_IN_THE_CHANGE, Reading, Refusal, refusal, unfollowed
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.library import Splitter
 from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
@@ -170,7 +170,7 @@ def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tupl
     if m.compute is not None:
         return float(m.compute(figure, unit, phase, *more) if m.scope == "phase" else m.compute(figure, unit, *more))
     assert series is not None
-    if phase is not None and phase not in unit.phases:
+    if phase is not None and (phase not in unit.phases or (phase == "transition" and m.id in SQUARE_IN_THE_CHANGE)):
         return float("nan")
     a, b = unit.phases[phase] if phase is not None else (unit.start.t, unit.end.t)
     i, j = np.searchsorted(figure.t, [a - 1e-9, b + 1e-9])

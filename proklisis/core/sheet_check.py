@@ -13,6 +13,8 @@ from proklisis.core.playbook.front_foot import SIDE_WORDS, finest_side
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.sheet import RunSheet
 
+#: What a difference may take away beside another measure.
+LESS = ("best", "wanted")
 #: Width of a stance in cm that a ruler could give (house choice).
 STANCE_CM = (25.0, 90.0)
 
@@ -174,7 +176,7 @@ class _Check:
     def _previous(self) -> None:
         for i, aim in enumerate(self.sheet.previous):
             for part in aim.measure.replace("/", "-").split("-"):
-                self._known(part, self.measures, f"previous.{i}.measure")
+                self._known(part, {*self.measures, *LESS}, f"previous.{i}.measure")
             if aim.phase is not None:
                 self._known(aim.phase, self.book.phases, f"previous.{i}.phase")
             lo, hi = aim.target

@@ -331,6 +331,12 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
             back_elbow = elbow_fore + w * (0.35 * style.hand_inside - elbow_fore)
             back_more = hand_more + w * (0.65 * style.hand_inside * upper / fore - hand_more)
             both[s] = (angle(back_elbow, np.cos(spread)), angle(back_more, np.cos(spread)))
+    if style.hand_outside is not None:
+        for s, sign in (("l", -1.0), ("r", 1.0)):
+            w = np.clip(-1.6 * sign * shape.tilt, 0, 1)
+            back_elbow = elbow_fore + w * (0.35 * style.hand_outside - elbow_fore)
+            back_more = hand_more + w * (0.65 * style.hand_outside * upper / fore - hand_more)
+            both[s] = (angle(back_elbow, np.cos(spread)), angle(back_more, np.cos(spread)))
     for s, sign in (("l", -1.0), ("r", 1.0)):
         out = np.full(len(lean), sign * np.sin(spread))
         a1, a2 = both[s]

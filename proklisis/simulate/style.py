@@ -48,6 +48,7 @@ class Style:
     elbow_fore: float = 0.62
     plant_fore: float = 1.5
     hand_inside: float | None = None  # the inside hand, where it is not as the other
+    hand_outside: float | None = None  # the outside hand, where it is not as the other
     twice: bool = False  # the edge is let go and set again in the belly
     rise_room: float = 0.55  # through gates
     gate_at: float = 0.60  # share of the change of direction that is done at the gate
@@ -141,6 +142,13 @@ def _hands(s: Style, v: Callable[[str], float]) -> Style:
     return replace(s, hand_fore=v("hand_fore"), elbow_fore=0.5 * v("elbow_fore"), view="side_left")
 
 
+def _outer_hand(s: Style, v: Callable[[str], float]) -> Style:
+    # The measure counts in whole arms, the style in upper arms.
+    return replace(s, hand_outside=v("outside_hand_sweep") / ARM_SHARE, view="side_left")
+
+
+#: Upper arm ÷ whole arm, of the simulated skier.
+ARM_SHARE = 0.56
 #: Every fault of ``alpine_carve`` that is measured; the others rest on the coach's eye.
 INJECT: dict[str, Inject] = {
     "early_pivot": _pivot,
@@ -171,6 +179,7 @@ INJECT_GATES: dict[str, Inject] = {
     "too_much_room": _simple("rise_room", "rise_room", view="front"),
     "turn_twice": lambda s, v: replace(s, twice=True, view="front"),
     "late_line": _simple("gate_at", "direction_done_at_gate", view="front"),
+    "outside_hand_lags": _outer_hand,
     "inside_hand_back": _simple("hand_inside", "hand_fore", view="side_left"),
 }
 

@@ -255,3 +255,49 @@ def test_a_sheet_with_one_wrong_key_is_refused_with_place_and_mend(change, place
 def test_a_wanted_angle_as_text_is_refused():
     with pytest.raises(InputError, match=r"segments\.0\.conditions\.wanted_angle_deg: 'left' is not a number"):
         judged(sheet("drop_boof", segments=[{"n": 1, "conditions": {"wanted_angle_deg": "left"}}]))
+
+
+@pytest.mark.parametrize(("forefoot", "share", "fires"), [(-0.05, None, True), (-0.05, 60.0, False), (-0.05, 80.0, True), (-0.15, 60.0, True)])
+def test_heels_at_the_release_weigh_less_while_the_arms_come_back_in_time(forefoot, share, fires):
+    measures = rows("forefoot_at_release", *[forefoot] * 4) + (rows("reposition_share", *[share] * 4, u=1) if share else [])
+    p = judged(sheet("double_pole", measures, conditions={"effort": "race"}))
+    assert ("heels_at_release" in {f["fault"] for f in p["findings"]}) == fires
+
+
+def test_a_limbs_own_value_is_not_overruled_by_the_worse_of_both():
+    # hand_fore with no limb is the lesser hand: here the outer one, which says nothing of the inside hand.
+    measures = rows("hand_fore", *[1.0] * 4, phase="belly", limb="inside") + rows("hand_fore", *[-0.6] * 4, phase="belly")
+    p = judged(sheet("alpine_gates", measures, conditions={"set": "slalom"}))
+    assert "inside_hand_back" not in {f["fault"] for f in p["findings"]}
+
+
+def test_knees_of_a_rider_across_a_board_are_not_read_from_ahead():
+    closed = rows("knee_gap", *[0.4] * 4)
+    ahead = judged(sheet("snowboard", closed, rider={"name": "A", "stance": "regular"}, clip={"view": "front"}))
+    assert ahead["main"] is None
+    assert "side" in next(c["film_next"] for c in ahead["cannot_tell"] if c["fault"] == "knees_in")
+    beside = judged(sheet("snowboard", closed, rider={"name": "A", "stance": "regular"}, clip={"view": "side_left"}))
+    assert beside["main"]["fault"] == "knees_in"
+
+
+def test_without_the_front_foot_nothing_that_hangs_on_it_is_judged_and_one_sentence_asks():
+    measures = rows("knee_flex", *[5.0] * 4, phase="belly", limb="front", u=2) + rows("knee_gap", *[0.4] * 4) + rows("hinge", *[60.0] * 4, phase="belly", u=2)
+    p = judged(sheet("snowboard", measures))
+    assert p["main"] is None
+    asked = {c["fault"] for c in p["cannot_tell"] if "which foot is in front" in c["film_next"]}
+    assert {"straight_legs", "knees_in", "hinge_over", "hips_forward"} <= asked
+    assert judged(sheet("snowboard", measures, rider={"name": "A", "stance": "goofy"}))["main"] is not None
+
+
+def test_toe_and_heel_that_do_not_go_with_the_front_foot_are_refused_by_unit():
+    wrong = [{"n": 1, "side": "right", "edge_side": "toe"}, {"n": 2, "side": "right", "edge_side": "heel"}]
+    with pytest.raises(InputError, match=r"segments\.1\.edge_side: turn 2 to the right of a regular rider is on the toe edge"):
+        judged(sheet("snowboard", segments=wrong, rider={"name": "A", "stance": "regular"}))
+
+
+def test_a_retest_row_can_be_handed_back_with_the_next_sheet():
+    wanted = [{"n": n, "conditions": {"wanted_angle_deg": 30}} for n in (1, 2)]
+    first = judged(sheet("drop_boof", rows("boat_angle", 0, 0, phase="lip", u=1), segments=wanted))
+    previous = [{**r, "before": {"value": -30.0, "u": 1.0}} for r in first["retest"]]
+    after = judged(sheet("drop_boof", rows("boat_angle", 28, 28, phase="lip", u=1), segments=wanted, previous=previous))
+    assert [r["verdict"] for r in after["followup"]] == ["in_band"]

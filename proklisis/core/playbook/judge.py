@@ -141,7 +141,8 @@ class Sheet:
         if not here:
             return []
         if c.limb:
-            here = [m for m in here if m.limb == c.limb or m.limb is None]
+            # A value of no limb is of the worse one, and stands in only where the limb's own was not read.
+            here = [m for m in here if m.limb == c.limb] or [m for m in here if m.limb is None]
         if c.phase:
             return [m for m in here if m.phase == c.phase] or [m for m in here if m.phase is None]
         return [m for m in here if m.phase is None] or here
@@ -247,6 +248,11 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
 
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     """Judge one condition, with its parts, in one unit."""
+    found = _judged(s, c, unit)
+    return found._replace(p=1.0) if c.unread_holds and found.p is None else found
+
+
+def _judged(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     if c.observation is not None:
         p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(c.observation, unit)
         return UnitVerdict(unit, p, c.severity if p else 0.0, (), (c.observation,) if p else ())
@@ -270,7 +276,7 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     if len(told) < len(parts) and (weakest is None or (weakest.p or 0.0) > ABSENT):
         return UnitVerdict(unit, None, 0.0, ())
     assert weakest is not None
-    measured = [p.severity for p, part in zip(parts, c.all, strict=True) if not part.inside]
+    measured = [p.severity for p, part in zip(parts, c.all, strict=True) if not part.inside and not part.unread_holds]
     return UnitVerdict(
         unit, weakest.p, sum(measured) / len(measured) if measured else 1.0,
         tuple(e for p in told for e in p.evidence), tuple(o for p in told for o in p.observed),

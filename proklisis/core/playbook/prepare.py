@@ -17,6 +17,7 @@ from proklisis.core.playbook.passes import Places, one_run
 from proklisis.core.playbook.schema import Limit, Playbook
 from proklisis.core.playbook.under import Under
 from proklisis.core.sheet import Refused, RunSheet, SheetMeasure
+from proklisis.core.views import in_views
 
 #: From this share of impossible values on, none of a measure is believed (house choice).
 SPOILT = 0.2
@@ -49,6 +50,8 @@ def prepare(sheet: RunSheet, book: Playbook, schools: Mapping[str, str]) -> Prep
     sheet = front_foot.with_sides(sheet, book)
     sheet, more = _without_front_foot(sheet, book)
     refused |= more
+    sheet, more = _shown_of_a_board(sheet, book)
+    refused |= more
     sheet, more = _believable(sheet)
     refused |= more
     limits = _limits(sheet, book)
@@ -70,6 +73,21 @@ def _without_front_foot(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict
     gone = {m.id for m in sheet.measures if hangs(m)} - {m.id for m in kept}
     rows = {i: Refused(measure=i, reason="not_measured", words=front_foot.ASK) for i in (*gone, *foot.measures)}
     return sheet.model_copy(update={"measures": kept}), rows
+
+
+def _shown_of_a_board(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict[str, Refused]]:
+    """Leave out what a rider across a board shows from elsewhere than others: knees from ahead are one behind the other."""
+    view = sheet.clip.view
+
+    def hides(m: SheetMeasure) -> bool:
+        views = REGISTRY[m.id].board_views
+        return bool(views) and view is not None and view not in views
+
+    if not book.sideways or not any(hides(m) for m in sheet.measures):
+        return sheet, {}
+    words = {m.id: f"{REGISTRY[m.id].title} shows {in_views(REGISTRY[m.id].board_views)}." for m in sheet.measures if hides(m)}
+    rows = {i: Refused(measure=i, reason="view", words=w) for i, w in words.items()}
+    return sheet.model_copy(update={"measures": [m for m in sheet.measures if not hides(m)]}), rows
 
 
 def _believable(sheet: RunSheet) -> tuple[RunSheet, dict[str, Refused]]:

@@ -78,6 +78,8 @@ class Condition(Strict):
     pattern: tuple[Condition, ...] = ()
     #: Conditions of the run that it hangs on and that were not given. Filled in for a run, not written in a file.
     hangs_on: tuple[str, ...] = ()
+    #: A side condition that is taken to hold where it was not read.
+    unread_holds: bool = False
 
     @model_validator(mode="after")
     def _one_kind(self) -> Condition:

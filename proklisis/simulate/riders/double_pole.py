@@ -19,7 +19,7 @@ CYCLE_S = 0.95
 def clean(level: Level) -> dict[str, float]:
     return {
         "pole_angle@plant": 3.0, "plant_fore@plant": 0.12 if level != "novice" else 0.08, "elbow_dip": 28.0,
-        "elbow_flex@release": 24.0, "body_fall@plant": 16.0, "heel_rise": 10.0, "heel_at_plant": 8.0, "heel_rise_lead": 0.03,
+        "elbow_flex@release": 24.0, "flex_range": 22.6, "body_fall@plant": 16.0, "heel_rise": 10.0, "heel_at_plant": 8.0, "heel_rise_lead": 0.03,
         "forefoot_at_release": 0.10, "reposition_share": 60.0, "trunk_onset-upper_arm_onset": -0.04,
         "upper_arm_onset-forearm_onset": -0.05,
     }  # fmt: skip
@@ -91,7 +91,8 @@ def move(score: Score) -> Motion:
             (d - 0.08, float(folded[k]) - 2),
         ]
     )
-    knee = over(lambda k, c, d: [(0, 22), (c, 44), (c + 0.15, 40), (d - 0.1, 21)])
+    pump = wish("flex_range") / 23.0
+    knee = over(lambda k, c, d: [(0, 21 + pump[k]), (c, 21 + 23 * pump[k]), (c + 0.15, 21 + 19 * pump[k]), (d - 0.1, 21)])
     fall, end = wish("body_fall@plant"), wish("forefoot_at_release")
     tilt = over(
         lambda k, c, d: [
@@ -165,5 +166,5 @@ RIDER = Rider(
     "side_right",
     views=("side_left",),
     given={"effort": "race", "terrain": "flat"},
-    high=frozenset({"pole_angle", "body_fall"}), unmoved=frozenset({"flex_range"}),
+    high=frozenset({"pole_angle", "body_fall"})
 )  # fmt: skip

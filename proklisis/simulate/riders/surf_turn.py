@@ -20,7 +20,7 @@ def clean(level: Level) -> dict[str, float]:
     return {
         "face_seen@bottom_turn": 0.12, "chest_open@bottom_turn#back_hand": 52.0, "chest_open@bottom_turn#front_hand": 38.0,
         "fold@bottom_turn": 2.0, "compression@bottom_turn": 0.58, "knee_sway": 2.0, "top_turn_height": 0.86,
-        "thirds_high": 38.0, "speed_out": 0.86,
+        "thirds_high": 38.0, "speed_out": 0.86, "lead_arm_open@bottom_turn": 45.0,
     }  # fmt: skip
 
 
@@ -109,8 +109,10 @@ def move(score: Score) -> Motion:
     # Facing the beach is a bearing of 0; facing the wave is 180: the nose is on the way from one to the other.
     gaze = going * np.degrees(np.arccos(np.clip(2 * seen - 1, -1, 1)))
     rig.head(p, seg, axis, gaze, 4.0)
+    # The front arm opens up the face with the chest, or stays shut.
+    shut = heading + going * np.minimum(wish("lead_arm_open@bottom_turn", 60.0), 62.0)
     for s, sign in ((front, 1.0), (back, -1.0)):
-        rig.held_arm(p, s, sign * rig.bearing(lead) + 0.15 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg)
+        rig.held_arm(p, s, sign * rig.bearing(shut if s == front else lead) + 0.15 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg)
     p["trough"], p["lip_top"] = rig.stack(x, beach, 0.0 + zero), rig.stack(x, beach - DEEP_M, WAVE_M + zero)
     return Motion(t - t0, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(x, y, z), place="wave")
 
@@ -126,5 +128,4 @@ def _beat(c: float, d: float, top: float, stay: float) -> list[tuple[float, floa
     return [*knots, (at - 0.05 * d, top), (at + 0.05 * d, top)]
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"power": "moderate", "wave_m": 1.6}, stance="regular", unmoved=frozenset({"lead_arm_open"}),
-)  # fmt: skip
+RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"power": "moderate", "wave_m": 1.6}, stance="regular")
