@@ -102,7 +102,7 @@ def test_explaining_more_weighs_more():
     # big: severity 1.8; cause: severity 1.0, doubled for the one fault that it explains.
     assert found["main"]["fault"] == "cause"
     assert finding(found, "sign")["because_of"] == ["cause"]
-    assert "explains sign" in found["main"]["why"]
+    assert "explains: sign" in found["main"]["why"]
 
 
 def test_the_weight_of_a_level_counts():

@@ -166,5 +166,7 @@ RIDER = Rider(
     "side_right",
     views=("side_left",),
     given={"effort": "race", "terrain": "flat"},
-    high=frozenset({"pole_angle", "body_fall"})
+    high=frozenset({"pole_angle", "body_fall"}),
+    # A leg that hardly pumps is too small a thing to be read back at 60 frames a second.
+    unmoved=frozenset({"flex_range"}),
 )  # fmt: skip

@@ -21,7 +21,7 @@ def clean(level: Level) -> dict[str, float]:
         "lean_reversals": 0.0, "knee_snap": 50.0, "load_lean": PULL_DEG[level], "load_peak_at": 0.0, "feet_shove": 40.0,
         "body_open": 48.0, "hip_give": 6.0, "hip_give-knee_give": -6.0, "foot_sway": 0.03, "inside_lean_at_release": 16.0,
         "apex_dwell": 1.0, "turn_start": -0.6, "glide_sway": 2.0,
-        "first_wake_rise": 0.0, "handle_gap@edge_change": 0.42, "foot_bias@ball#offside": 0.02, "foot_bias@ball#onside": 0.01,
+        "first_wake_rise": 0.0, "handle_gap@edge_change": 0.42,
     }  # fmt: skip
 
 
@@ -119,9 +119,7 @@ def move(score: Score) -> Motion:
         hard = np.clip((snap[k] - 40) * 0.11, 0, 34)
         knee += hard * (bump(t, b - 0.08, 0.45) * (t < b - 0.08) + (t >= b - 0.08) * (1 - step(t, b, 0.08)))
     chord = rig.reach(seg["shank"], seg["thigh"], np.clip(knee, 0, 120))
-    # A crossing to the right ends in a turn to the left; with the left foot in front the turn to the right is the onside one.
-    bias = [per("foot_bias@ball#" + ("onside" if (w < 0) == (front == "l") else "offside"))[k] for k, w in enumerate(ways[: len(beats)])]
-    sway = curve(t, [(c, 0.0) for c in centre] + [(float(apex[k + 1]), float(v + bias[k])) for k, v in enumerate(per("foot_sway"))])
+    sway = curve(t, [(c, 0.0) for c in centre] + [(float(apex[k + 1]), float(v)) for k, v in enumerate(per("foot_sway"))])
     lam = np.radians(lean)[:, None]
     upright = np.cos(lam) * rig.UP + np.sin(lam) * np.array([1.0, 0.0, 0.0])
     # Who folds forward at the hips puts them back, to stay over the feet.
@@ -189,5 +187,6 @@ RIDER = Rider(
     "front",
     views=("side_right", "above"),
     given={"rope_m": 18.25, "boat_kmh": 55.0, "buoys": True},
-    stance="regular"
+    stance="regular",
+    unmoved=frozenset({"foot_bias"}),
 )  # fmt: skip
