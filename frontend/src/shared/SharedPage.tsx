@@ -29,7 +29,7 @@ export function SharedPage() {
           <Strengths strengths={p.strengths} />
         </section>
       )}
-      {p.intention && (
+      {p.intention && p.intention.answer !== "cannot_tell" && (
         <section>
           <h2 className="mb-1 text-lg">What you were trying{p.intention.text && `: ${p.intention.text}`}</h2>
           <p>{p.intention.why}</p>

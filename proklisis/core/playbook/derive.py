@@ -27,10 +27,13 @@ def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
         "shortfall": (("rotations",), lambda planned, _: lambda turns: 360.0 * (planned - turns)),
         "over_rotation": (("rotations",), lambda planned, _: lambda turns: turns - planned),
     }
+    ways = {measure: way for measure, way in ways.items() if measure in book.measures}
+    if not ways:
+        return sheet
     by_id = {(m.id, m.segment): m for m in sheet.measures}
     more: dict[tuple[str, int | None], SheetMeasure] = {}
     for measure, (sources, way) in ways.items():
-        for segment in {m.segment for m in sheet.measures if m.id == sources[0]} if measure in book.measures else ():
+        for segment in {m.segment for m in sheet.measures if m.id == sources[0]}:
             planned = under.given(segment).get("planned_rotations", ONE_ROLL if "over_rotation" in book.measures else None)
             # What is given for the whole run stands for each unit.
             told = [m for i in sources if (m := by_id.get((i, segment)) or by_id.get((i, None))) is not None]

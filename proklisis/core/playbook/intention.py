@@ -43,7 +43,7 @@ def _one(
     if v is None:
         return "cannot_tell", f"{title} is not judged under this level, school or conditions"
     if v.status == "cannot_tell":
-        return "cannot_tell", f"{title}: {lower_first((untold or '').rstrip('.'))}" if untold else f"{title} was not read"
+        return "cannot_tell", f"{title}: {lower_first((untold or '').rstrip('.?'))}" if untold else f"{title} was not read"
     told = [u for u in v.units if u.p is not None]
     fired = [u for u in told if u.fires]
     read = [e for u in (fired or told) for e in u.evidence]

@@ -248,17 +248,14 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
 
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     """Judge one condition, with its parts, in one unit."""
-    found = _judged(s, c, unit)
-    return found._replace(p=1.0) if c.unread_holds and found.p is None else found
-
-
-def _judged(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     if c.observation is not None:
         p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(c.observation, unit)
         return UnitVerdict(unit, p, c.severity if p else 0.0, (), (c.observation,) if p else ())
     if c.measure is not None:
         return _measured(s, c, unit)
     parts = [judge_condition(s, part, unit) for part in c.parts]
+    if c.all:
+        parts = [p._replace(p=1.0) if part.unread_holds and p.p is None else p for p, part in zip(parts, c.all, strict=True)]
     told = [p for p in parts if p.p is not None]
     if c.any or c.pattern:
         if c.pattern and len(told) < len(parts) and not any(p.fires for p in told):

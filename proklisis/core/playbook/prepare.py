@@ -92,7 +92,8 @@ def _shown_of_a_board(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict[s
 
 def _believable(sheet: RunSheet) -> tuple[RunSheet, dict[str, Refused]]:
     """Leave out values that nobody can have: something was said or read wrongly, and no verdict rests on them."""
-    out = [m for m in sheet.measures if not _possible(m)]
+    limited = {i for i in {m.id for m in sheet.measures} if REGISTRY[i].possible is not None}
+    out = [m for m in sheet.measures if m.id in limited and not _possible(m)]
     if not out:
         return sheet, {}
     # Where some values are impossible the rest share their error.
