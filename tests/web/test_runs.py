@@ -245,3 +245,16 @@ def test_deleting_a_run_takes_its_files(client, run, django_capture_on_commit_ca
     with django_capture_on_commit_callbacks(execute=True):
         assert client.delete(f"/api/runs/{run.pk}").status_code == 204
     assert not path.exists()
+
+
+def test_a_change_by_a_coach_leaves_what_a_worker_writes_at_the_same_time(run):
+    from proklisis.web.runs.serializers import RunSerializer
+
+    seen = Run.objects.get(pk=run.pk)
+    # Between the coach's reading and writing the worker goes on.
+    Run.objects.filter(pk=run.pk).update(state=Run.State.WORKING, progress=0.4, step="following")
+    change = RunSerializer(seen, data={"title": "Lane 3"}, partial=True)
+    assert change.is_valid(), change.errors
+    change.save()
+    now = Run.objects.get(pk=run.pk)
+    assert (now.title, now.state, now.progress, now.step) == ("Lane 3", Run.State.WORKING, 0.4, "following")

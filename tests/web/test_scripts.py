@@ -119,3 +119,23 @@ def test_a_run_with_nothing_found_can_still_be_sent(client, rider, simulated):
     script = client.get(url(clean)).json()
     assert script["prescription"]["main"] is None
     assert approve(client, clean)["pictures"] == []
+
+
+def test_two_changes_at_once_do_not_undo_each_other(client, run, monkeypatch):
+    from proklisis.web.scripts import views
+
+    client.get(url(run))
+    own, other = views.composed, []
+
+    def slow(found, script):
+        # While the cue is being written, a message comes in by another request.
+        if not other:
+            other.append(True)
+            type(script).objects.filter(pk=script.pk).update(message="Well done!")
+        return own(found, script)
+
+    monkeypatch.setattr(views, "composed", slow)
+    assert client.patch(url(run), {"cue": "Carry a full tray."}, format="json").status_code == 200
+    monkeypatch.undo()
+    now = client.get(url(run)).json()
+    assert (now["prescription"]["main"]["cue"], now["message"]) == ("Carry a full tray.", "Well done!")

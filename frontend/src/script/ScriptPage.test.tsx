@@ -196,3 +196,24 @@ it("says so where nothing is to be put right, and still asks for what is good", 
   expect(screen.getByText("Nothing is held against a target.")).toBeTruthy();
   expect(screen.getByText("Nothing.")).toBeTruthy();
 });
+
+it("saves what was typed before it approves, one after the other", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  fireEvent.change(await screen.findByLabelText("Message to the rider"), { target: { value: "Well skied!" } });
+  fireEvent.click(screen.getByRole("button", { name: "Approve" }));
+  await screen.findByRole("button", { name: "Reopen" });
+  const sent = calls.filter((c) => !c.call.startsWith("GET"));
+  expect(sent.map((c) => c.call)).toEqual(["PATCH /api/runs/{run}/script", "POST /api/runs/{run}/script/approve"]);
+  expect(sent[0]!.body).toEqual({ message: "Well skied!" });
+});
+
+it("puts gear before the cue where it explains the main thing, and says what would tell more", async () => {
+  const gear = [{ text: "Use a fixed pylon.", because_of: "pull_point_slips", explains: ["banking"], first: true }];
+  server({ prescription: { ...written.prescription, gear, unlock: "Film from the side next time to settle two faults." } as never });
+  show(<ScriptPage />);
+  await screen.findByText("Use a fixed pylon.");
+  const text = document.body.textContent!;
+  expect(text.indexOf("Gear first")).toBeLessThan(text.indexOf("The one thing"));
+  expect(text).toContain("To tell more: Film from the side next time");
+});

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { CircleCheck, Copy } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 
 import { api, need, type Schemas, type Script } from "../api/client";
 import { bench as benchQuery, script as scriptQuery } from "../api/queries";
@@ -53,7 +53,23 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   const [message, setMessage] = useState(script.message);
   const [dropping, setDropping] = useState<string | null>(null);
   const locked = !!approved_at;
-  const patch = (body: Schemas["PatchedScriptChangeRequest"]) => change.mutate({ patch: body }, { onSuccess: (fresh) => setCue(fresh.prescription.main?.cue ?? "") });
+  // One change after another: what was typed is saved before it is approved.
+  const line = useRef<Promise<unknown>>(Promise.resolve());
+  const send = (what: Change) => {
+    const next = line.current.catch(() => undefined).then(() => change.mutateAsync(what));
+    line.current = next;
+    return next;
+  };
+  const patch = (body: Schemas["PatchedScriptChangeRequest"]) => void send({ patch: body }).then((fresh) => setCue(fresh.prescription.main?.cue ?? ""), () => undefined);
+  const approve = async () => {
+    const typed = { ...(message !== script.message ? { message } : {}), ...(p.main && cue.trim() && cue !== p.main.cue ? { cue } : {}) };
+    try {
+      if (Object.keys(typed).length) await send({ patch: typed });
+      await send({ do: "approve" });
+    } catch {
+      // The page says what went wrong; what was typed stays where it is.
+    }
+  };
   const title = (f: string) => script.titles[f] ?? f;
   const others = p.cues.filter((c) => c.fault !== p.main?.fault);
   return (
@@ -74,7 +90,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
               Reopen
             </Button>
           ) : (
-            <Button tone="main" onClick={() => change.mutate({ do: "approve" })} disabled={change.isPending}>
+            <Button tone="main" onClick={() => void approve()} disabled={change.isPending}>
               <CircleCheck aria-hidden className="size-4" /> Approve
             </Button>
           )}

@@ -103,6 +103,13 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_approved(self, run: Run) -> bool:
         return hasattr(run, "script") and run.script.approved_at is not None
 
+    def update(self, run: Run, data: dict[str, Any]) -> Run:
+        """Write what was changed and nothing else: a worker may be writing the run's state at the same time."""
+        for key, value in data.items():
+            setattr(run, key, value)
+        run.save(update_fields=list(data))
+        return run
+
     @staticmethod
     def _conditions(given: dict[str, Any], book: Playbook) -> dict[str, Any]:
         """Conditions in the units in which they were said; ``rope`` is a rope as a coach types it."""

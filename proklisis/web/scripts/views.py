@@ -129,17 +129,22 @@ class ScriptView(APIView):
         request=ScriptChangeSerializer, responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer}
     )
     def patch(self, request: Request, run: int) -> Response:
-        found, script = self.measured(request, run)
-        if script.approved_at:
-            raise Conflict("This Script is approved. Reopen it to change it.")
         given = ScriptChangeSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        for key, value in given.validated_data.items():
-            setattr(script, key, value)
-        if "cue" in given.validated_data:
-            main = composed(found, script)["prescription"]["main"]
-            script.cue_for = main["fault"] if main else ""
-        script.save()
+        found, _ = self.measured(request, run)
+        with transaction.atomic():
+            # One writer at a time, and nobody writes what they did not change.
+            script = Script.objects.select_for_update().get(run=found)
+            if script.approved_at:
+                raise Conflict("This Script is approved. Reopen it to change it.")
+            for key, value in given.validated_data.items():
+                setattr(script, key, value)
+            changed = list(given.validated_data)
+            if "cue" in given.validated_data:
+                main = composed(found, script)["prescription"]["main"]
+                script.cue_for = main["fault"] if main else ""
+                changed.append("cue_for")
+            script.save(update_fields=changed)
         return self.answer(found, script)
 
 
@@ -155,12 +160,17 @@ class ApproveView(ScriptView):
         body = composed(found, script)
         pictures = moments(found, body["prescription"]["main"], body["prescription"]["findings"])
         with transaction.atomic():
+            script = Script.objects.select_for_update().get(pk=script.pk)
+            if script.approved_at:
+                raise Conflict("This Script is approved already.")
+            # What was written while the pictures were made is approved too.
+            body = composed(found, script)
             script.pictures.all().delete()
             for order, (picture, caption) in enumerate(pictures):
                 script.pictures.create(order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg"))
             script.approved, script.approved_at, script.approved_by = body, timezone.now(), request.user
             script.judged_at = found.result.made
-            script.save()
+            script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
         return self.answer(found, script)
 
     @extend_schema(operation_id="script_reopen", responses={200: ScriptSerializer})
@@ -170,7 +180,7 @@ class ApproveView(ScriptView):
         with transaction.atomic():
             script.shares.update(withdrawn=True)
             script.approved, script.approved_at, script.approved_by, script.judged_at = None, None, None, None
-            script.save()
+            script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
         return self.answer(found, script)
 
 

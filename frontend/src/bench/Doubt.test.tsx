@@ -1,0 +1,41 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { afterEach, expect, it, vi } from "vitest";
+
+import type { Discipline, Run } from "../api/client";
+import { Doubt } from "./Doubt";
+import { Schools } from "./Schools";
+
+afterEach(cleanup);
+
+const doubt = {
+  kind: "view" as const,
+  says: "the clip is said to be filmed from behind, but the right shoulder is on the left of the picture, as from the front",
+  asks: "From where was it filmed?",
+  choices: [
+    { words: "From the front", value: "front" },
+    { words: "From behind, as said", value: null },
+  ],
+};
+
+it("asks what the picture speaks against, and gives each answer one button", () => {
+  const onAnswer = vi.fn();
+  render(<Doubt doubt={doubt} busy={false} onAnswer={onAnswer} />);
+  expect(screen.getByRole("alert", { name: "From where was it filmed?" }).textContent).toContain("The clip is said to be filmed from behind");
+  fireEvent.click(screen.getByRole("button", { name: "From the front" }));
+  fireEvent.click(screen.getByRole("button", { name: "From behind, as said" }));
+  expect(onAnswer.mock.calls).toEqual([[{ kind: "view", value: "front" }], [{ kind: "view", value: null }]]);
+});
+
+it("lets a school be chosen for this run, and taken back to the usual one", () => {
+  const book = { schools: { body: { question: "How open is the body?", default: "closed", default_reason: "It pulls harder.", options: { closed: { title: "Turned away", reason: "Stronger." }, square: { title: "Squarer", reason: "Easier to see." } } } } };
+  const onChange = vi.fn();
+  const { rerender } = render(<Schools run={{ schools: {} } as Run} book={book as unknown as Discipline} busy={false} onChange={onChange} />);
+  expect(screen.getByText("It pulls harder.")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "square" } });
+  expect(onChange).toHaveBeenLastCalledWith({ body: "square" });
+  rerender(<Schools run={{ schools: { body: "square" } } as unknown as Run} book={book as unknown as Discipline} busy={false} onChange={onChange} />);
+  expect(screen.getByText("Easier to see.")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "" } });
+  expect(onChange).toHaveBeenLastCalledWith({});
+});
