@@ -17,6 +17,7 @@ from proklisis.core.body import MIDPOINTS
 from proklisis.core.errors import InputError
 from proklisis.core.physics.rope import BALLS_APART_M
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.words import upper_first
 from proklisis.core.tracks import Tracks
 from proklisis.core.views import VIEW_WORDS
 
@@ -257,7 +258,7 @@ def _not_the_view(said: str, looks: tuple[str, ...], why: str) -> Doubt:
     words = " or ".join(VIEW_WORDS[v] for v in looks)
     return Doubt(
         "view", f"the clip is said to be filmed {VIEW_WORDS[said]}, but {why}, as {words}", "From where was it filmed?",
-        (*(Choice(_capital(VIEW_WORDS[v]), v) for v in looks), Choice(f"{_capital(VIEW_WORDS[said])}, as said")),
+        (*(Choice(upper_first(VIEW_WORDS[v]), v) for v in looks), Choice(f"{upper_first(VIEW_WORDS[said])}, as said")),
     )  # fmt: skip
 
 
@@ -273,10 +274,6 @@ def _view_or_foot(said: str, other: str, stance: str, why: str) -> Doubt:
     )  # fmt: skip
 
 
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
-
-
 def rate_doubt(slower: float, why: str, fps: float) -> Doubt:
     """A question where everything moves ``slower`` times too slowly for life, or too fast where that is below 1."""
     how = f"{slower:g} times slower" if slower > 1 else f"{1 / slower:g} times faster"
@@ -285,6 +282,12 @@ def rate_doubt(slower: float, why: str, fps: float) -> Doubt:
         "rate", f"{why}: the clip seems to play {how} than life", "At what rate was it filmed?",
         (Choice(f"At {filmed} frames a second", str(filmed)), Choice("It plays as it was")),
     )  # fmt: skip
+
+
+def fall_doubt(slower: float, fps: float) -> Doubt:
+    """A question where bodies in the air fall as on a clip that plays ``slower`` times slower than life."""
+    why = f"bodies in the air fall {slower**2:g} times too slowly" if slower > 1 else f"bodies in the air fall {slower**-2:g} times too fast"
+    return rate_doubt(slower, why, fps)
 
 
 def course_doubt(unit_s: float, boat_kmh: float, fps: float) -> Doubt | None:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.conditions import in_one_unit, in_other_units
-from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, front_foot_asked, rate_doubt, view_doubt
+from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, fall_doubt, front_foot_asked, rate_doubt, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.landmarks import BODY, in_words
@@ -24,7 +24,7 @@ from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.words import listed, lower_first
+from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.readings import (
     Reading,
     Refusal,
@@ -239,15 +239,17 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         raise _unmarked(book, how.title, list(e.args))
     notes: tuple[str, ...] = ()
     slower = None
-    paced = _paced(tracks, units, readings)
     fallen = free_fall_scale(figure, units) if book.split in FREE_FLIGHT else None
     if fallen is not None:
         slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
         if slower is not None:
-            _clock(tracks, rate_doubt(slower, f"bodies in the air fall {slower**2:g} times too slowly", tracks.facts.fps))
-            notes = (f"Bodies in the air fall {slower**2:g} times too slowly: this clip seems to play {slower:g} times slower than life.",)
+            doubt = fall_doubt(slower, tracks.facts.fps)
+            _clock(tracks, doubt)
+            notes = (f"{upper_first(doubt.says)}.",)
         else:
             notes = scale_notes(figure, fallen)
+    # After the fall, which tells too slow from too fast more surely than one odd flight does.
+    paced = _paced(tracks, units, readings)
     if book.split in FREE_FLIGHT and not ground_marked(figure):
         notes += ("No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",)
     in_picture = fallen if figure.view not in (None, "above") else None

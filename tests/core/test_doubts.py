@@ -84,6 +84,17 @@ def test_turns_that_do_not_go_with_the_lean_question_the_clock(slower, level):
     assert review(tracks, "alpine_carve").rate_sure
 
 
+@pytest.mark.parametrize(("told", "words"), [(0.5, "2 times faster"), (2, "2 times slower"), (4, "4 times slower")])
+def test_the_fall_in_the_air_questions_the_clock_of_a_jump(told, words):
+    tracks = simulate("figure_jump", seed=SEED, units=6, view="front").tracks
+    doubt = asked(tracks.filmed_at(tracks.facts.fps / told), "figure_jump")
+    assert doubt.kind == "rate" and words in doubt.says
+
+
+def test_a_jump_whose_clock_is_right_is_not_asked_about():
+    assert main_of(simulate("figure_jump", seed=SEED, units=6, view="front").tracks, "figure_jump") is None
+
+
 def test_the_boats_speed_questions_the_clock():
     tracks = simulate("slalom_ski", seed=SEED, units=4, view="front").tracks
     assert asked(tracks.filmed_at(15.0), "slalom_ski").kind == "rate"

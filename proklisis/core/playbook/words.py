@@ -20,6 +20,11 @@ def count_words(n: int) -> str:
     return NUMBERS[n] if n < len(NUMBERS) else str(n)
 
 
+def upper_first(text: str) -> str:
+    """``text`` as a sentence begins."""
+    return text[:1].upper() + text[1:]
+
+
 def lower_first(text: str) -> str:
     """A sentence as it stands within another."""
     return text if text[1:2] in ("", " ") or text[1:2].isupper() else text[:1].lower() + text[1:]

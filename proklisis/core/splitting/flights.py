@@ -88,25 +88,35 @@ def flight_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     return out
 
 
+#: Seconds of free fall that give a scale well, and at the least (house choice).
+LONG_FALL_S, SHORT_FALL_S = 0.25, 0.1
+#: Short flights that agree no better than this share say nothing (house choice).
+SHORT_FALL_U = 0.15
+
+
 def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
     """Scale from gravity: the centre of mass falls freely in flight, at 9.80665 m/s².
 
-    Returns the figure's units per metre with its standard uncertainty over the flights, or None
-    where no flight is long enough.
+    Returns the figure's units per metre with its standard uncertainty over the flights, or None where no
+    flight is long enough. Short flights serve only where no long one is, as on a clip that plays too fast.
     """
     if "com" not in figure.points:
         return None
     up = figure.path("com")[:, 2]
-    scales = []
+    long: list[float] = []
+    short: list[float] = []
     for unit in units:
         a, b = unit.start.t + 0.04, unit.end.t - 0.04
         t, z = between(figure, figure.t, a, b), between(figure, up, a, b)
-        if b - a > 0.25 and np.isfinite(z).all() and len(t) > 6:
-            scales.append(float(-2 * np.polyfit(t - t[0], z, 2)[0] / GRAVITY))
+        if b - a > SHORT_FALL_S and np.isfinite(z).all() and len(t) > 6:
+            (long if b - a > LONG_FALL_S else short).append(float(-2 * np.polyfit(t - t[0], z, 2)[0] / GRAVITY))
+    scales, alone, least = (long, 0.1, 0.02) if long else (short, 0.2, 0.05)
     if not scales:
         return None
-    spread = float(np.std(scales, ddof=1)) if len(scales) > 1 else 0.1 * scales[0]
-    return Value(float(np.mean(scales)), max(spread / len(scales) ** 0.5, 0.02 * abs(scales[0])))
+    mean = float(np.mean(scales))
+    spread = float(np.std(scales, ddof=1)) if len(scales) > 1 else alone * abs(mean)
+    found = Value(mean, max(spread / len(scales) ** 0.5, least * abs(mean)))
+    return found if long or found.u <= SHORT_FALL_U * found.value else None
 
 
 #: Slow motion that cameras make, as how many times slower than life it plays.

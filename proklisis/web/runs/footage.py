@@ -15,10 +15,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.core.doubts import fall_doubt
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, judged, plans
 from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook
 from proklisis.footage.looks import summed_up
 from proklisis.web.clubs.access import of_club
@@ -234,7 +236,6 @@ def filmed_hint(run: Run) -> tuple[float | None, str]:
     if slower and run.filmed_fps is None:
         fps = round(clip.fps * slower)
         return float(fps), (
-            f"Bodies in the air fall {slower**2} times too slowly: the clip seems to play {slower} times slower than life, "
-            f"which would be {fps} frames a second when it was filmed."
+            f"{upper_first(fall_doubt(slower, clip.fps).says)}, which would be {fps} frames a second when it was filmed."
         )
     return None, ""
