@@ -269,7 +269,7 @@ def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
     if isinstance(why, Doubtful):
         first = [Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}") for m in book.measures]
         return Review(tracks, signal, [], [], {}, [], first, doubt=why.doubt)
-    return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{why.what[0].upper()}{why.what[1:]}. {why.mend[0].upper()}{why.mend[1:]}.",))
+    return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{upper_first(why.what)}. {upper_first(why.mend)}.",))
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

@@ -11,6 +11,7 @@ from proklisis.core.conditions import check_condition, in_one_unit, in_other_uni
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook, told
 from proklisis.web.clubs.access import of_club
 from proklisis.web.riders.models import Rider
@@ -123,8 +124,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
                 check_condition(key, value, "")
             in_one_unit(said, "")
         except InputError as e:
-            words = str(e)
-            raise serializers.ValidationError({"conditions": f"{words[:1].upper()}{words[1:]}"}) from e
+            raise serializers.ValidationError({"conditions": upper_first(str(e))}) from e
         return said
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
