@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from django.core.cache import cache
 from django.core.signals import request_finished, request_started
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from proklisis.simulate import framecode
 from tests.web.conftest import measured_run, new_coach
@@ -38,6 +38,9 @@ def own_media(settings, tmp_path):
     cache.clear()
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+# A page is given time to follow what the server answered: on a loaded machine a button lags behind its answer.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from playwright.sync_api import expect
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -71,16 +72,16 @@ def test_jumps_by_turn_and_phase_name_where_they_are(window, measured):
     window.open_bench(measured.pk)
     where = window.page.get_by_test_id("where")
     window.page.keyboard.press("ArrowDown")
-    assert "Turn 1 of 2" in where.inner_text()
+    expect(where).to_contain_text("Turn 1 of 2", use_inner_text=True)
     for key, phase in (("2", "entry"), ("3", "belly"), ("4", "finish"), ("1", "transition")):
         window.page.keyboard.press(key)
         where.get_by_text(phase, exact=True).wait_for()
-        assert phase in where.inner_text()
-        assert "outside foot" in where.inner_text()
+        expect(where).to_contain_text(phase, use_inner_text=True)
+        expect(where).to_contain_text("outside foot", use_inner_text=True)
     window.page.keyboard.press("3")
     window.page.keyboard.press("ArrowDown")
-    assert "Turn 2 of 2" in where.inner_text()
-    assert "belly" in where.inner_text()
+    expect(where).to_contain_text("Turn 2 of 2", use_inner_text=True)
+    expect(where).to_contain_text("belly", use_inner_text=True)
 
 
 def tilt(window) -> str:
@@ -93,14 +94,14 @@ def test_lines_and_the_angle_with_its_uncertainty_are_on_the_picture(window, mea
     page.keyboard.press("ArrowDown")
     page.keyboard.press("3")
     for line in ("plumb", "angle"):
-        assert page.locator(f"[data-line={line}]").count() == 1
+        expect(page.locator(f"[data-line={line}]")).to_have_count(1)
     page.get_by_role("button", name="Lean", exact=True).click()
     label = page.locator("output")
     label.filter(has_text="Lean").wait_for()
-    assert "±" in label.inner_text()
-    assert "°" in label.inner_text()
+    expect(label).to_contain_text("±", use_inner_text=True)
+    expect(label).to_contain_text("°", use_inner_text=True)
     page.keyboard.press("p")
-    assert page.locator("[data-line=plumb]").count() == 0
+    expect(page.locator("[data-line=plumb]")).to_have_count(0)
 
 
 def test_dragging_a_joint_moves_the_numbers_and_undo_takes_it_back(window, measured):
@@ -122,7 +123,7 @@ def test_dragging_a_joint_moves_the_numbers_and_undo_takes_it_back(window, measu
     page.get_by_role("button", name="Undo").click()
     page.wait_for_function("(old) => document.body.innerText.includes(old)", arg=before.split("\t")[1])
     assert tilt(window) == before
-    assert page.get_by_role("button", name="Redo").is_enabled()
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
 
 
 def test_cuts_are_made_moved_and_deleted(window, measured):
@@ -135,7 +136,7 @@ def test_cuts_are_made_moved_and_deleted(window, measured):
     with page.expect_response("**/edits"):
         page.keyboard.press("c")
     page.wait_for_function("(n) => document.querySelectorAll('[data-knot]').length === n", arg=count + 1)
-    assert "of 3" in page.get_by_test_id("where").inner_text()
+    expect(page.get_by_test_id("where")).to_contain_text("of 3", use_inner_text=True)
     with page.expect_response("**/edits"):
         page.keyboard.press("x")
     page.wait_for_function("(n) => document.querySelectorAll('[data-knot]').length === n", arg=count)
@@ -157,7 +158,7 @@ def test_an_impossible_cut_is_refused_in_words(window, measured):
     for _ in range(2):
         page.keyboard.press("c")
         page.wait_for_timeout(600)
-    assert "shorter" in page.get_by_role("alert").inner_text()
+    expect(page.get_by_role("alert")).to_contain_text("shorter", use_inner_text=True)
     # The browser itself reports the refused request.
     window.troubles = [t for t in window.troubles if "400" not in t]
 
@@ -172,7 +173,7 @@ def test_playback_and_bounce(window, measured):
     page.keyboard.press("o")
     page.keyboard.press(" ")
     page.wait_for_timeout(1500)
-    assert "Turn 1" in page.get_by_test_id("where").inner_text()
+    expect(page.get_by_test_id("where")).to_contain_text("Turn 1", use_inner_text=True)
     page.keyboard.press(" ")
 
 
@@ -194,8 +195,8 @@ def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_i
     page = window.page
     question = page.get_by_role("alert", name="From where was it filmed?")
     question.wait_for()
-    assert "right shoulder is on the left of the picture" in question.inner_text()
-    assert page.get_by_text("Nothing could be judged on this run.").is_visible()
+    expect(question).to_contain_text("right shoulder is on the left of the picture", use_inner_text=True)
+    expect(page.get_by_text("Nothing could be judged on this run.")).to_be_visible()
     assert window.axe() == []
     question.get_by_role("button", name="From the front").click()
     question.wait_for(state="detached")

@@ -6,6 +6,7 @@ import re
 
 import pytest
 from django.contrib.auth.models import User
+from playwright.sync_api import expect
 
 from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.carrying import carry_now
@@ -35,7 +36,7 @@ def test_the_camera_is_levelled_by_two_presses_and_taken_back(window, measured):
     press_picture(page, (0.50, 0.95), (0.52, 0.15))
     page.get_by_role("button", name="Save the mark").click()
     page.get_by_text("The picture is turned by 2.5").wait_for()
-    assert page.get_by_text("Levelled by a mark").count() == 1
+    expect(page.get_by_text("Levelled by a mark")).to_have_count(1)
     page.get_by_role("button", name="Take back: Level").click()
     page.get_by_text("The camera is taken as level").wait_for()
     assert window.axe() == []
@@ -46,7 +47,7 @@ def test_a_line_that_is_no_horizon_is_refused_in_words(window, measured):
     page = window.page
     press_picture(page, (0.3, 0.2), (0.5, 0.9))
     page.get_by_role("button", name="Save the mark").click()
-    assert "mark the horizon" in page.get_by_role("alert").inner_text()
+    expect(page.get_by_role("alert")).to_contain_text("mark the horizon", use_inner_text=True)
     # The browser itself reports the refused request.
     window.troubles = [t for t in window.troubles if "400" not in t]
 
@@ -70,7 +71,7 @@ def test_what_is_asked_first_is_shown_and_can_be_confirmed(window, measured):
     words = first.inner_text()
     first.click()
     window.shown(int(words.split()[1].rstrip(":")))
-    assert page.locator("[data-asked]").count() == 1
+    expect(page.locator("[data-asked]")).to_have_count(1)
     with page.expect_response("**/edits") as answer:
         page.get_by_role("button", name="It is right as it is").click()
     assert answer.value.status == 200
@@ -110,8 +111,8 @@ def test_another_rider_in_the_picture_is_followed_instead(window, measured):
     open_clip(window, measured)
     page = window.page
     people = page.get_by_role("region", name="Which of them is Bram Oldacre?")
-    assert people.get_by_role("img").count() == 2
-    assert people.get_by_text("Followed").count() == 1
+    expect(people.get_by_role("img")).to_have_count(2)
+    expect(people.get_by_text("Followed")).to_have_count(1)
     assert window.axe() == []
     with page.expect_response("**/person") as answer:
         people.get_by_role("button", name="Follow person 2").click()
@@ -137,8 +138,8 @@ def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
     with page.expect_response("**/undo") as answer:
         page.get_by_role("button", name="Undo").click()
     assert answer.value.status == 200
-    assert page.get_by_role("button", name="Undo").is_disabled()
-    assert page.get_by_role("button", name="Redo").is_enabled()
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
 
 
 def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simulated, short_clip):
@@ -176,6 +177,6 @@ def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simu
     row = page.get_by_role("row").filter(has=page.get_by_role("button", name="Heading")).first
     row.wait_for()
     read = next(r for r in Run.objects.get(pk=measured.pk).result.bench["readings"] if (r["measure"], r["phase"], r["turn"]) == ("heading", "belly", 1))
-    assert read["words"] in row.inner_text()
+    expect(row).to_contain_text(read["words"], use_inner_text=True)
     true = next(r for r in simulated({"not_level": 1.6}, seed=103, units=2, view="front").truth().readings if (r.id, r.phase, r.segment) == ("heading", "belly", 1))
     assert abs(read["value"] - true.value) < max(3 * read["u"], 4)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from playwright.sync_api import expect
 
 from tests.web.conftest import work_off
 from tests.web.test_runs import NO_FILM
@@ -16,7 +17,7 @@ def test_a_wrong_password_is_told(chromium, live_server, measured):
     page.get_by_label("Name").fill("ada")
     page.get_by_label("Password").fill("wrong")
     page.get_by_role("button", name="Log in").click()
-    assert "do not match" in page.get_by_role("alert").inner_text()
+    expect(page.get_by_role("alert")).to_contain_text("do not match", use_inner_text=True)
     page.close()
 
 
@@ -42,7 +43,7 @@ def test_a_rider_is_added_and_a_taken_number_is_told(window):
     page.get_by_label("Number", exact=True).fill("23")
     page.get_by_role("button", name="Save").click()
     page.get_by_text("Number 23 is Bram Oldacre's").wait_for()
-    assert page.get_by_label("Name", exact=True).input_value() == "Isolde Fenwick"
+    expect(page.get_by_label("Name", exact=True)).to_have_value("Isolde Fenwick")
     page.get_by_label("Number", exact=True).fill("41")
     page.get_by_role("button", name="Save").click()
     page.get_by_role("cell", name="Isolde Fenwick", exact=True).wait_for()
@@ -62,8 +63,8 @@ def test_a_broken_clip_is_told_on_the_desk_and_nothing_typed_is_lost(window, mea
     page.get_by_text("In the queue").wait_for()
     work_off()
     page.get_by_text("holiday.mp4: this is not a video that can be opened").wait_for()
-    assert page.get_by_text("Trying to: quieter shoulders").count() == 1
-    assert page.get_by_role("button", name="Send another clip").is_visible()
+    expect(page.get_by_text("Trying to: quieter shoulders")).to_have_count(1)
+    expect(page.get_by_role("button", name="Send another clip")).to_be_visible()
 
 
 def test_cancel_from_the_desk(window, measured, short_clip):
@@ -91,14 +92,14 @@ def test_from_the_script_to_the_riders_phone(window, measured, chromium):
     page.get_by_role("button", name="Approve").click()
     page.get_by_role("button", name="Make a link for the rider").click()
     link = page.get_by_role("link", name="/s/").get_attribute("href")
-    assert page.get_by_role("img").count() >= 1
+    expect(page.get_by_role("img").first).to_be_attached()
 
     phone = chromium.new_context(viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True, reduced_motion="reduce")
     theirs = phone.new_page()
     theirs.goto(link)
     theirs.get_by_role("heading", name="Bram Oldacre").wait_for()
     for words in ("Carry a full tray on level shoulders.", "Lovely rhythm today!", "How to practise", "Take care"):
-        assert theirs.get_by_text(words).count() >= 1
+        expect(theirs.get_by_text(words).first).to_be_attached()
     assert theirs.evaluate("document.documentElement.scrollWidth") <= 390
     theirs.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 100)")
     page.get_by_role("button", name="Withdraw").click()
