@@ -35,6 +35,8 @@ HIPS_WIDE = 0.30
 HIPS_TO_TRUNK, FOOT_TO_TRUNK = 0.66, 0.53
 #: How far the camera may seem to stand off the said line, degrees: hips tell it well, feet roughly (set on simulated runs).
 OFF_SIDE_DEG, OFF_ENDS_DEG = 7.5, 18.0
+#: From trough to lip a face goes so many times its height back, and the camera may seem to stand so far off it, degrees (house choices).
+FACE_BACK, OFF_FACE_DEG = 1.2, 14.0
 #: A standing body is at least so many seen shoulder widths from ankles to shoulders, one from above at most so many; shoulders
 #: that are hidden behind each other count as so many trunk lengths (set on simulated runs).
 STANDS, FLAT, STANDS_WIDE = 1.7, 1.0, 0.8
@@ -152,6 +154,8 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
             return _not_the_view(said, _upright(seen, book), "the rider stands upright in the picture")
         if said != "above" and seen.tall < FLAT * max(seen.wide, 1.0):
             return _not_the_view(said, ("above",), "legs and trunk lie over each other in the picture")
+    if book.family == "wave":
+        return _off_the_face(tracks)
     if book.family in TURNING:
         return None
     if book.sideways:
@@ -162,8 +166,8 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
 def _facing(said: str, seen: Seen) -> Doubt | None:
     """Riders who face the way they go."""
     looks = _looks_like(seen)
-    if looks is None or said in looks or (said == "above" and "rear" in looks):
-        return None
+    if looks is None or said in looks or (said == "above" and looks != ("front",)):
+        return None  # from above a foot may point anywhere: that nobody stands upright has been seen already
     return _not_the_view(said, looks, REASONS[looks[0]])
 
 
@@ -199,10 +203,30 @@ def _off_line(said: str, offset: float, seen: Seen) -> Doubt | None:
     stands = float(np.degrees(np.arcsin(np.clip(off, -1, 1))))
     if abs(stands - offset) <= (OFF_SIDE_DEG if from_side else OFF_ENDS_DEG):
         return None
+    return _asked_off(said, offset, stands, "the hips show their width" if from_side else "the feet show their length")
+
+
+def _off_the_face(tracks: Tracks) -> Doubt | None:
+    """The face of a wave slopes back from the trough: from straight in front of it the lip stands over the trough."""
+    said, offset = tracks.facts.view, tracks.facts.view_offset_deg
+    if said not in ("front", "rear") or not {"trough", "lip_top"} <= tracks.index.keys():
+        return None
+    up = (tracks.xy[:, tracks.index["lip_top"]] - tracks.xy[:, tracks.index["trough"]]) * np.array([1.0, -1.0])
+    up = up[np.isfinite(up).all(axis=1)]
+    if len(up) < ENOUGH or not np.median(up[:, 1]) > 0:
+        return None
+    beside = float(np.median(up[:, 0]) / np.median(up[:, 1]))
+    stands = -float(np.degrees(np.arcsin(np.clip(beside / FACE_BACK, -1, 1))))
+    if abs(stands - offset) <= OFF_FACE_DEG:
+        return None
+    return _asked_off(said, offset, stands, "the lip stands beside the trough")
+
+
+def _asked_off(said: str, offset: float, stands: float, why: str) -> Doubt:
     about = 5 * round(stands / 5)
     return Doubt(
         "view",
-        f"the camera is said to stand {_off_words(offset)} {VIEW_WORDS[said]}, but {'the hips show their width' if from_side else 'the feet show their length'}, "
+        f"the camera is said to stand {_off_words(offset)} {VIEW_WORDS[said]}, but {why}, "
         f"as from about {abs(about)}° {'off the line' if about else 'nearer the line'}",
         "How far off the line did the camera stand?",
         (Choice(f"About {abs(about)}° toward the rider's {'right' if about >= 0 else 'left'}" if about else "On the line", f"offset:{about}"), Choice("As said")),

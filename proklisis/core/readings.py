@@ -26,7 +26,7 @@ VIEW_LIMIT_DEG = 15.0
 #: fore and aft. So much of it at most, per sine of the angle (standard uncertainty; house choice until bodies are read in space).
 ON_LINE_DEG = 5.0
 OFF_LINE_U = {"deg": 30.0, "ratio": 0.5, "pct": 100.0, "deg/s": 60.0, "m": 0.5}
-#: Turned to the outside: of which turn changes in the middle of the change of edges, so that no mean over it tells anything.
+#: Turned to the outside: in the change of edges of the turn that ends, which is the other one's inside.
 SQUARE_IN_THE_CHANGE = ("separation", "hip_separation")
 NEEDS_IDEAL_VIEW = ("front", "rear", "side_left", "side_right")
 
@@ -134,13 +134,12 @@ def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> l
     out = []
     for (measure_id, limb), trace in traces.items():
         for phase in trace.measure.phases:
-            if phase == "transition" and measure_id in SQUARE_IN_THE_CHANGE:
-                continue
+            way = -1.0 if phase == "transition" and measure_id in SQUARE_IN_THE_CHANGE else 1.0
             a, b = np.array([turn.phases[phase] for turn in turns]).reshape(-1, 2).T
             for turn, part, middle in zip(turns, trace.means(a, b), (a + b) / 2, strict=True):
                 if part is not None:
                     v = part.whole(trace.measure.model_u)
-                    out.append(Reading(measure_id, v.value, v.u, turn.n, phase, limb or None, float(middle)))
+                    out.append(Reading(measure_id, way * v.value, v.u, turn.n, phase, limb or None, float(middle)))
     return out
 
 

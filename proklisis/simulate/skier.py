@@ -34,6 +34,7 @@ def ski(style: Style, turns: int, fps: float, seed: int, stature_m: float = 1.75
     rng = np.random.default_rng(seed)
     jitter = _Jitter(rng, turns + 4)
     times = style.turn_time * jitter.around(1.0, 0.05)
+    times = times + style.slow_gate * (np.arange(len(times)) % 3 == 0)
     knots = np.concatenate([[0.0], np.cumsum(times)])
     first_right = int(rng.integers(2))
     # The clip starts in the middle of one turn and ends in the middle of another.
@@ -295,7 +296,12 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
     d /= np.linalg.norm(d, axis=1, keepdims=True)
     mid_hip = (p["l_hip"] + p["r_hip"]) / 2
     mid = mid_hip + seg["trunk"] * d
-    face = h - np.radians(shape.per_turn(style.separation, 1.0) * shape.tilt * np.abs(np.tanh(3 * shape.tilt)))
+    turned = shape.per_turn(style.separation, 1.0) * shape.tilt * np.abs(np.tanh(3 * shape.tilt))
+    if style.separation_at_change is not None:
+        ending = np.where(shape.tau < 0.5, -shape.side, shape.side)
+        near = np.exp(-((np.minimum(shape.tau, 1 - shape.tau) / 0.24) ** 4))
+        turned = turned + (ending * style.separation_at_change - turned) * near
+    face = h - np.radians(turned)
     tilt = np.radians(shape.per_turn(style.shoulder_tilt, 0.8) * shape.tilt)
     axis = np.stack([np.cos(face) * np.cos(tilt), -np.sin(face) * np.cos(tilt), -np.sin(tilt)], axis=-1)
     half = seg["shoulder_width"] / 2

@@ -29,6 +29,7 @@ class Style:
     sharpness: float = 1.0  # 1: tilt follows a sine; larger: thrown from side to side
     shoulder_tilt: float = 5.0
     separation: float = 8.0
+    separation_at_change: float | None = None  # still turned out of the turn that ends, where it is not square
     scissor: float = 1.0
     weight_entry: float = 76.0
     weight_belly: float = 82.0
@@ -51,6 +52,7 @@ class Style:
     hand_outside: float | None = None  # the outside hand, where it is not as the other
     twice: bool = False  # the edge is let go and set again in the belly
     rise_room: float = 0.55  # through gates
+    slow_gate: float = 0.0  # seconds that every third turn takes longer
     gate_at: float = 0.60  # share of the change of direction that is done at the gate
     view: str = field(default="front")
 
@@ -161,6 +163,7 @@ INJECT: dict[str, Inject] = {
     "wide_feet": _simple("boot_growth", "boot_gap_growth"),
     "upper_body_leads": _simple("separation", "separation", view="above"),
     "no_counter": _block,
+    "stays_countered": _simple("separation_at_change", "separation", view="above"),
     "hip_out": _simple("angulation", "angulation"),
     "banking": _banking,
     "not_level": _simple("shoulder_tilt", "shoulder_tilt"),
@@ -177,6 +180,7 @@ INJECT: dict[str, Inject] = {
 #: What gates add.
 INJECT_GATES: dict[str, Inject] = {
     "too_much_room": _simple("rise_room", "rise_room", view="front"),
+    "time_lost_at_gate": _simple("slow_gate", "gate_time", view="front"),
     "turn_twice": lambda s, v: replace(s, twice=True, view="front"),
     "late_line": _simple("gate_at", "direction_done_at_gate", view="front"),
     "outside_hand_lags": _outer_hand,

@@ -53,6 +53,22 @@ def test_a_camera_well_off_the_side_that_nobody_said_is_asked_with_how_far(view,
     assert value == pytest.approx(off, abs=5)
 
 
+@pytest.mark.parametrize("view", ["front", "rear"])
+@pytest.mark.parametrize("off", [20.0, -20.0])
+def test_a_wave_whose_lip_stands_beside_its_trough_questions_the_cameras_line(view, off):
+    """From off the line a surfer's way down the face looked like speed along the wave, and speed as lost."""
+    run = simulate("surf_turn", seed=SEED, units=4, view=view, offset_deg=off)
+    doubt = asked(run.tracks.with_facts(view_offset_deg=0.0), "surf_turn")
+    assert float(doubt.choices[0].value.removeprefix("offset:")) == pytest.approx(off, abs=5)
+    straight = simulate("surf_turn", seed=SEED, units=4, view=view)
+    assert review(straight.tracks, "surf_turn").turns
+
+
+def test_from_above_a_foot_may_point_anywhere():
+    run = simulate("figure_jump", seed=SEED, units=3, view="above")
+    assert review(run.tracks, "figure_jump").turns
+
+
 def test_off_the_line_the_stated_doubt_grows_and_past_it_nothing_is_read():
     straight, off, far = (review(simulate("alpine_carve", seed=SEED, units=4, offset_deg=o).tracks, "alpine_carve") for o in (0.0, 12.0, 22.0))
     u = [next(r.u for r in done.readings if r.id == "angulation") for done in (straight, off)]

@@ -228,3 +228,43 @@ def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
     assert "late_share" not in {r.id for r in done.readings}
     (why,) = [r for r in done.refusals if r.id == "late_share"]
     assert (why.reason, why.words) == ("blur", "Late share is known no better here than as something between nothing and all.")
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize(
+    ("discipline", "measure", "fault", "view", "level"),
+    [
+        ("figure_jump", "check_out_at", "opens_early", "front", "intermediate"),
+        ("figure_jump", "ankle_push", "calf_unfinished", "side_right", "intermediate"),
+        ("speed_skate", "pressure_delay", "not_ready_at_touch", "side_right", "intermediate"),
+        ("drop_boof", "stroke_hold", "stroke_let_go", "side_right", "intermediate"),
+        ("slalom_ski", "foot_bias", "weight_shift_wrong_side", "side_right", "elite"),
+        ("slalom_ski", "arrival_time", "arrives_late", "front", "intermediate"),
+        ("double_pole", "flex_range", "legs_idle_uphill", "side_right", "intermediate"),
+        ("snowboard", "shin_to_boot", "shins_off_boots", "front", "intermediate"),
+    ],
+)
+def test_what_is_read_from_tracks_holds_the_exact_value_with_and_without_its_fault(discipline, measure, fault, view, level):
+    inside = []
+    for faults in ({}, {fault: 1.5}):
+        for seed in (5201, 5202):
+            run = simulate(discipline, faults, seed=seed, units=5, view=view, level=level)
+            exact = {(r.segment, r.phase, r.limb): r.value for r in run.truth().readings if r.id == measure}
+            read = [r for r in review(run.tracks, discipline).readings if r.id == measure and (r.segment, r.phase, r.limb) in exact]
+            inside += [abs(r.value - exact[r.segment, r.phase, r.limb]) <= 2 * r.u for r in read]
+    assert len(inside) >= 12
+    assert np.mean(inside) >= 0.85
+
+
+def test_a_crossing_is_late_against_the_skiers_own_even_time():
+    done = review(simulate("slalom_ski", {"arrives_late": 1.5}, seed=5203, units=7, view="front").tracks, "slalom_ski")
+    late = [r.value for r in done.readings if r.id == "arrival_time"]
+    assert np.median(late) == pytest.approx(0, abs=0.03)
+    assert 1 <= sum(v > 0.12 for v in late) < len(late) / 2
+
+
+def test_a_pole_skiers_bend_needs_no_board():
+    """The knees' range was once asked of the ends of a board that a skier has not."""
+    done = review(simulate("double_pole", seed=5204, units=4, view="side_right").tracks, "double_pole")
+    assert len([r for r in done.readings if r.id == "flex_range"]) >= 3
+    assert "flex_range" not in {r.id for r in done.refusals}

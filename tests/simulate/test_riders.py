@@ -17,7 +17,9 @@ pytestmark = pytest.mark.thorough
 
 LEVEL = {"kite_roll": "advanced"}
 #: Faults that show best at another level than the usual one.
-AT_LEVEL = {("slalom_ski", "rushed_turn_in"): "novice"}
+AT_LEVEL = {("slalom_ski", "rushed_turn_in"): "novice", ("slalom_ski", "weight_shift_wrong_side"): "elite"}
+#: A best of a side takes three of that side.
+UNITS = {"time_lost_at_gate": 8}
 CASES = [(d, f) for d in sorted(RIDERS) for f in inject.measurable(playbook(d), RIDERS[d])]
 CASES += [("alpine_gates", f) for f in injectable("alpine_gates") if f not in injectable("alpine_carve")]
 
@@ -26,8 +28,12 @@ CASES += [("alpine_gates", f) for f in injectable("alpine_gates") if f not in in
 @pytest.mark.parametrize(("discipline", "fault"), CASES, ids=lambda x: x)
 def test_an_injected_fault_is_the_main_thing_or_explained_by_it(discipline, fault):
     level = AT_LEVEL.get((discipline, fault), LEVEL.get(discipline, "intermediate"))
-    run = simulate(discipline, {fault: 1.5}, seed=41, units=5, level=level)  # type: ignore[arg-type]
+    run = simulate(discipline, {fault: 1.5}, seed=41, units=UNITS.get(fault, 5), level=level)  # type: ignore[arg-type]
     found = judge(run_sheet(review(run.tracks, discipline), discipline, run.about()))
+    if playbook(discipline).faults[fault].role in ("effect", "reason"):
+        # What follows from something else, or only says why, is told and is never the main thing.
+        assert next(f["verdict"] for f in found["findings"] if f["fault"] == fault) != "unclear"
+        return
     assert found["main"] is not None
     main = found["main"]["fault"]
     assert fault in {main, *next(f["explains"] for f in found["findings"] if f["fault"] == main)}

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
-from proklisis.core.measures.geometry import length
+from proklisis.core.measures.geometry import flexion, length
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.physics import flight as fly
 from proklisis.core.physics.rotation import air_time_needed
@@ -28,6 +28,8 @@ FASTEST_TO_SLOWEST_S = (0.11, 2.0)
 SHORTEST_TO_LONGEST_S = (0.22, 15.0)
 #: The position is left where it is this much wider than its tightness; the swing takes so long, seconds (house choices).
 OPEN_FROM, SWING_S = 1.3, 0.6
+#: The calf's push is read over so long before the last contact, seconds.
+PUSH_S = 0.1
 #: How far the shin leans forward as the blade touches down (house choice).
 LANDING_SHIN_DEG = 8.0
 
@@ -37,7 +39,7 @@ tightness | ratio | Tightness | greatest elbow or ankle distance from the axis �
 free_leg_through | ratio | Free leg through | free knee ahead of the take-off knee at the last contact ÷ thigh length | side_left, side_right |
 swing_width | ratio | Width of the swing | free foot's greatest distance to the side of the take-off leg in the swing ÷ leg length | front, rear |
 ankle_push | deg | Calf's push | stretch of the take-off ankle in the last 0.1 s of contact | side_left, side_right |
-check_out_at | s | Check-out | before the first contact at which the position leaves its tightness | |
+check_out_at | s | Check-out | before the first contact at which the position leaves its tightness | front, rear, above |
 entry_time | s | Entry time | from the turn of the entry step to the last contact | |
 spin_up_time | s | Spin-up time | take-off to the tightest position | |
 edge_at_landing | deg | Edge at the landing | blade's edge on touching down, + outside, − inside | front, rear |
@@ -97,11 +99,21 @@ def _off_axis(f: Figure) -> Array:
     return np.asarray(np.max(far, axis=0))
 
 
+def _all_round(seen: Array, fps: float, period: float) -> Array:
+    """How far a turning body reaches, from how far it is seen to: with what is seen a quarter turn away, both ways."""
+    if not np.isfinite(period):
+        return np.full_like(seen, np.nan)
+    k = max(1, round(period * fps / 4))
+    before, after = np.roll(seen, k), np.roll(seen, -k)
+    return np.asarray(np.sqrt(seen**2 + (before**2 + after**2) / 2))
+
+
 @computed("check_out_at", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.03, angle=("mid_ankle", "mid_shoulder"))
 def check_out_at(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t
-    far, t = between(f, _off_axis(f), a, b), between(f, f.t, a, b)
-    tight = float(np.nanpercentile(between(f, _off_axis(f), a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a)), 90))
+    wide = _off_axis(f) if f.view in (None, "above") else _all_round(_off_axis(f), f.fps, rotation_period(f, unit))
+    far, t = between(f, wide, a, b), between(f, f.t, a, b)
+    tight = float(np.nanpercentile(between(f, wide, a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a)), 50))
     held = np.flatnonzero(far <= OPEN_FROM * tight)
     return b - float(t[held[-1]]) if len(held) else float("nan")
 
@@ -112,6 +124,15 @@ def swing_width(f: Figure, unit: Unit) -> float:
     free = "r" if s == "l" else "l"
     off = between(f, np.abs((f[f"{free}_ankle"] - f[f"{s}_ankle"])[:, 0]), unit.start.t - SWING_S, unit.start.t)
     return float(np.nanmax(off)) / leg(f) if np.isfinite(off).any() else float("nan")
+
+
+@computed("ankle_push", points=(*ANKLES, "l_knee", "r_knee", "l_heel", "r_heel", "l_toe", "r_toe"), model_u=4.5, angle=("l_heel", "l_toe"))
+def ankle_push(f: Figure, unit: Unit) -> float:
+    """How far the angle between shin and sole opens in the last :data:`PUSH_S` of contact."""
+    s, when = takeoff_foot(f, unit), unit.events["takeoff"]
+    shin, sole = f[f"{s}_knee"] - f[f"{s}_ankle"], f[f"{s}_toe"] - f[f"{s}_heel"]
+    opened = flexion(shin, np.zeros_like(shin), -sole)
+    return at(f, opened, when, 0.02) - at(f, opened, when - PUSH_S, 0.02)
 
 
 @computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)

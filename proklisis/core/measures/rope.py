@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,7 +13,7 @@ from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, knee
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
-from proklisis.core.splitting.rope import LOAD_FROM, crossing_lean, rope_signal
+from proklisis.core.splitting.rope import LOAD_FROM, crossing_lean, rope_cuts, rope_signal
 from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
@@ -142,6 +144,27 @@ def handle_gap(f: Figure, unit: Unit, phase: str | None) -> float:
 def foot_bias(f: Figure, unit: Unit) -> float:
     ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
     return at(f, ahead, unit.end.t, 0.1) - float(np.nanmean(between(f, ahead, unit.start.t, unit.events["centre"])))
+
+
+def _second_wake(f: Figure, start: float, end: float) -> float:
+    """Seconds from the widest point at ``start`` to the second wake of the crossing that ends at ``end``."""
+    x, t = between(f, rope_signal(f).deg, start, end), between(f, f.t, start, end)
+    if len(x) < 3:
+        return float("nan")
+    gone = np.maximum.accumulate(x if x[-1] > x[0] else -x)
+    return float(np.interp(1.0, gone, t)) - start if gone[0] < 1.0 < gone[-1] else float("nan")
+
+
+def _even_time(f: Figure) -> float:
+    """The skier's own even time from the widest point to the second wake: the middle one of the run."""
+    cuts = [b.t for b in rope_cuts(f, rope_signal(f))]
+    took = [_second_wake(f, a, b) for a, b in itertools.pairwise(cuts)]
+    return float(np.nanmedian(took)) if np.isfinite(took).sum() > 2 else float("nan")
+
+
+@computed("arrival_time", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.015)
+def arrival_time(f: Figure, unit: Unit) -> float:
+    return _second_wake(f, unit.start.t, unit.end.t) - f.once("even_time", lambda: _even_time(f))
 
 
 @computed("turn_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))

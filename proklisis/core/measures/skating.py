@@ -22,6 +22,10 @@ BLADE_M = 0.42
 BLADE_HEIGHT_M = 0.055
 #: A knee angle counts as held while it stays within so many degrees to either side.
 HELD_DEG = 3.0
+#: Shares of the knee's extension whose times tell when it began (house choice).
+EXTENDED = (0.2, 0.5)
+#: A leg that stretches by less than this tells nothing of when it began, degrees (set on simulated runs).
+STRETCHES_DEG = 40.0
 #: The end of a push, over which its direction is read (house choice).
 LAST_SHARE = 0.4
 
@@ -81,6 +85,23 @@ def late_share(f: Figure, unit: Unit) -> float:
     k = int(np.argmax(x >= level))
     when = float(t[k]) if k == 0 else float(np.interp(level, x[k - 1 : k + 1], t[k - 1 : k + 1]))
     return 100 * (b - when) / (b - a)
+
+
+@computed("pressure_delay", points=LEGS, model_u=0.025, angle=("l_hip", "l_knee", "l_ankle"))
+def pressure_delay(f: Figure, unit: Unit) -> float:
+    """The straight line through a fifth and a half of the knee's extension, back to its start."""
+    a, b = _push(unit)
+    if not np.isfinite(b):
+        return float("nan")
+    t, x = between(f, f.t, a, b), between(f, knee_flexion(f, foot_of(unit)[0]), a, b)
+    if len(x) < 5 or not np.isfinite(x).all():
+        return float("nan")
+    top = int(np.argmax(x[: max(2, 2 * len(x) // 3)]))
+    if x[top] - x.min() < STRETCHES_DEG:
+        return float("nan")  # so small a stretch begins nowhere that can be told
+    done = np.maximum.accumulate((x[top] - x[top:]) / float(x[top] - x.min()))
+    fifth, half = (float(np.interp(share, done, t[top:])) for share in EXTENDED)
+    return max(fifth - EXTENDED[0] / (EXTENDED[1] - EXTENDED[0]) * (half - fifth) - a, 0.0)
 
 
 @computed("push_side", points=LEGS, model_u=3.5, angle=("l_hip", "l_ankle"))

@@ -124,8 +124,8 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
 @computed("flex_range", model_u=3.6)
 def flex_range(f: Figure, unit: Unit) -> float:
     knees = f.once("knees", lambda: (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2)
-    if f.view is None:
-        both = knees
+    if f.view is None or not f.sideways:
+        both = knees  # who faces the way of travel bends the knees in the picture of a side view
     else:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
         full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)

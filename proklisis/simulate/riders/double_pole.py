@@ -167,6 +167,4 @@ RIDER = Rider(
     views=("side_left",),
     given={"effort": "race", "terrain": "flat"},
     high=frozenset({"pole_angle", "body_fall"}),
-    # A leg that hardly pumps is too small a thing to be read back at 60 frames a second.
-    unmoved=frozenset({"flex_range"}),
 )  # fmt: skip

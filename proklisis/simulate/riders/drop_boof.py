@@ -14,6 +14,10 @@ Array = NDArray[np.float64]
 DROP_S, HEIGHT, WATER = 5.2, 1.3, 2.0
 BOAT_M, WIDE_M, BEAT_S, PADDLE_M, BLADE_M = 2.7, 0.62, 0.62, 1.98, 0.46
 FALL_S = 0.52
+#: How long a blade stays in the water, seconds.
+IN_WATER_S = 0.36
+#: Catch in seconds, blade, depth in blades, reach in arm lengths, seconds in the water.
+Stroke = tuple[float, str, float, float, float]
 
 
 def clean(level: Level) -> dict[str, float]:
@@ -21,6 +25,7 @@ def clean(level: Level) -> dict[str, float]:
         "lead_speed@lead_in": 1.35, "lead_speed@lip": 1.6, "missed_strokes": 0.0, "boat_angle@approach": 2.0, "boat_angle@lip": 1.0,
         "catch_at_lip": 0.0, "reach": 1.10, "stroke_depth": 1.15, "trunk_pitch@lip": 18.0, "trunk_pitch@landing": 44.0,
         "landing_stroke": 0.22, "boat_pitch@landing": 2.0, "edge@lip": 0.0,
+        "stroke_hold": 0.34,
     }  # fmt: skip
 
 
@@ -130,7 +135,7 @@ def move(score: Score) -> Motion:
     )
     strokes = _strokes(lips, score)
     wind = np.zeros_like(t)
-    for when, blade, _, _ in strokes:
+    for when, blade, *_ in strokes:
         wind += (1 if blade == "l" else -1) * np.exp(-(((t - when) / 0.17) ** 2))
     axis = rig.trunk(p, seg, lean, zero, yaw, shoulder_yaw=yaw + 30 * np.clip(wind, -1, 1))
     rig.head(p, seg, axis, yaw, 8.0)
@@ -142,20 +147,21 @@ def move(score: Score) -> Motion:
     return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=surface, place="river", flow={"water_drift": gone})
 
 
-def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]:
-    """(catch, blade, depth, reach) of all strokes, in time order."""
-    led: list[tuple[float, str, float, float]] = []
-    landed: list[tuple[float, str, float, float]] = []
-    after: list[tuple[float, str, float, float]] = []
+def _strokes(lips: Array, score: Score) -> list[Stroke]:
+    """All strokes, in time order."""
+    led: list[Stroke] = []
+    landed: list[Stroke] = []
+    after: list[Stroke] = []
     wishes = zip(
         lips,
         score.per_unit("catch_at_lip"),
         score.per_unit("stroke_depth"),
         score.per_unit("reach"),
         score.per_unit("landing_stroke"),
+        score.per_unit("stroke_hold"),
         strict=True,
     )
-    for k, (lip, catch, deep, far, landing) in enumerate(wishes):
+    for k, (lip, catch, deep, far, landing, hold) in enumerate(wishes):
         last = float(lip + catch)
         blade = "lr"[k % 2]
         leave_out = round(float(np.clip(score["missed_strokes"], 0, 3)))
@@ -169,11 +175,12 @@ def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]
                     blade if j % 2 == 0 else "lr"[1 - "lr".index(blade)],
                     float(deep) if j == 0 else 1.1,
                     float(far) if j == 0 else 1.0,
+                    max(float(hold - catch), 0.12) if j == 0 else IN_WATER_S,
                 )
             )
         down = float(lip) + 0.2 + FALL_S * 0.87
-        landed.append((down + float(landing), "lr"[1 - "lr".index(blade)], 1.1, 1.0))
-        after.append((down + float(landing) + BEAT_S, blade, 1.1, 1.0))
+        landed.append((down + float(landing), "lr"[1 - "lr".index(blade)], 1.1, 1.0, IN_WATER_S))
+        after.append((down + float(landing) + BEAT_S, blade, 1.1, 1.0, IN_WATER_S))
     # Where one drop follows close on another, its lead-in begins once the landing is paddled away.
     out = list(landed)
     for stroke in (*sorted(led, reverse=True), *after):
@@ -182,7 +189,7 @@ def _strokes(lips: Array, score: Score) -> list[tuple[float, str, float, float]]
     return sorted(out)
 
 
-def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, float]], along: Array, across: Array, here: Array, water: Array,
+def _paddle(p: rig.Points, t: Array, strokes: list[Stroke], along: Array, across: Array, here: Array, water: Array,
             seg: dict[str, float]) -> None:  # fmt: skip
     """Both blades: in the water from catch to exit, in the air between; the hands hold the shaft."""
     arm = seg["upper_arm"] + seg["forearm"]
@@ -191,7 +198,7 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
     for s, sign in (("l", -1.0), ("r", 1.0)):
         ahead, deep = [(0.0, 0.75 * arm + 0.3)], [(0.0, -0.55)]
         own = [when for when, blade, *_ in strokes if blade == s]
-        for when, blade, depth, far in strokes:
+        for when, blade, depth, far, held in strokes:
             if blade == s:
                 ahead += [
                     (when - 0.12, feet + far * arm + 0.02),
@@ -202,10 +209,10 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
                 deep += [
                     (when - 0.16, -0.42),
                     (when, 0.062),
-                    (when + 0.10, depth * BLADE_M),
-                    (when + 0.24, depth * BLADE_M),
-                    (when + 0.36, -0.02),
-                    (when + 0.46, -0.45),
+                    (when + min(0.10, 0.45 * held), depth * BLADE_M),
+                    (when + 0.67 * held, depth * BLADE_M),
+                    (when + held, -0.02),
+                    (when + held + 0.10, -0.45),
                 ]
             elif all(not -0.25 < when + 0.1 - o < 0.6 for o in own):
                 # While the other blade is in the water this one is up, unless its own stroke is under way.
@@ -222,5 +229,4 @@ def _paddle(p: rig.Points, t: Array, strokes: list[tuple[float, str, float, floa
         rig.arm(p, s, middle + 0.36 * sign * d, rig.stack(sign * 0.6, -0.2, -0.7) + 0 * d, seg)
 
 
-RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"height_m": HEIGHT}, unmoved=frozenset({"stroke_hold"}),
-)  # fmt: skip
+RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"height_m": HEIGHT})

@@ -22,7 +22,7 @@ def clean(level: Level) -> dict[str, float]:
         "knee_flex@belly.front": 48.0, "knee_flex@belly.back": 52.0, "hinge@belly#heel": 16.0, "hinge@belly#toe": 8.0,
         "lean-edge@belly#heel": -2.0, "flex_range": 24.0, "alignment@belly": 9.0, "hip_along_board": 0.01,
         "time_to_fall_line/turn_time": 0.46, "slip_angle@finish": 7.0, "turn_width": 0.78, "knee_gap": 1.0, "gaze_drop": 14.0,
-        "rhythm_cv": 6.0, "hands_height": 0.32,
+        "rhythm_cv": 6.0, "hands_height": 0.32, "shin_to_boot@belly": 24.0,
     }  # fmt: skip
 
 
@@ -100,7 +100,9 @@ def move(score: Score) -> Motion:
         for k, g in ((front, 1.0), (back, -1.0))
     }
     lam = np.radians(lean)[:, None]
-    legs = upright * np.cos(lam) + level_right * np.sin(lam)
+    # Who sits back off the boots' tongues has the hips over the heels, and the trunk folded to stay over the board.
+    sat = toe * np.radians(24.0 - wish("shin_to_boot@belly"))[:, None] * np.clip(1.3 * np.abs(tilt), 0, 1)[:, None]
+    legs = upright * np.cos(lam - sat) + level_right * np.sin(lam - sat)
     ankles = (p["l_ankle"] + p["r_ankle"]) / 2
     hips = ankles + ((high[front] + high[back]) / 2)[:, None] * legs + (along * STANCE)[:, None] * board
     half = seg["hip_width"] / 2
@@ -141,5 +143,5 @@ def _warp(tau: Array, at: float) -> Array:
     return np.clip(PchipInterpolator([0.0, 0.1 * at, at, 1 - 0.1 * (1 - at), 1.0], [0.0, 0.03, 0.5, 0.97, 1.0])(tau), 0, 1)
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above", "rear"), given={"slope_deg": SLOPE}, stance="regular", unmoved=frozenset({"shin_to_boot"}),
+RIDER = Rider(move, clean, "front", views=("side_right", "above", "rear"), given={"slope_deg": SLOPE}, stance="regular",
 )  # fmt: skip

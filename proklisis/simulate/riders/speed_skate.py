@@ -20,7 +20,7 @@ def clean(level: Level) -> dict[str, float]:
     lean = {"novice": 40.0, "intermediate": 46.0, "advanced": 56.0, "elite": 64.0}[level]
     return {
         "late_share": 14.0, "push_side@push_end": 38.0, "knee_drive": 0.5, "blade_lean": lean, "curl": 2.0, "sit": 78.0,
-        "recovery_time": 0.38, "cadence": 2.1,
+        "recovery_time": 0.38, "cadence": 2.1, "pressure_delay": 0.03,
     }  # fmt: skip
 
 
@@ -45,7 +45,7 @@ def move(score: Score) -> Motion:
         [touch[k] + (touch[k + 2] - touch[k] if k + 2 < len(touch) else 2 * beat) - rest[k] for k in range(len(touch))]
     )
     sit, late, side = wish("sit"), np.clip(wish("late_share"), 2, 80), wish("push_side@push_end")
-    drive, curl = wish("knee_drive"), wish("curl")
+    drive, curl, wait = wish("knee_drive"), wish("curl"), np.maximum(wish("pressure_delay"), 0.0)
     bent = rig.reach(seg["shank"], seg["thigh"], np.clip(sit + 8, 20, 125))
     height = curve(t, [(touch[k] + 0.15 * (lifts[k] - touch[k]), 0.90 * float(bent[k])) for k in range(len(touch))])
     for k in range(len(touch)):
@@ -56,7 +56,7 @@ def move(score: Score) -> Motion:
     yaw = np.zeros_like(t)
     rig.pelvis(p, hips, yaw, -12 + yaw, seg)
     for s in "lr":
-        _foot(p, s, t, y, hips, height, touch, lifts, feet, drive, curl, late, sit, seg)
+        _foot(p, s, t, y, hips, height, touch, lifts, feet, drive, curl, wait, late, sit, seg)
     lean = wish("blade_lean")
     lying = curve(t, [(touch[k] + 0.5 * (lifts[k] - touch[k]), float(lean[k]) - 46.0) for k in range(len(touch))])
     hint = np.clip(0.7 + 0.035 * lying, -1.5, 2.6)
@@ -71,7 +71,7 @@ def move(score: Score) -> Motion:
 
 
 def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array, touch: Array, lifts: Array, feet: list[str],
-          drive: Array, curl: Array, late: Array, sit: Array, seg: dict[str, float]) -> None:  # fmt: skip
+          drive: Array, curl: Array, wait: Array, late: Array, sit: Array, seg: dict[str, float]) -> None:  # fmt: skip
     """One foot's way: out along its push on the ice, then up, in and forward to the next."""
     ground = rig.ANKLE_HEIGHT + 0.055
     x, ahead, up, turn = (np.zeros_like(t) for _ in range(4))
@@ -82,7 +82,7 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
         most = float(sit[k]) + 6
         done = b - late[k] / 100 * (b - a)
         last = min(done + 0.35 * (b - done), b - 0.01)
-        bend += [(a, most), (a + 0.12 * (b - a), most), (done, 0.28 * most), (last, 17.0), (b, 15.0)]
+        bend += [(a, most), (min(a + float(wait[k]) + 0.02, done - 0.08), most), (done, 0.28 * most), (last, 17.0), (b, 15.0)]
         land.append((a, 0.9 * (drive[k] - 0.7)))
         land.append((b, -0.12))
     bend = sorted(bend)
@@ -113,5 +113,7 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
     p[f"{s}_blade_front"], p[f"{s}_blade_back"] = middle + BLADE_M / 2 * along, middle - BLADE_M / 2 * along
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "rear"), given={"corner": True, "distance_m": 500.0}, unmoved=frozenset({"pressure_delay", "clearance"}),
+RIDER = Rider(move, clean, "front", views=("side_right", "rear"), given={"corner": True, "distance_m": 500.0}, 
+    # A blade that passes this low is not told from one on the ice.
+    unmoved=frozenset({"clearance"}),
 )  # fmt: skip
