@@ -291,3 +291,14 @@ def test_landmarks_are_told_in_a_coachs_words(name, words):
 def test_what_cannot_be_told_names_no_ids():
     for c in prescribed(sheet([], turns=0))["cannot_tell"]:
         assert "_" not in c["film_next"]
+
+
+@pytest.mark.parametrize(("intention", "faults"), [(None, {"v_too_wide"}), ({"text": "more speed", "faults": ["no_push"]}, set())])
+def test_who_wants_more_speed_may_open_the_feet_wide(intention, faults):
+    steps = {
+        "format": "run-sheet/1", "discipline": "inline_start", "level": "novice", "rider": {"name": "A"}, "clip": {"fps": 60, "view": "front"},
+        "segments": [{"n": n, "kind": "step", "side": "lr"[n % 2]} for n in range(1, 7)],
+        "measures": [{"id": "v_angle", "segment": n, "value": 90, "u": 2} for n in range(1, 7)], **({"intention": intention} if intention else {}),
+    }  # fmt: skip
+    found = {f["fault"] for f in prescribed(steps)["findings"] if f["verdict"] != "unclear"}
+    assert found & {"v_too_wide"} == faults

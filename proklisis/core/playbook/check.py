@@ -90,6 +90,8 @@ def problems(book: Playbook) -> list[str]:
         for key in wanted:
             if key.startswith("noted."):
                 known(key.removeprefix("noted."), book.observations, f"{where} given")
+            elif key.startswith("intended."):
+                known(key.removeprefix("intended."), book.faults, f"{where} given")
             elif not key.startswith(("rider.", "gear.")):
                 known(key, {*book.conditions, *FOLLOWS}, f"{where} given")
 

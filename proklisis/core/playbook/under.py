@@ -15,6 +15,8 @@ from proklisis.core.sheet import RunSheet
 
 #: Before the id of an observation: judged only where it was, or was not, noted.
 NOTED = "noted."
+#: Before the id of a fault: judged only where the rider was, or was not, working on it.
+INTENDED = "intended."
 
 
 def chosen_schools(sheet: RunSheet, book: Playbook) -> dict[str, str]:
@@ -82,6 +84,7 @@ class Under:
         self._book, self._schools = book, schools
         about = {f"rider.{k}": v for k, v in sheet.rider.model_dump().items() if v is not None}
         about |= {f"gear.{k}": v for k, v in sheet.gear.items()}
+        about |= {f"{INTENDED}{i}": True for i in (sheet.intention.faults if sheet.intention else ())}
         defaults, run = book.condition_defaults, in_one_unit(sheet.conditions)
         notes = Notes(sheet.observations, {s.n: s for s in sheet.segments}, book.noted)
         noted = [i for i in notes.ids if f"{NOTED}{i}" in book.asked_under]
