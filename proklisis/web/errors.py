@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db import OperationalError
+from django.db import DataError, OperationalError
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from rest_framework import serializers
 from rest_framework.exceptions import APIException, ValidationError
 from rest_framework.response import Response
@@ -30,6 +31,8 @@ class ProblemSerializer(serializers.Serializer[Any]):
 
     problem = serializers.CharField()
     fields = serializers.DictField(child=serializers.CharField(), required=False)
+    run = serializers.IntegerField(required=False, help_text="the run that this is about, where it is another")
+    theirs = serializers.DictField(required=False, help_text="what stands there now, where somebody else has changed it meanwhile")
 
 
 def _flat(detail: Any, path: str = "") -> dict[str, str]:
@@ -41,12 +44,32 @@ def _flat(detail: Any, path: str = "") -> dict[str, str]:
     return {path: str(detail)}
 
 
+def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """Django's answer to a change that does not come from this site's own page."""
+    return JsonResponse({"problem": "This did not come from a page of this site. Load the page again and repeat it."}, status=403)
+
+
+def too_many(request: HttpRequest, response: HttpResponse | None = None, credentials: object = None) -> HttpResponse:
+    """What is answered to a name that had too many wrong passwords from one address."""
+    return JsonResponse({"problem": "Too many wrong passwords for this name. Wait a quarter of an hour and try again."}, status=429)
+
+
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    return JsonResponse({"problem": "There is nothing at this address."}, status=404)
+
+
+def our_fault(request: HttpRequest) -> HttpResponse:
+    return JsonResponse({"problem": "Something went wrong on our side. Nothing was changed; try again, and report it if it happens twice."}, status=500)
+
+
 def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
     """DRF's exception handler: our own errors and DRF's in one shape."""
     if isinstance(error, InputError):
         return Response({"problem": str(error)}, status=400)
     if isinstance(error, OperationalError):
         return Response({"problem": "The database does not answer. Nothing was changed; try again in a minute."}, status=503)
+    if isinstance(error, DataError | OverflowError):
+        return Response({"problem": "Something in this request cannot be stored. Look it over and send it again."}, status=400)
     response = exception_handler(error, context)
     if response is None:
         return None
@@ -57,4 +80,7 @@ def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
         response.data = {"problem": whole or named or "This cannot be saved.", "fields": fields}
     else:
         response.data = {"problem": str(getattr(error, "detail", error))}
+        for name in ("theirs", "run"):
+            if (more := getattr(error, name, None)) is not None:
+                response.data[name] = more
     return response

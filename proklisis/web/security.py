@@ -1,24 +1,53 @@
-"""Headers that keep a page to its own scripts, styles, pictures and data."""
+"""Headers that keep a page to its own scripts, styles, pictures and data, and keep its answers out of other places."""
 
 from __future__ import annotations
 
+import logging
+import re
+import secrets
 from collections.abc import Callable
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
 POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; "
+    "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'none'; img-src 'self' blob: data:; "
     "media-src 'self' blob:; connect-src 'self'; font-src 'self'; worker-src 'self' blob:; object-src 'none'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
+#: Pages and answers that hold a rider's token in their address.
+SHARED = re.compile(r"/(s|api/shared)/[^/?\s]+")
 
 
 def content_policy(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware that adds the content policy to every answer."""
+    """Middleware that adds the content policy to every answer, and says what may be kept of it and found."""
 
     def middleware(request: HttpRequest) -> HttpResponse:
+        request.csp_nonce = secrets.token_urlsafe(16)  # type: ignore[attr-defined]
         response = get_response(request)
-        response.headers.setdefault("Content-Security-Policy", POLICY)
+        response.headers.setdefault("Content-Security-Policy", POLICY.format(nonce=request.csp_nonce))  # type: ignore[attr-defined]
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        if SHARED.match(request.path):
+            response.headers["X-Robots-Tag"] = "noindex, nofollow"
+            response.headers["Referrer-Policy"] = "no-referrer"
         return response
 
     return middleware
+
+
+def address_of(request: HttpRequest) -> str:
+    """The address that a request came from, as far as our own proxies vouch for it; whatever else it says is not believed."""
+    own = str(request.META.get("REMOTE_ADDR", ""))
+    named = [a.strip() for a in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if a.strip()]
+    return named[-min(settings.PROXIES, len(named))] if settings.PROXIES and named else own
+
+
+class WithoutTokens(logging.Filter):
+    """Takes the tokens of shared links out of what is logged."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        message = record.getMessage()
+        if SHARED.search(message):
+            record.msg, record.args = SHARED.sub(r"/\1/…", message), ()
+        return True

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import os
+from datetime import timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -30,8 +31,15 @@ SECRET_KEY = _secret()
 DEBUG = os.environ.get("PROKLISIS_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("PROKLISIS_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("PROKLISIS_ORIGINS", "").split(",") if o]
-SECURE_COOKIES = os.environ.get("PROKLISIS_HTTPS") == "1"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+#: One switch for a server behind HTTPS: secure cookies, the redirect, the browser's memory of it, and the proxy's word for it.
+HTTPS = os.environ.get("PROKLISIS_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
+#: How many proxies of ours stand before the server: only so many of the addresses that a request names are believed.
+PROXIES = int(os.environ.get("PROKLISIS_PROXIES", "1" if HTTPS else "0"))
+CSRF_FAILURE_VIEW = "proklisis.web.errors.not_from_here"
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
@@ -40,6 +48,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
@@ -48,6 +57,8 @@ INSTALLED_APPS = [
     "proklisis.web.runs",
     "proklisis.web.scripts",
     "proklisis.web.demo",
+    # Last, so that it knows every model: a row that goes takes its files along.
+    "django_cleanup.apps.CleanupConfig",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -59,7 +70,19 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "proklisis.web.security.content_policy",
+    "axes.middleware.AxesMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+#: After so many wrong passwords for a name from one address that pair waits; it is kept in the database, whatever process answers.
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_CLIENT_IP_CALLABLE = "proklisis.web.security.address_of"
+AXES_LOCKOUT_CALLABLE = "proklisis.web.errors.too_many"
+AXES_VERBOSE = False
+#: What was removed can be brought back for so long; then it goes, with its files.
+KEPT_REMOVED = timedelta(days=30)
 ROOT_URLCONF = "proklisis.web.urls"
 WSGI_APPLICATION = "proklisis.web.wsgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
@@ -89,6 +112,7 @@ USE_TZ = True
 FRONTEND = ROOT / "frontend" / "dist"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = FRONTEND if FRONTEND.exists() else None
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 MEDIA_ROOT = Path(os.environ.get("PROKLISIS_MEDIA", VAR / "media"))
 #: Clips are streamed to disk; only this much of an upload is ever held in memory.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
@@ -99,9 +123,10 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["proklisis.web.clubs.access.IsCoach"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser", "rest_framework.parsers.MultiPartParser"],
+    "DEFAULT_PARSER_CLASSES": ["proklisis.web.plain.PlainJSONParser", "rest_framework.parsers.MultiPartParser"],
+    "NUM_PROXIES": PROXIES,
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "DEFAULT_PAGINATION_CLASS": "rest_framework.pagination.LimitOffsetPagination",
+    "DEFAULT_PAGINATION_CLASS": "proklisis.web.plain.Pages",
     "PAGE_SIZE": 50,
     "EXCEPTION_HANDLER": "proklisis.web.errors.plain_errors",
     "DEFAULT_THROTTLE_RATES": {"login": "10/minute"},
@@ -121,8 +146,9 @@ SPECTACULAR_SETTINGS = {
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
+    "filters": {"no_tokens": {"()": "proklisis.web.security.WithoutTokens"}},
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["no_tokens"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"proklisis": {"level": "INFO"}},
 }

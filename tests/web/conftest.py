@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from django.contrib.auth.models import User
+from django.core.cache import cache
 from django.core.files import File
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -30,6 +31,7 @@ def pytest_collection_modifyitems(items):
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path):
     settings.MEDIA_ROOT = tmp_path / "media"
+    cache.clear()  # attempts to log in are counted there
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from django.contrib.auth.models import User
 from django.core.management import call_command
 from procrastinate.contrib.django.models import ProcrastinateJob
 from rest_framework.test import APIClient
@@ -27,7 +28,7 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     jobs = ProcrastinateJob.objects.filter(task_name="analyse", status="todo", args__run_id__in=ours)
     assert jobs.count() == len(CAST) - len(ready)
     client = APIClient()
-    assert client.login(username=COACH[0], password=COACH[2])
+    client.force_login(User.objects.get(username=COACH[0]))
     ready = Run.objects.get(state=Run.State.READY, discipline="alpine_carve")
     bench = client.get(f"/api/runs/{ready.pk}/bench").json()
     assert len(bench["turns"]) == 8
@@ -53,7 +54,7 @@ def test_every_discipline_is_in_the_demo_and_shows_what_its_rider_does():
     call_command("load_demo")
     assert {part.discipline for part in CAST} == set(playbook_ids())
     client = APIClient()
-    assert client.login(username=COACH[0], password=COACH[2])
+    client.force_login(User.objects.get(username=COACH[0]))
     for part in CAST:
         if not part.handed_in:
             continue

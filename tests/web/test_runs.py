@@ -243,7 +243,7 @@ def test_deleting_a_run_takes_its_files(client, run, django_capture_on_commit_ca
     path = Path(run.clip.working.path)
     assert path.exists()
     with django_capture_on_commit_callbacks(execute=True):
-        assert client.delete(f"/api/runs/{run.pk}").status_code == 204
+        assert client.delete(f"/api/runs/{run.pk}?for_good=1").status_code == 204
     assert not path.exists()
 
 

@@ -38,7 +38,7 @@ def test_cue_message_and_dropping_a_finding(client, run):
     assert main is None or main["fault"] != "not_level"
     # The changed cue was written for the dropped fault and is not put on another.
     assert main is None or main["cue"] != "Carry a full tray."
-    back = client.patch(url(run), {"dropped": {}}, format="json").json()
+    back = client.patch(url(run), {"dropped": {"not_level": None}}, format="json").json()
     assert back["prescription"]["main"]["cue"] == "Carry a full tray."
 
 

@@ -52,6 +52,40 @@ export interface paths {
         patch: operations["riders_partial_update"];
         trace?: never;
     };
+    "/api/riders/{id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that is kept of a rider, as a ZIP of JSON, clips and pictures. */
+        get: operations["riders_export_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bring a removed rider back, with the runs that went with them. A number that is another's by now is left out. */
+        post: operations["riders_restore_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rope": {
         parameters: {
             query?: never;
@@ -211,7 +245,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Put the asking coach's correction back that was taken back last. */
         post: operations["runs_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bring a removed run back. */
+        post: operations["runs_restore_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -283,6 +335,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Take back the asking coach's own last correction. */
         post: operations["runs_undo_create"];
         delete?: never;
         options?: never;
@@ -616,6 +669,18 @@ export interface components {
             takes: components["schemas"]["TakesEnum"];
             unit: string;
             choices: string[];
+        };
+        Consent: {
+            given: boolean;
+            /** @default somebody who has left */
+            by: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        ConsentRequest: {
+            given: boolean;
+            /** @default somebody who has left */
+            by: string;
         };
         /** @description Who put what right, and when. */
         Correction: {
@@ -990,17 +1055,26 @@ export interface components {
              */
             filmed_fps?: number | null;
             sure?: components["schemas"]["SureEnum"][];
+            /** @description values that this change started from; where they are others by now it is refused */
+            was?: {
+                [key: string]: unknown;
+            };
             /** Format: date */
             filmed_on?: string | null;
         };
         PatchedScriptChangeRequest: {
             cue?: string;
             message?: string;
+            /** @description fault → reason for those that are dropped now, or null for those taken back; all others stay as they are */
             dropped?: {
-                [key: string]: string;
+                [key: string]: string | null;
             };
             /** Format: date */
             retest_on?: string;
+            /** @description cue, message or retest_on that this change started from; where they are others by now it is refused */
+            was?: {
+                [key: string]: unknown;
+            };
         };
         /** @description Somebody in the picture, and where they are seen best. */
         Person: {
@@ -1068,6 +1142,12 @@ export interface components {
             problem: string;
             fields?: {
                 [key: string]: string;
+            };
+            /** @description the run that this is about, where it is another */
+            run?: number;
+            /** @description what stands there now, where somebody else has changed it meanwhile */
+            theirs?: {
+                [key: string]: unknown;
             };
         };
         /** @description A joint to put right, or to confirm, in one frame. */
@@ -1137,6 +1217,12 @@ export interface components {
             stance?: components["schemas"]["StanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
+            readonly consents: components["schemas"]["Consent"][];
+            /**
+             * Format: date-time
+             * @description taken off the lists; it can be brought back for a month
+             */
+            readonly removed_at: string | null;
             /** @default 0 */
             readonly runs: number;
         };
@@ -1255,6 +1341,10 @@ export interface components {
              */
             filmed_fps?: number | null;
             sure?: components["schemas"]["SureEnum"][];
+            /** @description values that this change started from; where they are others by now it is refused */
+            was?: {
+                [key: string]: unknown;
+            };
             /** Format: date */
             filmed_on?: string | null;
         };
@@ -1527,10 +1617,14 @@ export interface operations {
     riders_list: {
         parameters: {
             query?: {
+                /** @description part of a name, or a number */
+                find?: string;
                 /** @description Number of results to return per page. */
                 limit?: number;
                 /** @description The initial index from which to return the results. */
                 offset?: number;
+                /** @description what was removed and can be brought back, in place of what is there */
+                removed?: boolean;
             };
             header?: never;
             path?: never;
@@ -1623,7 +1717,10 @@ export interface operations {
     };
     riders_destroy: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description erase at once, with every file; nothing can bring it back */
+                for_good?: boolean;
+            };
             header?: never;
             path: {
                 /** @description A unique integer value identifying this rider. */
@@ -1669,6 +1766,50 @@ export interface operations {
             };
         };
     };
+    riders_export_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this rider. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    riders_restore_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this rider. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rider"];
+                };
+            };
+        };
+    };
     rope_retrieve: {
         parameters: {
             query: {
@@ -1701,10 +1842,16 @@ export interface operations {
     runs_list: {
         parameters: {
             query?: {
+                /** @description only runs of this discipline */
+                discipline?: string;
+                /** @description part of a rider's name, a title or an intention; or a rider's number */
+                find?: string;
                 /** @description Number of results to return per page. */
                 limit?: number;
                 /** @description The initial index from which to return the results. */
                 offset?: number;
+                /** @description what was removed and can be brought back, in place of what is there */
+                removed?: boolean;
                 /** @description only this rider's runs */
                 rider?: number;
                 /** @description only runs in this state */
@@ -1801,7 +1948,10 @@ export interface operations {
     };
     runs_destroy: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description erase at once, with every file; nothing can bring it back */
+                for_good?: boolean;
+            };
             header?: never;
             path: {
                 /** @description A unique integer value identifying this run. */
@@ -2055,6 +2205,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_restore_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             409: {
@@ -2621,7 +2801,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LoginRequest"];
-                "multipart/form-data": components["schemas"]["LoginRequest"];
             };
         };
         responses: {

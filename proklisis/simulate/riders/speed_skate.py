@@ -20,7 +20,7 @@ def clean(level: Level) -> dict[str, float]:
     lean = {"novice": 40.0, "intermediate": 46.0, "advanced": 56.0, "elite": 64.0}[level]
     return {
         "late_share": 14.0, "push_side@push_end": 38.0, "knee_drive": 0.5, "blade_lean": lean, "curl": 2.0, "sit": 78.0,
-        "recovery_time": 0.38, "cadence": 2.1, "pressure_delay": 0.03,
+        "recovery_time": 0.38, "cadence": 2.1, "pressure_delay": 0.055,
     }  # fmt: skip
 
 
@@ -82,7 +82,7 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
         most = float(sit[k]) + 6
         done = b - late[k] / 100 * (b - a)
         last = min(done + 0.35 * (b - done), b - 0.01)
-        bend += [(a, most), (min(a + float(wait[k]) + 0.02, done - 0.08), most), (done, 0.28 * most), (last, 17.0), (b, 15.0)]
+        bend += [(a, most), (min(a + float(wait[k]) + 0.03, done - 0.08), most), (done, 0.28 * most), (last, 17.0), (b, 15.0)]
         land.append((a, 0.9 * (drive[k] - 0.7)))
         land.append((b, -0.12))
     bend = sorted(bend)

@@ -28,7 +28,15 @@ def coach_of(request: Request) -> Coach:
     return request.user.coach  # type: ignore[union-attr, no-any-return]
 
 
-def of_club(queryset: QuerySet[Any], request: Request) -> QuerySet[Any]:
-    """Narrow a queryset of rows with a ``club`` to the asking coach's own; nothing for anybody else."""
+def of_club(queryset: QuerySet[Any], request: Request, removed: bool = False) -> QuerySet[Any]:
+    """Narrow a queryset of rows with a ``club`` to the asking coach's own; nothing for anybody else.
+
+    Of rows that can be removed and brought back, those that are there, or with ``removed`` those that are not.
+    """
     coach = getattr(request.user, "coach", None)
-    return queryset.filter(club=coach.club_id) if coach else queryset.none()
+    if coach is None:
+        return queryset.none()
+    mine = queryset.filter(club=coach.club_id)
+    if any(f.name == "removed_at" for f in queryset.model._meta.fields):
+        return mine.filter(removed_at__isnull=not removed)
+    return mine

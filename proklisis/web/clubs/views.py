@@ -8,6 +8,7 @@ from django.contrib.auth import authenticate, login, logout
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
+from rest_framework.authentication import SessionAuthentication
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -15,6 +16,7 @@ from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.web.errors import ProblemSerializer
+from proklisis.web.plain import PlainJSONParser
 
 
 class LoginSerializer(serializers.Serializer[Any]):
@@ -52,6 +54,7 @@ class SessionView(APIView):
     permission_classes = [AllowAny]
     throttle_classes = [LoginThrottle]
     throttle_scope = "login"
+    parser_classes = [PlainJSONParser]
 
     @extend_schema(responses=SessionSerializer)
     def get(self, request: Request) -> Response:
@@ -59,6 +62,8 @@ class SessionView(APIView):
 
     @extend_schema(request=LoginSerializer, responses={200: SessionSerializer, 400: ProblemSerializer})
     def post(self, request: Request) -> Response:
+        # Nobody is logged in yet, so nothing else asks whether this comes from our own page.
+        SessionAuthentication().enforce_csrf(request)
         given = LoginSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         user = authenticate(request._request, **given.validated_data)

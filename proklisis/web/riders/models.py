@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -26,10 +27,13 @@ class Rider(models.Model):
     stance = models.CharField(max_length=8, blank=True, choices=[("regular", "Regular"), ("goofy", "Goofy")])
     guardian_consent = models.BooleanField(default=False, help_text="a guardian allows clips to be shared")
     added = models.DateTimeField(auto_now_add=True)
+    removed_at = models.DateTimeField(null=True, blank=True, help_text="taken off the lists; it can be brought back for a month")
 
     class Meta:
         ordering = ["name", "id"]
-        constraints = [models.UniqueConstraint(fields=["club", "number"], name="one_number_per_club")]
+        constraints = [
+            models.UniqueConstraint(fields=["club", "number"], condition=models.Q(removed_at=None), name="one_number_per_club")
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -37,3 +41,19 @@ class Rider(models.Model):
     def maybe_minor(self, year: int) -> bool:
         """True when the rider is, or may be, under eighteen in ``year``; an unknown birth year may be."""
         return self.born is None or year - self.born <= ADULT
+
+    def may_be_shared(self, year: int) -> bool:
+        """Whether clips may leave: an adult's, or with a guardian's consent."""
+        return self.guardian_consent or not self.maybe_minor(year)
+
+
+class Consent(models.Model):
+    """A guardian's consent as it was noted or withdrawn: who noted it, and when. Rows are only added."""
+
+    rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="consents")
+    given = models.BooleanField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

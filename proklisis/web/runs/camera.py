@@ -32,6 +32,11 @@ class LevelSerializer(serializers.Serializer[Any]):
     points = Points(required=False)
     roll_deg = serializers.FloatField(min_value=-45, max_value=45, required=False)
 
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        if attrs["by"] == "hand" and "roll_deg" not in attrs:
+            raise serializers.ValidationError({"roll_deg": "Say by how many degrees."})
+        return attrs
+
 
 class LensSerializer(serializers.Serializer[Any]):
     by = serializers.ChoiceField([*PRESETS, "view", "lines"])

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from django.db import transaction
-
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import in_words
 from proklisis.footage.carry import Carried as CarriedPath
@@ -14,6 +12,7 @@ from proklisis.web.runs.gear import as_text, gear_marks
 from proklisis.web.runs.models import Carried, Run
 from proklisis.web.runs.reviewing import refresh, tracker_tracks
 from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
+from proklisis.web.runs.writing import one_writer
 
 
 def queue_carrying(run: Run, landmark: str) -> None:
@@ -45,7 +44,7 @@ def carry_now(run_id: int, landmark: str) -> None:
         except InputError as e:
             row["problem"] = str(InputError(e.what, in_words(landmark), e.mend))[:300]
         Carried.objects.update_or_create(run=run, landmark=landmark, defaults=row)
-    with transaction.atomic():
+    with one_writer(run):
         if hasattr(run, "result"):
             refresh(run)
 

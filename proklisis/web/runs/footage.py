@@ -32,6 +32,7 @@ from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import refresh
 from proklisis.web.runs.serializers import RunSerializer
 from proklisis.web.runs.work import enqueue
+from proklisis.web.runs.writing import one_writer
 
 
 class VerdictSerializer(serializers.Serializer[Any]):
@@ -94,7 +95,7 @@ class FootageView(APIView):
         found = _run(request, run)
         given = CameraSerializer(data=request.data, partial=True)
         given.is_valid(raise_exception=True)
-        with transaction.atomic():
+        with one_writer(found):
             found.camera = checked(found, given.validated_data)
             found.save(update_fields=["camera"])
             if hasattr(found, "result"):

@@ -47,6 +47,7 @@ class Run(models.Model):
     sure = models.JSONField(default=list, blank=True, help_text="what the coach has confirmed against the picture: view, front_foot, rate")
     filmed_on = models.DateField(null=True, blank=True)
     added = models.DateTimeField(auto_now_add=True)
+    removed_at = models.DateTimeField(null=True, blank=True, help_text="taken off the lists; it can be brought back for a month")
 
     state = models.CharField(max_length=10, choices=State, default=State.WAITING, db_index=True)
     step = models.CharField(max_length=60, blank=True)
@@ -64,6 +65,7 @@ class Run(models.Model):
 
     class Meta:
         ordering = ["-added", "-id"]
+        indexes = [models.Index(fields=["club", "-added", "-id"], name="a_clubs_newest")]
 
     def __str__(self) -> str:
         return f"{self.rider} {self.pk}"
@@ -217,6 +219,7 @@ class Result(models.Model):
     sheet = models.JSONField()
     bench = models.JSONField()
     prescription = models.JSONField()
+    main_title = models.CharField(max_length=200, null=True, help_text="the main thing found, in words; empty where all is well")
     made = models.DateTimeField(auto_now=True)
     stale = models.BooleanField(default=False, help_text="something it rests on has changed; it is worked out again when it is next looked at")
 

@@ -10,7 +10,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpRe
 from django.http.response import HttpResponseBase
 
 CHUNK = 256 * 1024
-_RANGE = re.compile(r"bytes=(\d*)-(\d*)$")
+_RANGE = re.compile(r"bytes=([0-9]{0,18})-([0-9]{0,18})$")
 
 
 def _piece(f: BinaryIO, left: int) -> Iterator[bytes]:

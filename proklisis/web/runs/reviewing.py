@@ -9,10 +9,10 @@ from django.db import transaction
 from proklisis.core.asking import Question, ask_first
 from proklisis.core.conditions import replaced
 from proklisis.core.doubts import Doubtful, rate_doubt
-from proklisis.core.errors import Lacking
+from proklisis.core.errors import InputError, Lacking
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
 from proklisis.core.mend import without_strays
-from proklisis.core.review import Review, judge, review, run_sheet, shortest_unit, unsplit
+from proklisis.core.review import Review, judge, playbook, review, run_sheet, shortest_unit, told, unsplit
 from proklisis.core.sheet import RunSheet
 from proklisis.core.tracks import Tracks
 from proklisis.web.errors import Conflict
@@ -21,6 +21,10 @@ from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.camera import camera_facts, with_scene
 from proklisis.web.runs.gear import MARKABLE, with_gear
 from proklisis.web.runs.models import Edit, Result, Run
+from proklisis.web.runs.writing import one_writer
+
+#: A boundary is named by its time, to so many seconds.
+NEAR_S = 0.05
 
 
 def about(run: Run) -> dict[str, Any]:
@@ -125,9 +129,27 @@ def answer(run: Run, kind: str, value: str | None) -> None:
 
 def up_to_date(run: Run) -> Result:
     """The run's result, worked out again where something that it rests on has changed, or an older version made it."""
-    if run.result.stale or "unlock" not in run.result.prescription:
-        run.result = refresh(run)
+    if _outdated(run.result):
+        with one_writer(run):
+            # Another request may have done it while this one waited.
+            run.result = refresh(run) if _outdated(run.result) else run.result
     return run.result
+
+
+def _outdated(result: Result) -> bool:
+    return result.stale or "unlock" not in result.prescription
+
+
+def check_cut(run: Run, values: dict[str, float]) -> None:
+    """Raise InputError for a boundary outside the clip, or a change to one that is not there."""
+    shown = run.result.bench if hasattr(run, "result") else {"t": [0.0], "boundaries": []}
+    first, last = shown["t"][0], shown["t"][-1]
+    for t in values.values():
+        if not first <= t <= last:
+            raise InputError(f"{t:.4g} s is outside the clip", "boundary", f"choose a time from {first:.2f} to {last:.2f} s")
+    old = values.get("old_t")
+    if old is not None and not any(abs(b["t"] - old) <= NEAR_S for b in shown["boundaries"]):
+        raise InputError(f"there is no boundary at {old:.2f} s", "boundary", "load the page again; somebody may have moved it")
 
 
 def sheet_of(run: Run, done: Review) -> RunSheet:
@@ -151,6 +173,16 @@ def questions(run: Run) -> list[Question]:
     return ask_first(done, sheet, judge(sheet))
 
 
+def main_title(prescription: dict[str, Any], doubt: bool) -> str:
+    """The main thing that was found, in words; empty where all is well."""
+    main = prescription["main"]
+    if main:
+        return str(main.get("title") or playbook(prescription["discipline"]).faults[main["fault"]].title)
+    if doubt:
+        return "A question first"
+    return "" if told(prescription)[0] else "Nothing could be judged"
+
+
 def refresh(run: Run) -> Result:
     """Work out and save the result; InputError leaves the saved one as it was."""
     done = reviewed(run)
@@ -163,6 +195,7 @@ def refresh(run: Run) -> Result:
                 "sheet": sheet.model_dump(mode="json", exclude_none=True),
                 "bench": bench(done, sheet),
                 "prescription": prescription,
+                "main_title": main_title(prescription, done.doubt is not None),
                 "stale": False,
             },
         )

@@ -12,7 +12,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import upper_first
-from proklisis.core.review import playbook, told
+from proklisis.core.review import playbook
 from proklisis.web.clubs.access import of_club
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Clip, Edit, Run
@@ -55,6 +55,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     gear = serializers.DictField(required=False)
     schools = serializers.DictField(child=serializers.CharField(), required=False)
     sure = serializers.ListField(child=serializers.ChoiceField(["view", "front_foot", "rate"]), required=False)
+    was = serializers.DictField(
+        required=False, write_only=True, help_text="values that this change started from; where they are others by now it is refused"
+    )
     main_title = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
     seconds_left = serializers.SerializerMethodField()
@@ -63,7 +66,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
-            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "filmed_on", "added",
+            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
             "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "approved",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem"]
@@ -86,14 +89,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
 
     @extend_schema_field(serializers.CharField(allow_null=True, help_text="the main thing found, in words; empty where all is well"))
     def get_main_title(self, run: Run) -> str | None:
-        if not hasattr(run, "result"):
-            return None
-        main = run.result.prescription["main"]
-        if main:
-            return str(main.get("title") or playbook(run.result.prescription["discipline"]).faults[main["fault"]].title)
-        if run.result.bench.get("doubt"):
-            return "A question first"
-        return "" if told(run.result.prescription)[0] else "Nothing could be judged"
+        return run.result.main_title if hasattr(run, "result") else None
 
     @extend_schema_field(serializers.FloatField(allow_null=True, help_text="about how long the analysis will still take"))
     def get_seconds_left(self, run: Run) -> float | None:

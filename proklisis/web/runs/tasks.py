@@ -9,7 +9,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from proklisis.web.runs import carrying, uploading, work
+from proklisis.web.runs import carrying, removing, uploading, work
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
 LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
@@ -58,6 +58,21 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
             await sync_to_async(work.give_up)(job.task_kwargs["run_id"], job.task_kwargs["attempt"])
         else:
             await manager.retry_job(job)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="resume", queue="clips", queueing_lock="resume")
+def resume(timestamp: int) -> None:
+    """Queue again what no job is left for."""
+    work.resume()
+
+
+@app.periodic(cron="41 3 * * *")
+@app.task(name="purge", queue="clips", queueing_lock="purge")
+def purge(timestamp: int) -> None:
+    """Erase what was removed long ago, and files that no row knows of."""
+    removing.purge()
+    removing.sweep()
 
 
 @app.periodic(cron="17 * * * *")

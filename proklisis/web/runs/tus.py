@@ -119,7 +119,10 @@ class UploadView(TusView):
             uploading.finish(upload)
         except (InputError, Conflict) as e:
             uploading.discard(upload)
-            raise e if isinstance(e, InputError) else InputError(str(e.detail).rstrip("."), upload.name) from e
+            if isinstance(e, Conflict):
+                # A client goes on after 409; this will never do.
+                e.status_code = 400
+            raise
 
     @extend_schema(exclude=True)
     def delete(self, request: Request, pk: str) -> Response:

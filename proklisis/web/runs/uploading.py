@@ -36,6 +36,16 @@ class Busy(Exception):
     """Another request is writing to the same upload."""
 
 
+class AlreadyHere(Conflict):
+    """The club has this very clip; ``run`` is where it is."""
+
+    def __init__(self, run: Run) -> None:
+        removed = run.removed_at is not None
+        where = f"run {run.pk} of {run.rider.name}"
+        super().__init__(f"This very clip is already in {where}" + (", which was removed. Bring that run back." if removed else ". Open that run instead."))
+        self.run = run.pk
+
+
 class Arrived(File):  # type: ignore[type-arg]
     """A whole file on this disk, which the storage takes over by moving it and not by copying."""
 
@@ -139,10 +149,9 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
     digest = _digest(file.file if hasattr(file, "file") else file)
     same = Run.objects.filter(club=run.club, clip__sha256=digest).exclude(pk=run.pk).select_related("rider").first()
     if same is not None:
-        raise Conflict(f"This very clip is already in run {same.pk} of {same.rider.name}. Open that run instead.")
+        raise AlreadyHere(same)
     with transaction.atomic():
         if hasattr(run, "clip"):
-            old = [f for f in (run.clip.original, run.clip.working) if f]
             run.track_sets.all().delete()
             run.pieces.all().delete()
             run.edits.all().delete()
@@ -151,7 +160,6 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
             # What was marked on the old clip's pictures says nothing of the new one's.
             run.camera, run.follow_again = {}, False
             run.save(update_fields=["camera", "follow_again"])
-            transaction.on_commit(lambda: [f.delete(save=False) for f in old])
         clip = Clip(run=run, name=name[:255], size=size, sha256=digest)
         clip.original.save(name, file, save=False)
         clip.save()

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
@@ -30,12 +30,13 @@ from proklisis.footage.limited import limited
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs import carrying, gear, uploading
+from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
+from proklisis.web.runs import carrying, gear, removing, uploading, work
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import answer, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
+from proklisis.web.runs.reviewing import answer, check_cut, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
 from proklisis.web.runs.serializers import (
     AnswerSerializer,
     BenchSerializer,
@@ -43,7 +44,7 @@ from proklisis.web.runs.serializers import (
     QuestionSerializer,
     RunSerializer,
 )
-from proklisis.web.runs.work import enqueue
+from proklisis.web.runs.writing import nothing_changed, one_writer
 
 #: Formats in which tracks are saved, and their files' endings.
 FORMS = {"json": ".json", "csv": ".csv", "parquet": ".parquet", "coco": ".coco.json", "c3d": ".c3d"}
@@ -52,6 +53,12 @@ JUDGED = {
     "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
     "roll_deg", "filmed_fps", "rider", "discipline", "sure",
 }  # fmt: skip
+
+
+#: What is large and on no list.
+NOT_LISTED = (
+    "result__sheet", "result__bench", "result__prescription", "script__approved", "clip__index", "clip__people", "clip__looks", "camera",
+)  # fmt: skip
 
 
 class UploadSerializer(serializers.Serializer[Any]):
@@ -70,27 +77,49 @@ class TraceSerializer(serializers.Serializer[Any]):
         parameters=[
             OpenApiParameter("rider", OpenApiTypes.INT, description="only this rider's runs"),
             OpenApiParameter("state", OpenApiTypes.STR, description="only runs in this state"),
+            OpenApiParameter("discipline", OpenApiTypes.STR, description="only runs of this discipline"),
+            OpenApiParameter("find", OpenApiTypes.STR, description="part of a rider's name, a title or an intention; or a rider's number"),
+            REMOVED,
         ]
-    )
+    ),
+    destroy=extend_schema(parameters=[FOR_GOOD]),
 )
 class RunViewSet(viewsets.ModelViewSet[Run]):
     queryset = Run.objects.none()
     serializer_class = RunSerializer
 
     def get_queryset(self) -> QuerySet[Run]:
-        runs = of_club(Run.objects.select_related("rider", "clip", "result", "script"), self.request)
-        if rider := self.request.query_params.get("rider"):
-            runs = runs.filter(rider=rider) if rider.isdigit() else runs.none()
-        if state := self.request.query_params.get("state"):
-            runs = runs.filter(state=state)
+        runs = Run.objects.select_related("rider", "clip", "result", "script")
+        if asked_for(self.request, "for_good") and self.action == "destroy":
+            return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
+        runs = of_club(runs, self.request, removed=self.action == "restore" or asked_for(self.request, "removed"))
+        return self._found(runs.defer(*NOT_LISTED)) if self.action == "list" else runs
+
+    def _found(self, runs: QuerySet[Run]) -> QuerySet[Run]:
+        """The runs that a list is asked for."""
+        given = self.request.query_params
+        if rider := given.get("rider"):
+            runs = runs.filter(rider=number) if (number := whole(rider)) is not None else runs.none()
+        for name in ("state", "discipline"):
+            if wanted := given.get(name):
+                check_text(wanted)
+                runs = runs.filter(**{name: wanted})
+        if find := given.get("find", "").strip():
+            check_text(find)
+            words = Q(rider__name__icontains=find) | Q(title__icontains=find) | Q(intention_text__icontains=find)
+            number = whole(find)
+            runs = runs.filter(words | Q(rider__number=number) if number is not None and number < 10**4 else words)
         return runs
 
     def perform_create(self, serializer: Any) -> None:
         serializer.save(club=coach_of(self.request).club)
 
     def perform_update(self, serializer: Any) -> None:
-        with transaction.atomic():
+        with one_writer(serializer.instance):
             before = serializer.instance.filmed_fps
+            nothing_changed(
+                serializer.validated_data.pop("was", None), self.get_serializer(serializer.instance).data, serializer.initial_data
+            )
             run = serializer.save()
             if run.filmed_fps != before and (run.camera.get("scale") or {}).get("by") == "fall":
                 # It was read off a fall on another clock; it is offered anew on this one.
@@ -100,12 +129,20 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 run.result = refresh(run)
 
     def perform_destroy(self, run: Run) -> None:
-        if hasattr(run, "clip"):
-            files = [run.clip.original, run.clip.working]
-            transaction.on_commit(lambda: [f.delete(save=False) for f in files if f])
-        for upload in run.uploads.all():
-            uploading.discard(upload)
-        run.delete()
+        if asked_for(self.request, "for_good"):
+            removing.erase(run)
+        else:
+            removing.remove(run)
+
+    @extend_schema(request=None, responses={200: RunSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def restore(self, request: Request, pk: str) -> Response:
+        """Bring a removed run back."""
+        run = self.get_object()
+        if run.rider.removed_at is not None:
+            raise Conflict(f"{run.rider.name} was removed too. Bring the rider back first.")
+        removing.bring_back(run)
+        return Response(self.get_serializer(run).data)
 
     @extend_schema(
         request={"multipart/form-data": UploadSerializer},
@@ -157,7 +194,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             run.follow_again = False
             run.save(update_fields=["follow_again"])
             run.track_sets.create(data=pack(imported(tracks)), person=run.clip.chosen)
-            enqueue(run)
+            work.enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 
     @extend_schema(
@@ -185,10 +222,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         run = self.get_object()
         if not run.busy:
             raise Conflict("There is nothing to cancel; no analysis is running.")
-        queued = Run.objects.filter(pk=run.pk, state=Run.State.QUEUED)
-        if not queued.update(state=Run.State.CANCELLED, cancel_asked=True):
-            Run.objects.filter(pk=run.pk).update(cancel_asked=True)
-        run.refresh_from_db()
+        work.cancel(run)
         return Response(self.get_serializer(run).data)
 
     @extend_schema(request=None, responses={202: RunSerializer, 409: ProblemSerializer})
@@ -200,7 +234,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             raise Conflict("The analysis is running already.")
         if not hasattr(run, "clip"):
             raise Conflict("There is no clip to analyse yet. Upload one first.")
-        enqueue(run)
+        work.enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 
     @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
@@ -217,7 +251,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
         given = AnswerSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        with transaction.atomic():
+        with one_writer(run):
             answer(run, **given.validated_data)
             run.result = refresh(run)
         return Response(self._bench(run))
@@ -281,8 +315,10 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         given.is_valid(raise_exception=True)
         if given.validated_data["kind"] == Edit.Kind.MARK:
             gear.check_mark(run, given.validated_data["values"])
-        with transaction.atomic():
-            run.corrections.filter(undone=True).delete()
+        with one_writer(run):
+            if given.validated_data["kind"] != Edit.Kind.MARK:
+                check_cut(run, given.validated_data["values"])
+            self._mine(run).filter(undone=True).delete()
             edit = run.edits.create(by=request.user, person=run.person, **given.validated_data)
             run.result = refresh(run)
             self._carry(run, edit)
@@ -291,21 +327,27 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True, methods=["post"])
     def undo(self, request: Request, pk: str) -> Response:
-        run = self.get_object()
-        return self._toggle(run, run.corrections.filter(undone=False).last(), True, "There is nothing to undo.")
+        """Take back the asking coach's own last correction."""
+        return self._toggle(True, "There is nothing of yours to undo.")
 
     @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True, methods=["post"])
     def redo(self, request: Request, pk: str) -> Response:
-        run = self.get_object()
-        return self._toggle(run, run.corrections.filter(undone=True).first(), False, "There is nothing to redo.")
+        """Put the asking coach's correction back that was taken back last."""
+        return self._toggle(False, "There is nothing of yours to redo.")
 
-    def _toggle(self, run: Run, edit: Edit | None, undone: bool, nothing: str) -> Response:
-        if edit is None:
-            raise Conflict(nothing)
-        with transaction.atomic():
+    def _mine(self, run: Run) -> QuerySet[Edit]:
+        return run.corrections.filter(by=self.request.user)
+
+    def _toggle(self, undone: bool, nothing: str) -> Response:
+        run = self.get_object()
+        with one_writer(run):
+            mine = self._mine(run).filter(undone=not undone)
+            edit = mine.last() if undone else mine.first()
+            if edit is None:
+                raise Conflict(nothing)
             edit.undone = undone
-            edit.save()
+            edit.save(update_fields=["undone"])
             run.result = refresh(run)
             self._carry(run, edit)
         return Response(self._bench(run))
@@ -336,8 +378,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 for e in run.corrections.filter(undone=False).select_related("by").order_by("-id")[:200]
             ],
             "version": run.result.made.isoformat(),
-            "can_undo": run.corrections.filter(undone=False).exists(),
-            "can_redo": run.corrections.filter(undone=True).exists(),
+            "can_undo": self._mine(run).filter(undone=False).exists(),
+            "can_redo": self._mine(run).filter(undone=True).exists(),
         }
 
 

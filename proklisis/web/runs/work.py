@@ -27,6 +27,7 @@ from proklisis.web.runs import blobs, people
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
+from proklisis.web.runs.writing import one_writer
 
 #: Processor time for looking at a clip, and for each frame that is followed, at the very most.
 LOOK_CPU_S, FRAME_CPU_S = 300.0, 4.0
@@ -38,12 +39,43 @@ def enqueue(run: Run) -> None:
     """Put a run into the queue as a new attempt; the parts of an older attempt stop at their next report."""
     from proklisis.web.runs.tasks import analyse
 
-    Run.objects.filter(pk=run.pk).update(
-        attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False,
-        joining=False, following_since=None,
-    )  # fmt: skip
+    with transaction.atomic():
+        Run.objects.filter(pk=run.pk).update(
+            attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False,
+            joining=False, following_since=None,
+        )  # fmt: skip
+        run.refresh_from_db()
+        analyse.defer(run_id=run.pk, attempt=run.attempt)
+
+
+def cancel(run: Run) -> None:
+    """Stop a run's work: at once where no worker has it, else at the worker's next report."""
+    busy = Run.objects.filter(pk=run.pk, state__in=BUSY)
+    busy.update(cancel_asked=True)
+    if run.state == Run.State.QUEUED or (run.pk, run.attempt) not in with_jobs():
+        busy.update(state=Run.State.CANCELLED, step="", problem="")
     run.refresh_from_db()
-    analyse.defer(run_id=run.pk, attempt=run.attempt)
+
+
+def with_jobs() -> set[tuple[int, int]]:
+    """Runs and their attempts that a job waits for or works on."""
+    from procrastinate.contrib.django.models import ProcrastinateJob
+
+    jobs = ProcrastinateJob.objects.filter(status__in=["todo", "doing"], args__has_key="attempt")
+    return set(jobs.values_list("args__run_id", "args__attempt"))
+
+
+def resume() -> list[int]:
+    """Queue again the runs that no job is left for, or end them where that was asked; their numbers."""
+    left = Run.objects.filter(state__in=BUSY)
+    known = with_jobs()
+    lost = [run for run in left if (run.pk, run.attempt) not in known]
+    for run in lost:
+        if run.cancel_asked:
+            left.filter(pk=run.pk).update(state=Run.State.CANCELLED, step="", problem="")
+        else:
+            enqueue(run)
+    return [run.pk for run in lost]
 
 
 def analyse_run(run_id: int, attempt: int) -> None:
@@ -107,7 +139,8 @@ def join_parts(run_id: int, attempt: int) -> None:
         Reporter(run_id, attempt).step("Measuring and judging", FOLLOW[1])
         if run.pieces.exists():
             _join(run)
-        refresh(run)
+        with one_writer(run):
+            refresh(run)
         Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
             state=Run.State.READY, step="", progress=1.0, problem=""
         )

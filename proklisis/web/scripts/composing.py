@@ -23,13 +23,15 @@ def script_of(run: Run) -> Script:
 
 def composed(run: Run, script: Script) -> dict[str, Any]:
     """The prescription with dropped faults left out and the coach's words in place."""
-    prescription = judge(parse_sheet(run.result.sheet), dropped=script.dropped)
     book = playbook(run.discipline)
+    # What was dropped before the run's discipline was put right says nothing of this one.
+    dropped = {fault: reason for fault, reason in script.dropped.items() if fault in book.faults}
+    prescription = judge(parse_sheet(run.result.sheet), dropped=dropped)
     main = prescription["main"]
     if main and script.cue and script.cue_for == main["fault"]:
         main["cue"] = script.cue
         prescription["cues"] = [{**c, "cue": script.cue} if c["fault"] == main["fault"] else c for c in prescription["cues"]]
-    named = {f["fault"] for f in prescription["findings"]} | set(script.dropped)
+    named = {f["fault"] for f in prescription["findings"]} | set(dropped)
     named |= {c["fault"] for c in prescription["cannot_tell"]}
     return {
         "prescription": prescription,
@@ -41,6 +43,6 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
             f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]] for f in prescription["findings"]
         },
         "message": script.message,
-        "dropped": script.dropped,
+        "dropped": dropped,
         "retest_on": (script.retest_on or (timezone.now() + RETEST_AFTER).date()).isoformat(),
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import timedelta
 from typing import Any
 
@@ -19,12 +20,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.core.review import nothing_found
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import nearest
+from proklisis.core.review import nothing_found, playbook
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import up_to_date
 from proklisis.web.runs.serializers import PrescriptionSerializer
+from proklisis.web.runs.writing import nothing_changed
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
@@ -68,12 +72,18 @@ class ScriptSerializer(serializers.Serializer[Any]):
 class ScriptChangeSerializer(serializers.Serializer[Any]):
     cue = serializers.CharField(max_length=400, required=False)
     message = serializers.CharField(max_length=2000, required=False, allow_blank=True)
-    dropped = serializers.DictField(child=serializers.CharField(max_length=300), required=False)
+    dropped = serializers.DictField(
+        child=serializers.CharField(max_length=300, allow_null=True), required=False,
+        help_text="fault → reason for those that are dropped now, or null for those taken back; all others stay as they are",
+    )
     retest_on = serializers.DateField(required=False)
+    was = serializers.DictField(
+        required=False, help_text="cue, message or retest_on that this change started from; where they are others by now it is refused"
+    )
 
-    def validate_dropped(self, value: dict[str, str]) -> dict[str, str]:
+    def validate_dropped(self, value: dict[str, str | None]) -> dict[str, str | None]:
         for reason in value.values():
-            if not reason.strip():
+            if reason is not None and not reason.strip():
                 raise serializers.ValidationError("Give a reason for each finding you drop.")
         return value
 
@@ -92,6 +102,19 @@ class SharedSerializer(serializers.Serializer[Any]):
     message = serializers.CharField()
     retest_on = serializers.DateField()
     pictures = PictureSerializer(many=True)
+
+
+def _texts(shown: dict[str, Any]) -> dict[str, Any]:
+    """What of a Script is written in words, as its page shows it."""
+    main = shown["prescription"]["main"]
+    return {"cue": main["cue"] if main else "", "message": shown["message"], "retest_on": shown["retest_on"]}
+
+
+def _check_faults(run: Run, faults: Iterable[str]) -> None:
+    known = playbook(run.discipline).faults
+    for fault in faults:
+        if fault not in known:
+            raise InputError(f"{fault!r} is not known in {run.discipline.replace('_', ' ')}", "dropped", nearest(fault, known))
 
 
 def _live(script: Script) -> Share | None:
@@ -137,14 +160,18 @@ class ScriptView(APIView):
             script = Script.objects.select_for_update().get(run=found)
             if script.approved_at:
                 raise Conflict("This Script is approved. Reopen it to change it.")
-            for key, value in given.validated_data.items():
+            wanted = dict(given.validated_data)
+            shown = composed(found, script)
+            nothing_changed(wanted.pop("was", None), _texts(shown), request.data)
+            if "dropped" in wanted:
+                _check_faults(found, wanted["dropped"])
+                wanted["dropped"] = {k: v for k, v in {**script.dropped, **wanted["dropped"]}.items() if v is not None}
+            if "cue" in wanted:
+                main = shown["prescription"]["main"]
+                wanted["cue_for"] = main["fault"] if main else ""
+            for key, value in wanted.items():
                 setattr(script, key, value)
-            changed = list(given.validated_data)
-            if "cue" in given.validated_data:
-                main = composed(found, script)["prescription"]["main"]
-                script.cue_for = main["fault"] if main else ""
-                changed.append("cue_for")
-            script.save(update_fields=changed)
+            script.save(update_fields=list(wanted))
         return self.answer(found, script)
 
 
@@ -193,7 +220,7 @@ class ShareView(ScriptView):
         found, script = self.measured(request, run)
         if not script.approved_at:
             raise Conflict("Approve the Script first. Nothing leaves unapproved.")
-        if found.rider.maybe_minor(timezone.now().year) and not found.rider.guardian_consent:
+        if not found.rider.may_be_shared(timezone.now().year):
             raise Conflict(
                 f"{found.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
             )
@@ -216,7 +243,7 @@ def _pictures(script: Script, base: str) -> list[dict[str, Any]]:
 def _picture(script: Script, order: int) -> FileResponse:
     picture = get_object_or_404(script.pictures, order=order)
     answer = FileResponse(picture.image.open("rb"), content_type="image/jpeg")
-    answer["Cache-Control"] = "private, max-age=3600"
+    answer["Cache-Control"] = "no-store"
     return answer
 
 
@@ -230,8 +257,11 @@ class ScriptPictureView(ScriptView):
 
 def _shared(token: str) -> Share:
     shares = Share.objects.select_related("script__run__rider", "script__run__club", "script__approved_by__coach")
-    share = shares.filter(token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False).first()
-    if share is None:
+    share = shares.filter(
+        token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False,
+        script__run__removed_at=None, script__run__rider__removed_at=None,
+    ).first()  # fmt: skip
+    if share is None or not share.script.run.rider.may_be_shared(timezone.now().year):
         raise NotFound("This link does not work any more. Ask your coach for a new one.")
     return share
 

@@ -1,0 +1,82 @@
+"""Taking runs off the lists, bringing them back, and letting go for good what nobody wanted back."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from django.apps import apps
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs import uploading, work
+from proklisis.web.runs.models import Run
+from proklisis.web.runs.writing import one_writer
+
+#: A file that no row knows of is left alone so long: a row may be on its way.
+STRAY_AFTER = timedelta(hours=12)
+#: Where rows keep their files.
+FOLDERS = ("originals", "working", "pictures")
+
+
+def remove(run: Run, at: datetime | None = None) -> None:
+    """Take a run off the lists, as of ``at`` or now; its analysis stops, and it can be brought back for a month."""
+    with one_writer(run):
+        if run.busy:
+            work.cancel(run)
+        run.removed_at = at or timezone.now()
+        run.save(update_fields=["removed_at"])
+
+
+def bring_back(run: Run) -> None:
+    run.removed_at = None
+    run.save(update_fields=["removed_at"])
+
+
+def erase(run: Run) -> None:
+    """Let a run go for good; its files go with its rows."""
+    for upload in run.uploads.all():
+        uploading.discard(upload)
+    run.delete()
+
+
+def erase_rider(rider: Rider) -> None:
+    """Let a rider go for good, with every run and file."""
+    for run in Run.objects.filter(rider=rider):
+        erase(run)
+    rider.delete()
+
+
+def purge() -> tuple[int, int]:
+    """Erase what was removed longer ago than it is kept; how many runs and riders that were."""
+    before = timezone.now() - settings.KEPT_REMOVED
+    runs, riders = Run.objects.filter(removed_at__lt=before), Rider.objects.filter(removed_at__lt=before)
+    gone = runs.count(), riders.count()
+    for run in runs:
+        erase(run)
+    for rider in riders:
+        erase_rider(rider)
+    return gone
+
+
+def strays() -> list[Path]:
+    """Files in the media folder that no row knows of and that are not on their way in."""
+    root = Path(settings.MEDIA_ROOT)
+    known = {name for f in _file_fields() for name in f.model._default_manager.values_list(f.name, flat=True) if name}
+    old = (timezone.now() - STRAY_AFTER).timestamp()
+    found = [p for folder in FOLDERS for p in (root / folder).rglob("*") if p.is_file()]
+    return sorted(p for p in found if str(p.relative_to(root)) not in known and p.stat().st_mtime < old)
+
+
+def sweep() -> int:
+    """Delete the strays; how many there were."""
+    found = strays()
+    for path in found:
+        path.unlink(missing_ok=True)
+    return len(found)
+
+
+def _file_fields() -> list[models.FileField]:
+    return [f for m in apps.get_models() for f in m._meta.get_fields() if isinstance(f, models.FileField)]

@@ -1,0 +1,133 @@
+"""Several who write at once: nothing is lost, and nobody's text goes under another's unseen."""
+
+from __future__ import annotations
+
+import threading
+
+import pytest
+from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.reviewing import refresh
+from proklisis.web.runs.work import resume
+from tests.web.conftest import client_of, new_coach
+
+pytestmark = pytest.mark.django_db
+
+
+def script(run) -> str:
+    return f"/api/runs/{run.pk}/script"
+
+
+def test_two_tabs_drop_two_findings_and_both_stay_dropped(client, run):
+    """Each tab knows only of its own: a whole list from either would bring the other's back."""
+    client.patch(script(run), {"dropped": {"not_level": "the camera was tilted"}}, format="json")
+    client.patch(script(run), {"dropped": {"banking": "the slope breaks there"}}, format="json")
+    both = client.patch(script(run), {"dropped": {"not_level": None}}, format="json").json()
+    assert set(both["dropped"]) == {"banking"}
+
+
+def test_a_text_that_somebody_else_has_changed_is_not_written_over(client, run):
+    client.patch(script(run), {"message": "Well done!", "was": {"message": ""}}, format="json")
+    late = client.patch(script(run), {"message": "Good work", "was": {"message": ""}}, format="json")
+    assert late.status_code == 409
+    assert late.json()["theirs"] == {"message": "Well done!"}
+    assert client.get(script(run)).json()["message"] == "Well done!"
+    # The coach has seen both and wants their own.
+    assert client.patch(script(run), {"message": "Good work", "was": {"message": "Well done!"}}, format="json").status_code == 200
+    # Who writes the same as stands there is told nothing.
+    assert client.patch(script(run), {"message": "Good work", "was": {"message": ""}}, format="json").status_code == 200
+
+
+def test_the_facts_of_a_run_are_held_against_what_the_change_started_from(client, run):
+    assert client.patch(f"/api/runs/{run.pk}", {"title": "Lane 3", "was": {"title": ""}}, format="json").status_code == 200
+    late = client.patch(f"/api/runs/{run.pk}", {"title": "Lane 4", "was": {"title": ""}}, format="json")
+    assert (late.status_code, late.json()["theirs"]) == (409, {"title": "Lane 3"})
+
+
+def test_what_another_discipline_finds_cannot_be_dropped_and_breaks_no_script(client, run):
+    refused = client.patch(script(run), {"dropped": {"no_boof": "was none"}}, format="json")
+    assert refused.status_code == 400
+    assert "not known in alpine carve" in refused.json()["problem"]
+    run.script.dropped = {"no_boof": "from before"}
+    run.script.save()
+    assert client.get(script(run)).json()["dropped"] == {}
+
+
+def test_undo_takes_back_ones_own_correction_and_not_another_coachs(client, run):
+    other = client_of(new_coach("Lanternfell", "ben"))
+    t = [b["t"] for b in client.get(f"/api/runs/{run.pk}/bench").json()["boundaries"]]
+    mine = client.post(f"/api/runs/{run.pk}/edits", {"kind": "move", "old_t": t[1], "t": t[1] + 0.05}, format="json").json()
+    theirs = other.post(f"/api/runs/{run.pk}/edits", {"kind": "delete", "old_t": t[0]}, format="json").json()
+    assert mine["can_undo"] and theirs["can_undo"]
+    back = client.post(f"/api/runs/{run.pk}/undo").json()
+    assert not back["can_undo"] and back["can_redo"]
+    assert [e.kind for e in run.edits.filter(undone=False)] == ["delete"]
+    # A correction of one coach does not throw away what another has taken back.
+    other.post(f"/api/runs/{run.pk}/edits", {"kind": "add", "t": t[0]}, format="json")
+    assert client.post(f"/api/runs/{run.pk}/redo").status_code == 200
+    assert client.post(f"/api/runs/{run.pk}/redo").status_code == 409
+
+
+@pytest.mark.parametrize(
+    "values", [{"kind": "move", "old_t": -1, "t": 1.0}, {"kind": "delete", "old_t": 1e15}, {"kind": "add", "t": -0.5}, {"kind": "delete", "old_t": 0.77}]
+)
+def test_boundaries_that_cannot_be_are_refused_and_nothing_is_kept(client, run, values):
+    answer = client.post(f"/api/runs/{run.pk}/edits", values, format="json")
+    assert answer.status_code == 400
+    assert "boundary" in answer.json()["problem"]
+    assert not run.edits.exists()
+
+
+def test_a_run_that_no_job_works_on_is_cancelled_at_once_or_taken_up_again(client, rider, run):
+    lost = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state=Run.State.WORKING, attempt=3)
+    assert client.post(f"/api/runs/{lost.pk}/cancel").json()["state"] == "cancelled"
+    Run.objects.filter(pk=lost.pk).update(state=Run.State.WORKING, cancel_asked=True)
+    Run.objects.filter(pk=run.pk).update(state=Run.State.WORKING)
+    assert set(resume()) == {lost.pk, run.pk}
+    assert Run.objects.get(pk=lost.pk).state == "cancelled"
+    assert Run.objects.get(pk=run.pk).state == "queued"
+    assert ProcrastinateJob.objects.filter(args__run_id=run.pk, status="todo").exists()
+    assert resume() == []
+
+
+@pytest.mark.slow
+@pytest.mark.django_db(transaction=True)
+def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh_recompute(coach, run):
+    """Marks on the Bench, the run's facts and the Script, side by side."""
+    wrong: list[str] = []
+
+    def writer(work):
+        def go():
+            try:
+                client = client_of(coach)
+                for k in range(4):
+                    answer = work(client, k)
+                    if answer.status_code >= 400:
+                        wrong.append(f"{answer.status_code} {answer.content[:200]}")
+            except Exception as e:
+                wrong.append(repr(e))
+            finally:
+                connection.close()
+
+        return threading.Thread(target=go)
+
+    def mark(landmark):
+        return lambda c, k: c.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 20 + k, "landmark": landmark, "x": 600 + k, "y": 300}, format="json")
+
+    threads = [
+        writer(mark("l_knee")), writer(mark("r_knee")),
+        writer(lambda c, k: c.patch(f"/api/runs/{run.pk}", {"title": f"Lane {k}"}, format="json")),
+        writer(lambda c, k: c.patch(script(run), {"message": f"word {k}"} if k % 2 else {"cue": f"cue {k}"}, format="json")),
+    ]  # fmt: skip
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert wrong == []
+    assert Edit.objects.filter(run=run, undone=False).count() == 8
+    now = Run.objects.get(pk=run.pk)
+    assert (now.title, now.script.message, now.script.cue) == ("Lane 3", "word 3", "cue 2")
+    stored = now.result.bench["readings"]
+    assert refresh(now).bench["readings"] == stored
