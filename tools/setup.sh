@@ -78,6 +78,8 @@ setup_frontend() {
   [ "$(cat $stamp 2>/dev/null)" = "$want" ] && return
   say "Building the front end"
   (cd frontend && npm run --silent build >/dev/null) || die "the front end could not be built."
+  # Sent as they lie on the disk, so that nothing is compressed while somebody waits.
+  python -m whitenoise.compress --quiet frontend/dist
   echo "$want" > $stamp
 }
 

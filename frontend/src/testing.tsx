@@ -11,6 +11,7 @@ export class Refused {
   constructor(
     readonly problem: string,
     readonly status = 400,
+    readonly theirs?: object,
   ) {}
 }
 
@@ -24,7 +25,7 @@ export function answering(table: Record<string, Answer>) {
       const entry = table[call];
       if (entry === undefined) throw new Error(`nobody answers ${call}`);
       const data = typeof entry === "function" ? (entry as (b: unknown, p: unknown) => unknown)(given?.body, given?.params) : entry;
-      if (data instanceof Refused) return { error: { problem: data.problem }, response: { status: data.status } };
+      if (data instanceof Refused) return { error: { problem: data.problem, theirs: data.theirs }, response: { status: data.status } };
       return { data, response: { status: 200 } };
     }) as never);
   return calls;

@@ -19,6 +19,10 @@ export class Problem extends Error {
     message: string,
     readonly status: number,
     readonly fields: Record<string, string> = {},
+    /** What stands there now, where somebody else has changed it meanwhile. */
+    readonly theirs: Record<string, unknown> | null = null,
+    /** The run that this is about, where it is another. */
+    readonly run: number | null = null,
   ) {
     super(message);
   }
@@ -37,21 +41,35 @@ api.use({
   },
 });
 
+interface Said {
+  problem?: string;
+  fields?: Record<string, string>;
+  theirs?: Record<string, unknown>;
+  run?: number;
+}
+
+/** Called when the server says that nobody is logged in any more. */
+let loggedOut = () => {};
+export const onLoggedOut = (f: () => void) => {
+  loggedOut = f;
+};
+
+function asProblem(body: Said | null, status: number): Problem {
+  if (status === 403) loggedOut();
+  const plain = status === 413 ? "The file is too large for this server." : "The server could not answer. Try again in a minute.";
+  return new Problem(body?.problem ?? plain, status, body?.fields, body?.theirs, body?.run);
+}
+
 export async function problemOf(response: Response): Promise<Problem> {
-  const body = (await response.json().catch(() => null)) as { problem?: string; fields?: Record<string, string> } | null;
-  const plain = response.status === 413 ? "The file is too large for this server." : "The server could not answer. Try again in a minute.";
-  return new Problem(body?.problem ?? plain, response.status, body?.fields);
+  return asProblem((await response.json().catch(() => null)) as Said | null, response.status);
 }
 
 /** Unwrap an answer of the client, or throw the Problem it holds. */
 export async function need<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   const result = await call.catch(() => {
-    throw new Problem("The server cannot be reached. Check that it runs; nothing was lost.", 0);
+    throw new Problem("The server cannot be reached. Check that it runs, and try again.", 0);
   });
-  if (result.error !== undefined) {
-    const body = result.error as { problem?: string; fields?: Record<string, string> };
-    throw new Problem(body.problem ?? "The server could not answer. Try again in a minute.", result.response.status, body.fields);
-  }
+  if (result.error !== undefined) throw asProblem(result.error as Said, result.response.status);
   return result.data as T;
 }
 
@@ -100,7 +118,7 @@ function sendingProblem(error: Error | DetailedError): Problem {
   const answer = error instanceof DetailedError ? error.originalResponse : null;
   if (!answer) return new Problem("The server cannot be reached. What was sent is kept: send the same file again to go on from there.", 0);
   try {
-    return new Problem((JSON.parse(answer.getBody()) as { problem: string }).problem, answer.getStatus());
+    return asProblem(JSON.parse(answer.getBody()) as Said, answer.getStatus());
   } catch {
     return new Problem("The file could not be sent. Send it again; what was sent is kept.", answer.getStatus());
   }
@@ -115,8 +133,7 @@ export function sendTracks(runId: number, file: File, onShare: (share: number) =
     request.upload.onprogress = (e) => e.lengthComputable && onShare(e.loaded / e.total);
     request.onload = () => {
       if (request.status < 300) return resolve();
-      const body = JSON.parse(request.responseText || "{}") as { problem?: string };
-      reject(new Problem(body.problem ?? "The file could not be sent. Try again.", request.status));
+      reject(asProblem(JSON.parse(request.responseText || "{}") as Said, request.status));
     };
     request.onerror = () => reject(new Problem("The connection broke off while sending. Send it again.", 0));
     request.onabort = () => reject(new Problem("Sending was cancelled.", 0));

@@ -29,16 +29,37 @@ export const rope = (said: string) =>
 
 const WORKING = new Set(["queued", "working"]);
 
-export const runs = (rider?: number, offset = 0) =>
+/** What a list of runs is narrowed to. */
+export interface Wanted {
+  find?: string;
+  discipline?: string;
+  removed?: boolean;
+}
+
+export const runs = (wanted: Wanted = {}, offset = 0) =>
   queryOptions({
-    queryKey: ["runs", rider ?? "all", offset],
-    queryFn: () => need(api.GET("/api/runs", { params: { query: { rider, offset, limit: 50 } } })),
-    refetchInterval: (q) => (q.state.data?.results.some((r) => WORKING.has(r.state)) ? 1000 : false),
+    queryKey: ["runs", wanted, offset],
+    queryFn: () => need(api.GET("/api/runs", { params: { query: { ...wanted, offset, limit: 50 } } })),
+    // Asked the more seldom the longer it takes, and not while nobody looks.
+    refetchInterval: (q) => (q.state.data?.results.some((r) => WORKING.has(r.state)) ? Math.min(1000 + 50 * q.state.dataUpdateCount, 5000) : false),
+    placeholderData: (old) => old,
   });
 
+const PAGE = 200;
+
+/** Every rider of the club, page by page. */
 export const riders = queryOptions({
   queryKey: ["riders"],
-  queryFn: () => need(api.GET("/api/riders", { params: { query: { limit: 500 } } })),
+  queryFn: async () => {
+    const first = await need(api.GET("/api/riders", { params: { query: { limit: PAGE } } }));
+    const rest = Array.from({ length: Math.max(0, Math.ceil(first.count / PAGE) - 1) }, (_, k) => need(api.GET("/api/riders", { params: { query: { limit: PAGE, offset: (k + 1) * PAGE } } })));
+    return { ...first, results: [...first.results, ...(await Promise.all(rest)).flatMap((p) => p.results)] };
+  },
+});
+
+export const removedRiders = queryOptions({
+  queryKey: ["riders", "removed"],
+  queryFn: () => need(api.GET("/api/riders", { params: { query: { limit: PAGE, removed: true } } })),
 });
 
 export const bench = (id: number) =>

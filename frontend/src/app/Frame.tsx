@@ -1,10 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
 import { LogOut, Moon, Sun } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
-import { api, need } from "../api/client";
+import { api, need, onLoggedOut } from "../api/client";
 import { session } from "../api/queries";
+import { Dialog } from "../ui/Dialog";
+import { LoginForm } from "./LoginForm";
 import { applyLook, currentLook } from "./look";
 
 /** The strip at the top of every page of the coach. */
@@ -13,10 +15,11 @@ export function Frame() {
   const client = useQueryClient();
   const go = useNavigate();
   const [look, setLook] = useState(currentLook);
+  useEffect(() => onLoggedOut(() => void client.invalidateQueries({ queryKey: session.queryKey })), [client]);
   const leave = async () => {
     await need(api.DELETE("/api/session"));
     client.clear();
-    await go({ to: "/login" });
+    await go({ to: "/login", search: {} });
   };
   const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint";
   const icon = "rounded p-1.5 hover:bg-tint";
@@ -50,6 +53,9 @@ export function Frame() {
       <main id="main" className="flex-1">
         <Outlet />
       </main>
+      <Dialog title="Log in to go on" about="Your session has ended. What you typed is still here." open={who?.logged_in === false} onOpen={() => undefined}>
+        <LoginForm onIn={() => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" })} />
+      </Dialog>
     </div>
   );
 }

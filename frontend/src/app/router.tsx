@@ -13,18 +13,40 @@ interface Context {
 const root = createRootRouteWithContext<Context>()({ component: Outlet, notFoundComponent: NotFound });
 
 function NotFound() {
-  return <Trouble error={new Error("There is no page at this address. Go back to the Desk.")} again={() => location.assign("/")} />;
+  return (
+    <div className="grid gap-2 p-6">
+      <h1 className="text-xl">There is no page at this address</h1>
+      <p>
+        <a href="/" className="underline">
+          Go to the Desk
+        </a>{" "}
+        or{" "}
+        <a href="/riders" className="underline">
+          to the riders
+        </a>
+        .
+      </p>
+    </div>
+  );
 }
 
-const login = createRoute({ getParentRoute: () => root, path: "/login", component: Login });
+const login = createRoute({
+  getParentRoute: () => root,
+  path: "/login",
+  component: Login,
+  // Only addresses of this site: what follows the first slash is no host.
+  validateSearch: (raw: Record<string, unknown>): { next?: string } => (typeof raw.next === "string" && /^\/(?![/\\])/.test(raw.next) ? { next: raw.next } : {}),
+});
 
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
   component: Frame,
-  beforeLoad: async ({ context }) => {
+  beforeLoad: async ({ context, location }) => {
     const who = await context.client.ensureQueryData(session);
-    if (!who.logged_in) throw redirect({ to: "/login" });
+    // Where somebody was logged in on this page, the log-in opens in place and nothing typed is lost.
+    if (!who.logged_in && !context.client.getQueryData(["was-in"])) throw redirect({ to: "/login", search: location.href === "/" ? {} : { next: location.href } });
+    context.client.setQueryData(["was-in"], true);
   },
 });
 

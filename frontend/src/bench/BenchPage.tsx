@@ -16,6 +16,7 @@ import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "./Ribbon";
 import { Schools } from "./Schools";
 import { Stage } from "./Stage";
+import { useInOrder } from "./useInOrder";
 import { SPEEDS, usePlayer } from "./usePlayer";
 
 export function BenchPage() {
@@ -63,7 +64,11 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     return { words, points: m.points };
   }, [bench, measure, picked, series.data, frame, turn, phase]);
 
-  const edit = (e: Schemas["EditRequest"]) => change.mutate({ edit: e });
+  const edits = useInOrder(change.mutateAsync);
+  const edit = (e: Schemas["EditRequest"]) => edits.add({ edit: e });
+  const undo = () => edits.add({ step: "undo" });
+  const redo = () => edits.add({ step: "redo" });
+  const pending = edits.waiting.flatMap((w) => ("edit" in w && w.edit.kind === "mark" && w.edit.frame === frame ? [{ landmark: w.edit.landmark!, x: w.edit.x!, y: w.edit.y! }] : []));
   const jumpTurn = (by: number) => {
     const at = bench.turns.findIndex((x) => x.n === turn?.n);
     const next = bench.turns[at < 0 ? (by > 0 ? bench.turns.findIndex((x) => x.start > t) : bench.turns.findLastIndex((x) => x.end <= t)) : at + by];
@@ -108,8 +113,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((k) => [String(k + 1), () => jumpPhase(k)])),
     s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!), o: toggleBounce, n: () => setClose(!close),
     h: () => setShow({ ...show, body: !show.body }), p: () => setShow({ ...show, lines: !show.lines }), c: addCut, x: dropCut,
-    "Ctrl+z": () => bench.can_undo && change.mutate({ step: "undo" }), "Ctrl+y": () => bench.can_redo && change.mutate({ step: "redo" }),
-    "Ctrl+Shift+Z": () => bench.can_redo && change.mutate({ step: "redo" }), "?": () => setHelp(true),
+    "Ctrl+z": () => (bench.can_undo || edits.waiting.length > 0) && undo(), "Ctrl+y": () => bench.can_redo && redo(),
+    "Ctrl+Shift+Z": () => bench.can_redo && redo(), "?": () => setHelp(true),
   };
   const keys = useRef(actions);
   useEffect(() => {
@@ -163,7 +168,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
       </h1>
       <section aria-label="Stage" className="grid min-h-0 content-start gap-2 overflow-auto p-3">
         <div className="mx-auto w-full max-w-[calc((100vh-17.5rem)*1.7778)]">
-          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, busy: change.isPending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
+          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, pending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
           <Button onClick={() => step(-1)} aria-label="One frame back">
@@ -187,16 +192,16 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Button onClick={() => setClose(!close)} aria-pressed={close} aria-label="Close up" title="Close up (N)" className={close ? "bg-tint" : ""}>
             <ZoomIn aria-hidden className="size-4" />
           </Button>
-          <Button onClick={addCut} disabled={change.isPending} title="Add a boundary here (C)">
+          <Button onClick={addCut} title="Add a boundary here (C)">
             <Scissors aria-hidden className="size-4" /> Cut
           </Button>
-          <Button onClick={dropCut} disabled={change.isPending || !nearBoundary} title="Delete the nearest boundary (X)" aria-label="Delete the nearest cut">
+          <Button onClick={dropCut} disabled={!nearBoundary} title="Delete the nearest boundary (X)" aria-label="Delete the nearest cut">
             <Trash2 aria-hidden className="size-4" />
           </Button>
-          <Button onClick={() => change.mutate({ step: "undo" })} disabled={!bench.can_undo || change.isPending} aria-label="Undo" title="Undo (Ctrl Z)">
+          <Button onClick={undo} disabled={!bench.can_undo} aria-label="Undo" title="Undo (Ctrl Z)">
             <Undo2 aria-hidden className="size-4" />
           </Button>
-          <Button onClick={() => change.mutate({ step: "redo" })} disabled={!bench.can_redo || change.isPending} aria-label="Redo" title="Redo (Ctrl Y)">
+          <Button onClick={redo} disabled={!bench.can_redo} aria-label="Redo" title="Redo (Ctrl Y)">
             <Redo2 aria-hidden className="size-4" />
           </Button>
           {bench.markable.length > 0 && (
@@ -224,7 +229,24 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             {p}
           </p>
         ))}
-        {change.error && (
+        {edits.waiting.length > 0 && (
+          <p role="status" className="text-sm text-soft">
+            {edits.waiting.length === 1 ? "Working a correction out…" : `${edits.waiting.length} corrections are being worked out…`}
+          </p>
+        )}
+        {edits.failed.length > 0 && (
+          <div role="alert" className="flex flex-wrap items-center gap-2 rounded border border-bad px-3 py-1.5 text-bad">
+            <span>
+              {edits.failed[0]!.error.message}
+              {edits.failed.length > 1 && ` (${edits.failed.length} corrections could not be made.)`}
+            </span>
+            <Button onClick={edits.again}>Try again</Button>
+            <Button tone="quiet" onClick={edits.letGo}>
+              Let it go
+            </Button>
+          </div>
+        )}
+        {change.error && edits.failed.length === 0 && (
           <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
             {change.error.message}
           </p>

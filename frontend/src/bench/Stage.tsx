@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Turn } from "../api/client";
 import { FrameSource } from "./frames";
@@ -12,6 +12,7 @@ const LIMBS: [string, string][] = [
     ),
   ),
 ];
+const ARROWS: Record<string, [number, number] | undefined> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const DERIVED = new Set(["mid_hip", "mid_shoulder", "mid_ankle", "mid_ear", "com"]);
 
 export interface Label {
@@ -31,26 +32,31 @@ interface Props {
   /** The joint that the coach is asked for in this frame. */
   ask?: string;
   onMark: (landmark: string, x: number, y: number) => void;
-  busy: boolean;
+  /** Marks on their way to the server, where they are drawn until it answers. */
+  pending: { landmark: string; x: number; y: number }[];
 }
 
 /** The clip at exactly one frame, with the body, the plumb and surface lines and the angle being read. */
-export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, busy }: Props) {
+export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, pending }: Props) {
   const clip = bench.run.clip!;
   const width = clip.width ?? 0;
   const height = clip.height ?? 0;
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const [problem, setProblem] = useState("");
-  const [drag, setDrag] = useState<{ name: string; x: number; y: number } | null>(null);
+  const [drag, setDrag] = useState<{ name: string; x: number; y: number; moved: boolean } | null>(null);
   const names = bench.points;
-  const at = (name: string): [number, number] | null => {
-    if (drag?.name === name) return [drag.x, drag.y];
+  const inFrame = (name: string): [number, number] | null => {
     const k = names.indexOf(name);
     if (k < 0) return null;
     const base = (frame * names.length + k) * 2;
     const [x, y] = [xy[base]!, xy[base + 1]!];
     return Number.isFinite(x) && Number.isFinite(y) ? [x, y] : null;
+  };
+  const at = (name: string): [number, number] | null => {
+    if (drag?.name === name) return [drag.x, drag.y];
+    const sent = pending.findLast((p) => p.landmark === name);
+    return sent ? [sent.x, sent.y] : inFrame(name);
   };
 
   // A slow-motion file runs on its own clock; the run's clock is the camera's.
@@ -92,6 +98,24 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
     return [view.x + ((e.clientX - box.left) / box.width) * view.w, view.y + ((e.clientY - box.top) / box.height) * view.h];
   };
   const px = view.w / 900;
+  /** Gear that is not in this frame yet: a press anywhere puts it there, on a joint too. */
+  const placing = ask && !inFrame(ask) ? ask : undefined;
+  /** Move a joint, or the cross of what is being placed, by the arrows; Enter keeps it, Escape lets it go. */
+  const moveBy = (e: KeyboardEvent, name: string) => {
+    const by = ARROWS[e.key];
+    const here = drag?.name === name ? drag : null;
+    if (by) {
+      const [x, y] = here ? [here.x, here.y] : (at(name) ?? [view.x + view.w / 2, view.y + view.h / 2]);
+      const size = e.shiftKey ? 10 : 1;
+      setDrag({ name, x: x + by[0] * size, y: y + by[1] * size, moved: true });
+    } else if (e.key === "Enter" && here?.moved) {
+      onMark(name, here.x, here.y);
+      setDrag(null);
+    } else if (e.key === "Escape" && here) setDrag(null);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
   const line = (a: [number, number] | null, b: [number, number] | null, key: string, style: object) =>
     a && b ? <line key={key} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} {...style} /> : null;
   const side = (name: string) => (name.startsWith("l_") ? "var(--stage-left)" : name.startsWith("r_") ? "var(--stage-right)" : "#ffffff");
@@ -111,14 +135,16 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
         onPointerMove={(e) => {
           if (!drag) return;
           const [x, y] = toClip(e);
-          setDrag({ ...drag, x, y });
+          // A trembling finger moves nothing.
+          if (drag.moved || Math.hypot(x - drag.x, y - drag.y) > 2.5 * px) setDrag({ ...drag, x, y, moved: true });
         }}
         onPointerUp={() => {
-          if (drag) onMark(drag.name, drag.x, drag.y);
+          if (drag?.moved) onMark(drag.name, drag.x, drag.y);
           setDrag(null);
         }}
         onPointerCancel={() => setDrag(null)}
-        onClick={(e) => ask && !at(ask) && !busy && onMark(ask, ...toClip(e as unknown as PointerEvent))}
+        onClick={(e) => placing && onMark(placing, ...toClip(e as unknown as PointerEvent))}
+        {...(placing ? { tabIndex: 0, role: "application", "aria-label": `Place the ${joint(placing)}: arrows move the cross, Enter marks it`, onKeyDown: (e: KeyboardEvent) => moveBy(e, placing) } : {})}
       >
         {show.lines && foot && (
           <>
@@ -143,12 +169,20 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
               if (!p) return null;
               const r = (drag?.name === n ? 6 : 4) * px;
               return (
-                <g key={n} className="cursor-grab" onPointerDown={(e) => {
-                    if (busy) return;
+                <g
+                  key={n}
+                  className={placing ? "pointer-events-none" : "cursor-grab"}
+                  tabIndex={placing ? -1 : 0}
+                  role="button"
+                  aria-label={`${joint(n)}: arrows move it, Enter keeps it there`}
+                  onKeyDown={(e) => moveBy(e, n)}
+                  onBlur={() => setDrag(null)}
+                  onPointerDown={(e) => {
                     e.preventDefault();
                     svg.current!.setPointerCapture(e.pointerId);
-                    setDrag({ name: n, x: p[0], y: p[1] });
-                  }}>
+                    setDrag({ name: n, x: p[0], y: p[1], moved: false });
+                  }}
+                >
                   <title>{joint(n)}</title>
                   <circle cx={p[0]} cy={p[1]} r={12 * px} fill="transparent" data-landmark={n} />
                   {n.startsWith("r_") ? (
@@ -159,9 +193,18 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
                 </g>
               );
             })}
-        {ask && at(ask) && <circle cx={at(ask)![0]} cy={at(ask)![1]} r={14 * px} fill="none" stroke="#ffe14d" strokeWidth={2.5 * px} strokeDasharray={`${6 * px} ${4 * px}`} pointerEvents="none" data-asked={ask} />}
+        {placing && drag?.name === placing && (
+          <g stroke="#ffe14d" strokeWidth={2 * px} data-cross>
+            <line x1={drag.x - 10 * px} x2={drag.x + 10 * px} y1={drag.y} y2={drag.y} />
+            <line x1={drag.x} x2={drag.x} y1={drag.y - 10 * px} y2={drag.y + 10 * px} />
+          </g>
+        )}
+        {pending.filter((p) => !names.includes(p.landmark)).map((p, k) => (
+          <circle key={k} cx={p.x} cy={p.y} r={5 * px} fill="#ffe14d" stroke="#10202e" strokeWidth={px} data-sent={p.landmark} />
+        ))}
+        {ask && !placing && at(ask) && <circle cx={at(ask)![0]} cy={at(ask)![1]} r={14 * px} fill="none" stroke="#ffe14d" strokeWidth={2.5 * px} strokeDasharray={`${6 * px} ${4 * px}`} pointerEvents="none" data-asked={ask} />}
       </svg>
-      {ask && !at(ask) && <p className="pointer-events-none absolute inset-x-0 bottom-0 bg-[#10202e]/85 p-2 text-center text-white">Press where the {joint(ask)} is.</p>}
+      {placing && <p className="pointer-events-none absolute inset-x-0 bottom-0 bg-[#10202e]/85 p-2 text-center text-white">Press where the {joint(placing)} is.</p>}
       {label && marks.length > 1 && (
         <output className="pointer-events-none absolute top-2 right-2 rounded bg-[#10202e]/85 px-2.5 py-1 text-lg font-semibold text-[#ffe14d]">{label.words}</output>
       )}

@@ -132,3 +132,37 @@ it("says what is wrong when the server refuses, and asks again on request", asyn
   fireEvent.click(screen.getByRole("button"));
   expect(await screen.findByText("Rider 1")).toBeTruthy();
 });
+
+it("removes a run and brings it back, and shows what was removed", async () => {
+  const gone: number[] = [];
+  const calls = answering({
+    ...desk(run(1), run(2)),
+    "GET /api/runs": (_: unknown, params: { query: { removed?: boolean } }) => {
+      const rows = [run(1), run(2)].filter((r) => gone.includes(r.id) === !!params.query.removed);
+      return { results: rows, count: rows.length };
+    },
+    "DELETE /api/runs/{id}": (_: unknown, params: { path: { id: number } }) => void gone.push(params.path.id),
+    "POST /api/runs/{id}/restore": () => gone.splice(0),
+  });
+  show(<Desk />);
+  const more = await screen.findByRole("button", { name: "More for Rider 2’s run" });
+  fireEvent.keyDown(more, { key: "Enter" });
+  fireEvent.click(await screen.findByRole("menuitem", { name: "Remove" }));
+  expect((await screen.findByRole("status")).textContent).toContain("Rider 2’s run was removed. It is kept for 30 days.");
+  await waitFor(() => expect(screen.queryByText("Rider 2")).toBeNull());
+  fireEvent.click(screen.getByRole("button", { name: "Removed" }));
+  expect(await screen.findByText("Rider 2")).toBeTruthy();
+  fireEvent.click(screen.getAllByRole("button", { name: "Bring it back" }).at(-1)!);
+  await waitFor(() => expect(calls.some((c) => c.call === "POST /api/runs/{id}/restore")).toBe(true));
+  expect(await screen.findByText("Nothing was removed in the last 30 days.")).toBeTruthy();
+});
+
+it("finds by words and by discipline over all pages, and says when nothing matches", async () => {
+  const calls = answering({ ...desk(), "GET /api/disciplines": [{ id: "snowboard", title: "Snowboard", from_tracks: true }] });
+  show(<Desk />);
+  fireEvent.change(await screen.findByLabelText("Find a run"), { target: { value: "wren" } });
+  expect(await screen.findByText("No run matches.")).toBeTruthy();
+  await screen.findByRole("option", { name: "Snowboard" });
+  fireEvent.change(screen.getByLabelText("Discipline"), { target: { value: "snowboard" } });
+  await waitFor(() => expect(calls.filter((c) => c.call === "GET /api/runs").at(-1)?.params).toMatchObject({ query: { find: "wren", discipline: "snowboard", offset: 0 } }));
+});

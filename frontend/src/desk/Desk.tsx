@@ -1,21 +1,31 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { CircleCheck, CirclePlus, Clock, TriangleAlert } from "lucide-react";
+import { CircleCheck, CirclePlus, Clock, Ellipsis, TriangleAlert } from "lucide-react";
+import { DropdownMenu as Menu } from "radix-ui";
 import { useState } from "react";
 
 import { api, need, type Run } from "../api/client";
-import { runs } from "../api/queries";
-import { Bar, Button, Trouble, Waiting } from "../ui/parts";
-import { NewRun } from "./NewRun";
-import { SendClip, SendTracks } from "./SendClip";
+import { disciplines, runs, type Wanted } from "../api/queries";
+import { Bar, Button, Input, Select, Trouble, Waiting } from "../ui/parts";
+import { ChangeRun, NewRun } from "./NewRun";
+import { Elsewhere, SendClip, SendTracks } from "./SendClip";
+import { useSendingTo } from "./sendings";
 
 const PAGE = 50;
 
 /** What waits: every run of the club, the ones that need the coach first. */
 export function Desk() {
   const [offset, setOffset] = useState(0);
-  const list = useQuery(runs(undefined, offset));
+  const [wanted, setWanted] = useState<Wanted>({});
+  const narrow = (more: Wanted) => {
+    setOffset(0);
+    setWanted({ ...wanted, ...more });
+  };
+  const list = useQuery(runs(wanted, offset));
+  const books = useQuery(disciplines);
   const [making, setMaking] = useState(false);
+  const [removed, setRemoved] = useState<Run | null>(null);
+  const restore = useRestore();
   if (list.isPending) return <Waiting what="Loading the Desk" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
   const { results, count } = list.data;
@@ -23,17 +33,63 @@ export function Desk() {
   const done = results.filter((r) => r.approved);
   return (
     <div className="mx-auto grid max-w-5xl gap-6 p-5">
-      <div className="flex items-center justify-between">
-        <h1 className="text-2xl">Desk</h1>
+      <div className="flex flex-wrap items-center gap-2">
+        <h1 className="mr-auto text-2xl">{wanted.removed ? "Removed runs" : "Desk"}</h1>
+        <Input aria-label="Find a run" placeholder="Find a name, number or words" className="max-w-56" value={wanted.find ?? ""} onChange={(e) => narrow({ find: e.target.value || undefined })} />
+        <Select aria-label="Discipline" className="max-w-48" value={wanted.discipline ?? ""} onChange={(e) => narrow({ discipline: e.target.value || undefined })}>
+          <option value="">Every discipline</option>
+          {books.data?.filter((b) => b.from_tracks).map((b) => (
+            <option key={b.id} value={b.id}>
+              {b.title}
+            </option>
+          ))}
+        </Select>
+        <Button tone="quiet" aria-pressed={!!wanted.removed} onClick={() => narrow({ removed: wanted.removed ? undefined : true })}>
+          {wanted.removed ? "Back to the Desk" : "Removed"}
+        </Button>
         <Button tone="main" onClick={() => setMaking(true)}>
           <CirclePlus aria-hidden className="size-4" /> New run
         </Button>
       </div>
-      {count === 0 && (
-        <p className="rounded border border-dashed border-line p-8 text-center text-soft">Nothing waits here. Start with a new run: say who rides and what they are trying, then add the clip.</p>
+      {removed && (
+        <p role="status" className="flex flex-wrap items-center gap-3 rounded border border-line bg-sheet px-3 py-2">
+          {removed.rider.name}’s run was removed. It is kept for 30 days.
+          <Button onClick={() => restore.mutate(removed, { onSuccess: () => setRemoved(null) })}>Bring it back</Button>
+        </p>
       )}
-      {open.length > 0 && <Runs title="Waiting for you" rows={open} />}
-      {done.length > 0 && <Runs title="Approved" rows={done} />}
+      {restore.error && (
+        <p role="alert" className="rounded border border-bad px-3 py-2 text-bad">
+          {restore.error.message}
+        </p>
+      )}
+      {count === 0 && (
+        <p className="rounded border border-dashed border-line p-8 text-center text-soft">
+          {wanted.removed
+            ? "Nothing was removed in the last 30 days."
+            : wanted.find || wanted.discipline
+              ? "No run matches."
+              : "Nothing waits here. Start with a new run: say who rides and what they are trying, then add the clip."}
+        </p>
+      )}
+      {wanted.removed ? (
+        <ul className="divide-y divide-line rounded-lg border border-line bg-sheet">
+          {results.map((run) => (
+            <li key={run.id} className="flex flex-wrap items-center justify-between gap-3 px-4 py-3">
+              <span>
+                <b>{run.rider.name}</b> <span className="text-soft">{[run.title, run.level].filter(Boolean).join(" · ")}</span>
+              </span>
+              <Button onClick={() => restore.mutate(run)} disabled={restore.isPending}>
+                Bring it back
+              </Button>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <>
+          {open.length > 0 && <Runs title="Waiting for you" rows={open} onRemoved={setRemoved} />}
+          {done.length > 0 && <Runs title="Approved" rows={done} onRemoved={setRemoved} />}
+        </>
+      )}
       {count > PAGE && (
         <div className="flex items-center gap-3">
           <Button disabled={offset === 0} onClick={() => setOffset(offset - PAGE)}>
@@ -52,14 +108,23 @@ export function Desk() {
   );
 }
 
-function Runs({ title, rows }: { title: string; rows: Run[] }) {
+function useRestore() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (run: Run) => need(api.POST("/api/runs/{id}/restore", { params: { path: { id: run.id } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["runs"] }),
+  });
+}
+
+function Runs({ title, rows, onRemoved }: { title: string; rows: Run[]; onRemoved: (run: Run) => void }) {
   return (
     <section>
       <h2 className="mb-2 text-lg">{title}</h2>
       <ul className="divide-y divide-line rounded-lg border border-line bg-sheet">
         {rows.map((run) => (
-          <li key={run.id} className="grid grid-cols-[3.2rem_1fr_minmax(15rem,auto)] items-center gap-4 px-4 py-3">
+          <li key={run.id} className="grid grid-cols-[3.2rem_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-2 px-4 py-3 md:grid-cols-[3.2rem_minmax(0,1fr)_minmax(15rem,auto)_auto]">
             <RunRow run={run} />
+            <More run={run} onRemoved={onRemoved} />
           </li>
         ))}
       </ul>
@@ -71,10 +136,10 @@ function RunRow({ run }: { run: Run }) {
   const { rider } = run;
   return (
     <>
-      <span className="grid size-11 place-items-center rounded-full border-2 border-line text-lg font-bold" aria-label={rider.number == null ? "no number" : `number ${rider.number}`}>
+      <span className="order-1 grid size-11 place-items-center md:order-none rounded-full border-2 border-line text-lg font-bold" aria-label={rider.number == null ? "no number" : `number ${rider.number}`}>
         {rider.number ?? "–"}
       </span>
-      <div className="min-w-0">
+      <div className="order-2 min-w-0 md:order-none">
         <p className="truncate text-lg font-semibold">
           {run.state === "ready" ? (
             <Link to="/runs/$run" params={{ run: run.id }} className="underline decoration-line underline-offset-4 hover:decoration-current">
@@ -92,16 +157,57 @@ function RunRow({ run }: { run: Run }) {
   );
 }
 
+/** What can be done with a run besides reviewing it. */
+function More({ run, onRemoved }: { run: Run; onRemoved: (run: Run) => void }) {
+  const client = useQueryClient();
+  const [changing, setChanging] = useState(false);
+  const remove = useMutation({
+    mutationFn: () => need(api.DELETE("/api/runs/{id}", { params: { path: { id: run.id } } })),
+    onSuccess: async () => {
+      onRemoved(run);
+      await client.invalidateQueries({ queryKey: ["runs"] });
+    },
+  });
+  return (
+    <div className="order-3 md:order-none">
+      <Menu.Root>
+        <Menu.Trigger aria-label={`More for ${run.rider.name}’s run`} className="grid size-9 place-items-center rounded hover:bg-tint">
+          <Ellipsis aria-hidden className="size-5" />
+        </Menu.Trigger>
+        <Menu.Portal>
+          <Menu.Content align="end" className="z-20 min-w-40 rounded border border-line bg-sheet p-1 shadow-lg">
+            <Menu.Item className={ITEM} onSelect={() => setChanging(true)}>
+              Change…
+            </Menu.Item>
+            <Menu.Item className={`${ITEM} text-bad`} onSelect={() => remove.mutate()}>
+              Remove
+            </Menu.Item>
+          </Menu.Content>
+        </Menu.Portal>
+      </Menu.Root>
+      {remove.error && (
+        <p role="alert" className="text-sm text-bad">
+          {remove.error.message}
+        </p>
+      )}
+      <ChangeRun run={run} open={changing} onOpen={setChanging} />
+    </div>
+  );
+}
+
+const ITEM = "cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-tint";
+
 function Status({ run }: { run: Run }) {
   const client = useQueryClient();
   const [sending, setSending] = useState(false);
+  const sent = useSendingTo(run.id);
   const [tracks, setTracks] = useState(false);
   const fresh = () => client.invalidateQueries({ queryKey: ["runs"] });
   const cancel = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })), onSettled: fresh });
   const retry = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/retry", { params: { path: { id: run.id } } })), onSettled: fresh });
   if (run.state === "ready")
     return (
-      <div className="flex items-center justify-end gap-3">
+      <div className="order-4 col-span-3 flex items-center justify-end gap-3 md:order-none md:col-span-1">
         <span className="flex items-center gap-1.5">
           {run.approved && <CircleCheck aria-hidden className="size-4 text-good" />}
           {run.main_title === "" ? "Nothing to put right" : run.main_title}
@@ -113,7 +219,7 @@ function Status({ run }: { run: Run }) {
     );
   if (run.state === "queued" || run.state === "working")
     return (
-      <div className="grid gap-1">
+      <div className="order-4 col-span-3 grid gap-1 md:order-none md:col-span-1">
         <div className="flex items-center justify-between gap-3">
           <span className="flex items-center gap-1.5 text-soft">
             <Clock aria-hidden className="size-4" /> {run.state === "queued" ? "In the queue" : run.step || "Starting"}
@@ -126,12 +232,30 @@ function Status({ run }: { run: Run }) {
         <Bar share={run.progress ?? 0} label={`Analysis of ${run.rider.name}'s run`} />
       </div>
     );
+  if (sent && sent.share !== null)
+    return (
+      <div className="order-4 col-span-3 grid gap-1 md:order-none md:col-span-1">
+        <div className="flex items-center justify-between gap-3">
+          <span className="text-soft">{sent.waiting ? "Waiting for the connection" : `Sending, ${Math.round(100 * sent.share)} %`}</span>
+          <Button tone="quiet" className="text-sm" onClick={sent.cancel}>
+            Cancel
+          </Button>
+        </div>
+        <Bar share={sent.share} label={`Sending ${run.rider.name}'s clip`} />
+        <SendClip run={run} open={sending} onOpen={setSending} />
+      </div>
+    );
   const broken = run.state === "failed";
   return (
-    <div className="grid justify-items-end gap-1.5">
+    <div className="order-4 col-span-3 grid justify-items-end gap-1.5 md:order-none md:col-span-1">
       {broken && (
         <p className="flex max-w-sm items-start gap-1.5 text-sm text-bad">
           <TriangleAlert aria-hidden className="mt-0.5 size-4 shrink-0" /> {run.problem}
+        </p>
+      )}
+      {sent?.problem && !sending && (
+        <p role="alert" className="flex max-w-sm flex-wrap items-start gap-1.5 text-sm text-bad">
+          {sent.problem} <Elsewhere run={sent.elsewhere} />
         </p>
       )}
       {run.state === "cancelled" && <p className="text-soft">Cancelled; the clip is kept.</p>}

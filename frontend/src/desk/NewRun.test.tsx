@@ -4,12 +4,15 @@ import { afterEach, expect, it, vi } from "vitest";
 
 import * as client from "../api/client";
 import { answering, Refused, show } from "../testing";
-import { NewRun } from "./NewRun";
+import { ChangeRun, NewRun } from "./NewRun";
+import { forget } from "./sendings";
 import { SendClip, SendTracks } from "./SendClip";
 
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
+  localStorage.clear();
+  forget(12);
 });
 
 const number = (title: string, unit = "") => ({ title, takes: "number", unit, choices: [] });
@@ -109,7 +112,7 @@ it("says beside the field what the server refuses, and keeps what was typed", as
 it("says a problem of the whole as one sentence", async () => {
   const { onOpen } = await sheet({ "POST /api/runs": new Refused("The club's room for clips is full.", 409) });
   save();
-  expect((await screen.findByRole("alert")).textContent).toBe("The club's room for clips is full.");
+  expect((await screen.findByRole("alert")).textContent).toBe("The club's room for clips is full. What you typed is kept.");
   expect(onOpen).not.toHaveBeenCalled();
 });
 
@@ -179,4 +182,49 @@ it("says beside the rope what no rope is", async () => {
   choose("Discipline", "slalom_ski");
   choose("Rope", "17 off");
   expect(await screen.findByText(/no rope is 17 off/)).toBeTruthy();
+});
+
+it("has what was typed when the sheet is opened again, and lets it go when asked", async () => {
+  await sheet();
+  choose("What they are trying to do", "quieter shoulders");
+  expect(screen.getByText("Not saved yet; it is kept in this browser.")).toBeTruthy();
+  cleanup();
+  await sheet();
+  expect(screen.getByLabelText<HTMLInputElement>("What they are trying to do").value).toBe("quieter shoulders");
+  fireEvent.click(screen.getByRole("button", { name: "Start anew" }));
+  expect(screen.getByLabelText<HTMLInputElement>("What they are trying to do").value).toBe("");
+});
+
+it("sends only what was changed of a run, with what it was", async () => {
+  const calls = answering(table());
+  const onOpen = vi.fn();
+  const old = { id: 12, rider, discipline: "slalom_ski", title: "Pass 1", level: "advanced", intention_text: "", intention_faults: [], view: "front", view_offset_deg: 0, filmed_fps: null, gear: {}, conditions: { rope_off_ft: 28, buoys: true } };
+  show(<ChangeRun run={old as never} open onOpen={onOpen} />);
+  await screen.findByRole("option", { name: "Wren · 7" });
+  expect((await screen.findByLabelText<HTMLInputElement>("Rope")).value).toBe("28 off");
+  choose("Filmed", "rear");
+  choose("Round buoys", "no");
+  save();
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  const body = calls.find((c) => c.call === "PATCH /api/runs/{id}")!.body as Record<string, unknown>;
+  expect(body).toMatchObject({ view: "rear", was: { view: "front" }, conditions: { rope: "28 off", buoys: false } });
+  expect(Object.keys(body).sort()).toEqual(["conditions", "view", "was"]);
+});
+
+it("goes on sending when the sheet is closed, and says where the very clip is that was refused", async () => {
+  answering(table());
+  let fail: (e: Error) => void = () => undefined;
+  vi.spyOn(client, "sendClip").mockImplementation((_r, _f, onShare) => {
+    onShare(0.4);
+    return new Promise((_, reject) => (fail = reject));
+  });
+  const page = show(<SendClip run={run} open onOpen={vi.fn()} />);
+  fireEvent.change(screen.getByLabelText("Clip"), { target: { files: [clip] } });
+  save("Send");
+  expect(await screen.findByRole("progressbar")).toBeTruthy();
+  page.unmount();
+  show(<SendClip run={run} open onOpen={vi.fn()} />);
+  expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("40");
+  fail(new client.Problem("This very clip is already in run 9 of Bram.", 400, {}, null, 9));
+  expect((await screen.findByRole("link", { name: "Open that run" })).getAttribute("href")).toBe("/runs/9");
 });

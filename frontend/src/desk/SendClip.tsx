@@ -1,39 +1,33 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 
-import { sendClip, sendTracks, type Run } from "../api/client";
+import type { Run } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input } from "../ui/parts";
+import { sendTo, useSendingTo } from "./sendings";
 
 export const CLIP_TYPES = ".mp4,.mov,.m4v,.mkv,.webm,.avi";
 export const CLIP_HINT = "MP4, MOV, MKV, WebM or AVI, as the camera made it";
 
-/** Send a clip and tell how far it is; the state outlives a problem so that nothing is typed twice. */
-export function useSending() {
+/** Send a file to a run and tell how far it is; the state outlives a problem so that nothing is typed twice. */
+export function useSending(run: number | null) {
   const client = useQueryClient();
-  const [share, setShare] = useState<number | null>(null);
-  const [problem, setProblem] = useState("");
-  const [waiting, setWaiting] = useState(false);
-  const stop = useRef<AbortController | null>(null);
-  const send = async (run: number, file: File, what: "upload" | "tracks" = "upload") => {
-    setProblem("");
-    setShare(0);
-    stop.current = new AbortController();
-    try {
-      if (what === "upload") await sendClip(run, file, setShare, setWaiting, stop.current.signal);
-      else await sendTracks(run, file, setShare, stop.current.signal);
-      return true;
-    } catch (e) {
-      setProblem((e as Error).message);
-      return false;
-    } finally {
-      setShare(null);
-      setWaiting(false);
-      void client.invalidateQueries({ queryKey: ["runs"] });
-    }
+  const now = useSendingTo(run);
+  const send = async (to: number, file: File, what: "upload" | "tracks" = "upload") => {
+    const arrived = await sendTo(to, file, what);
+    void client.invalidateQueries({ queryKey: ["runs"] });
+    return arrived;
   };
-  return { share, problem, send, label: waiting ? "Waiting for the connection" : "Sending", cancel: () => stop.current?.abort() };
+  return { share: now?.share ?? null, problem: now?.problem ?? "", elsewhere: now?.elsewhere ?? null, send, label: now?.waiting ? "Waiting for the connection" : "Sending", cancel: () => now?.cancel() };
 }
+
+/** Where the very clip is that was refused. */
+export const Elsewhere = ({ run }: { run: number | null }) =>
+  run === null ? null : (
+    <a href={`/runs/${run}`} className="w-fit underline">
+      Open that run
+    </a>
+  );
 
 interface Props {
   run: Run;
@@ -47,7 +41,7 @@ export const SendClip = (props: Props) => <SendFile {...props} what="upload" tit
 export const SendTracks = (props: Props) => <SendFile {...props} what="tracks" title={`Tracks of ${props.run.rider.name}'s run`} label="Tracks" hint="tracks/1 as JSON, CSV or Parquet, COCO keypoints or C3D, of this very clip" accept=".json,.csv,.parquet,.c3d" />;
 
 function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props & { what: "upload" | "tracks"; title: string; label: string; hint: string; accept: string }) {
-  const { share, problem, send, label: sending, cancel } = useSending();
+  const { share, problem, elsewhere, send, label: sending, cancel } = useSending(run.id);
   const [file, setFile] = useState<File | null>(null);
   return (
     <Dialog title={title} open={open} onOpen={onOpen}>
@@ -61,6 +55,7 @@ function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props
         <Field label={label} hint={hint} error={problem}>
           {(id) => <Input id={id} type="file" accept={accept} required onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
         </Field>
+        <Elsewhere run={elsewhere} />
         {share !== null && <Bar share={share} label={sending} />}
         <div className="flex justify-end gap-2">
           {share !== null && <Button onClick={cancel}>Cancel</Button>}

@@ -3,35 +3,44 @@ import { CirclePlus } from "lucide-react";
 import { useState } from "react";
 
 import { api, need, Problem, type Rider } from "../api/client";
-import { riders } from "../api/queries";
+import { removedRiders, riders } from "../api/queries";
 import { LEVELS } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
 import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
+import { Sure } from "../ui/Sure";
 
 export function Riders() {
   const list = useQuery(riders);
   const [editing, setEditing] = useState<Rider | "new" | null>(null);
   const [find, setFind] = useState("");
+  const [removed, setRemoved] = useState<Rider | null>(null);
+  const [showRemoved, setShowRemoved] = useState(false);
   if (list.isPending) return <Waiting what="Loading the riders" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
   const rows = list.data.results.filter((r) => `${r.name} ${r.number ?? ""}`.toLowerCase().includes(find.toLowerCase()));
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-5">
-      <div className="flex items-center justify-between gap-4">
+      <div className="flex flex-wrap items-center justify-between gap-4">
         <h1 className="text-2xl">Riders</h1>
-        <div className="flex gap-2">
+        <div className="flex flex-wrap gap-2">
           <Input aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
+          <Button tone="quiet" aria-pressed={showRemoved} onClick={() => setShowRemoved(!showRemoved)}>
+            Removed
+          </Button>
           <Button tone="main" onClick={() => setEditing("new")}>
             <CirclePlus aria-hidden className="size-4" /> New rider
           </Button>
         </div>
       </div>
+      {removed && <BringBack rider={removed} words={`${removed.name} was removed, with every run. They are kept for 30 days.`} onDone={() => setRemoved(null)} />}
+      {showRemoved && <Removed />}
       {list.data.count === 0 ? (
         <p className="rounded border border-dashed border-line p-8 text-center text-soft">No riders yet. Add the first one.</p>
       ) : rows.length === 0 ? (
         <p className="p-8 text-center text-soft">No rider matches “{find}”.</p>
       ) : (
+        <div className="overflow-x-auto">
         <table className="w-full rounded-lg border border-line bg-sheet">
           <thead>
             <tr className="border-b border-line text-left text-soft">
@@ -61,11 +70,95 @@ export function Riders() {
             ))}
           </tbody>
         </table>
+        </div>
       )}
-      <Dialog title={editing === "new" ? "New rider" : "Change rider"} open={editing !== null} onOpen={(o) => !o && setEditing(null)}>
-        {editing && <RiderForm rider={editing === "new" ? null : editing} onDone={() => setEditing(null)} />}
+      <Dialog title={editing === "new" ? "New rider" : "Change rider"} open={editing !== null} onOpen={(o) => !o && setEditing(null)} keep>
+        {editing && (
+          <>
+            <RiderForm rider={editing === "new" ? null : editing} onDone={() => setEditing(null)} />
+            {editing !== "new" && (
+              <Keeping
+                rider={editing}
+                onRemoved={() => {
+                  setRemoved(editing);
+                  setEditing(null);
+                }}
+                onErased={() => setEditing(null)}
+              />
+            )}
+          </>
+        )}
       </Dialog>
     </div>
+  );
+}
+
+function BringBack({ rider, words, onDone }: { rider: Rider; words: string; onDone?: () => void }) {
+  const client = useQueryClient();
+  const restore = useMutation({
+    mutationFn: () => need(api.POST("/api/riders/{id}/restore", { params: { path: { id: rider.id } } })),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: ["riders"] });
+      void client.invalidateQueries({ queryKey: ["runs"] });
+      onDone?.();
+    },
+  });
+  return (
+    <p role="status" className="flex flex-wrap items-center gap-3 rounded border border-line bg-sheet px-3 py-2">
+      {words}
+      <Button disabled={restore.isPending} onClick={() => restore.mutate()}>
+        Bring {rider.name} back
+      </Button>
+      {restore.error && <span className="text-bad">{restore.error.message}</span>}
+    </p>
+  );
+}
+
+function Removed() {
+  const list = useQuery(removedRiders);
+  if (!list.data) return list.error ? <Trouble error={list.error} /> : <Waiting what="Loading" />;
+  if (list.data.count === 0) return <p className="text-soft">Nobody was removed in the last 30 days.</p>;
+  return list.data.results.map((r) => <BringBack key={r.id} rider={r} words={`${r.name}, removed ${new Date(r.removed_at!).toLocaleDateString()}`} />);
+}
+
+/** What is kept of a rider: handed out, taken off the lists, or erased. */
+function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () => void; onErased: () => void }) {
+  const client = useQueryClient();
+  const gone = useMutation({
+    mutationFn: (forGood: boolean) => need(api.DELETE("/api/riders/{id}", { params: { path: { id: rider.id }, query: forGood ? { for_good: true } : {} } })),
+    onSuccess: async (_, forGood) => {
+      await client.invalidateQueries({ queryKey: ["riders"] });
+      void client.invalidateQueries({ queryKey: ["runs"] });
+      (forGood ? onErased : onRemoved)();
+    },
+  });
+  return (
+    <section className="mt-5 grid gap-2 border-t border-line pt-4">
+      <h3 className="font-semibold">What is kept of {rider.name}</h3>
+      {rider.consents.length > 0 && (
+        <ul className="text-sm text-soft">
+          {rider.consents.map((c) => (
+            <li key={c.at}>
+              {c.given ? "Consent noted" : "Consent withdrawn"} by {c.by}, {new Date(c.at).toLocaleString()}
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="flex flex-wrap gap-2">
+        <a href={`/api/riders/${rider.id}/export`} download className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint">
+          Save everything as a file
+        </a>
+        <Button onClick={() => gone.mutate(false)} disabled={gone.isPending}>
+          Remove
+        </Button>
+        <Sure label="Erase for good" title={`Erase ${rider.name} for good?`} about="Every run, clip, Script and link goes with them, at once. Nothing can bring it back." tone="bad" disabled={gone.isPending} onDo={() => gone.mutate(true)} />
+      </div>
+      {gone.error && (
+        <p role="alert" className="text-bad">
+          {gone.error.message}
+        </p>
+      )}
+    </section>
   );
 }
 

@@ -46,7 +46,8 @@ const written = {
     cautions: ["Keep to slopes that are open."],
   },
 };
-type Written = Omit<typeof written, "approved_at" | "share"> & { approved_at: string | null; share: { path: string } | null };
+type Written = Omit<typeof written, "approved_at" | "share"> & { approved_at: string | null; share: { path: string; expires: string } | null };
+const link = { path: "/s/abc", expires: "2027-01-30T10:00:00Z" };
 const bench = { run: { rider: { name: "Wren", number: 7 }, title: "Turns on piste" } };
 
 /** A server that keeps the Script and changes it as it is told to. */
@@ -56,14 +57,16 @@ function server(start: Partial<Written> = {}, more: Record<string, unknown> = {}
   return answering({
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": bench,
-    "PATCH /api/runs/{run}/script": (body: { cue?: string }) => {
+    "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object; dropped?: Record<string, string | null> }) => {
       const { cue, ...rest } = body;
+      delete rest.was;
+      if (rest.dropped) rest.dropped = Object.fromEntries(Object.entries({ ...script.dropped, ...rest.dropped } as Record<string, string | null>).filter(([, v]) => v !== null));
       const main = { ...script.prescription.main, ...(cue ? { cue } : {}) };
-      return change({ ...rest, prescription: { ...script.prescription, main } });
+      return change({ ...(rest as Partial<Written>), prescription: { ...script.prescription, main } });
     },
     "POST /api/runs/{run}/script/approve": () => change({ approved_at: "2026-11-26T10:00:00Z" }),
     "DELETE /api/runs/{run}/script/approve": () => change({ approved_at: null }),
-    "POST /api/runs/{run}/script/share": () => change({ share: { path: "/s/abc" } }),
+    "POST /api/runs/{run}/script/share": () => change({ share: link }),
     "DELETE /api/runs/{run}/script/share": () => change({ share: null }),
     ...more,
   });
@@ -74,6 +77,7 @@ beforeEach(() => {
 });
 afterEach(() => {
   cleanup();
+  localStorage.clear();
   vi.restoreAllMocks();
 });
 
@@ -108,7 +112,7 @@ it("saves a cue that is written anew when it is left, and not an empty one", asy
   fireEvent.blur(cue);
   fireEvent.change(cue, { target: { value: "Reach down the hill." } });
   fireEvent.blur(cue);
-  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).map((c) => c.body)).toEqual([{ cue: "Reach down the hill." }]));
+  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).map((c) => c.body)).toEqual([{ cue: "Reach down the hill.", was: { cue: "Outside hand to the boot." } }]));
 });
 
 it("takes another of the playbook's cues at a press", async () => {
@@ -140,7 +144,7 @@ it("drops a finding for a reason, shows it struck through, and takes it back", a
   await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: { banking: "the slope breaks there" } }));
   expect((await screen.findByText(/the slope breaks there/)).querySelector("s")?.textContent).toBe("Leaning in");
   fireEvent.click(screen.getByRole("button", { name: "Take back" }));
-  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: {} }));
+  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: { banking: null } }));
 });
 
 it("locks what is approved, makes a link and withdraws it, and opens again", async () => {
@@ -153,9 +157,10 @@ it("locks what is approved, makes a link and withdraws it, and opens again", asy
   expect(screen.getByText("No message.")).toBeTruthy();
   const link = await screen.findByRole("link", { name: /\/s\/abc$/ });
   expect(link.getAttribute("href")).toBe(`${location.origin}/s/abc`);
-  fireEvent.click(screen.getByRole("button", { name: "Withdraw" }));
+  expect(document.body.textContent).toMatch(/January.*2027/);
+  await sure("Withdraw", "for good");
   expect(await screen.findByText(/It has not left yet/)).toBeTruthy();
-  fireEvent.click(screen.getByRole("button", { name: "Reopen" }));
+  await sure("Reopen", "not approved any more");
   expect(await screen.findByLabelText("Cue")).toBeTruthy();
 });
 
@@ -164,7 +169,7 @@ it.each([
   ["kept from the clipboard by the browser", () => Promise.reject(new Error("not allowed")), "Mark the link and copy it by hand"],
 ])("says whether the link was %s", async (_, writeText, words) => {
   vi.stubGlobal("navigator", { ...navigator, clipboard: { writeText } });
-  server({ approved_at: "2026-11-26T10:00:00Z", share: { path: "/s/abc" } });
+  server({ approved_at: "2026-11-26T10:00:00Z", share: link });
   show(<ScriptPage />);
   fireEvent.click(await screen.findByRole("button", { name: "Copy" }));
   expect(await screen.findByText(new RegExp(words))).toBeTruthy();
@@ -184,6 +189,7 @@ it("tells what the server refuses and keeps what was typed", async () => {
   fireEvent.change(message, { target: { value: "Well done." } });
   fireEvent.blur(message);
   expect((await screen.findByRole("alert")).textContent).toContain("still to come");
+  expect(document.body.textContent).toContain("Not saved; it is kept in this browser.");
   expect((message as HTMLTextAreaElement).value).toBe("Well done.");
 });
 
@@ -205,7 +211,8 @@ it("saves what was typed before it approves, one after the other", async () => {
   await screen.findByRole("button", { name: "Reopen" });
   const sent = calls.filter((c) => !c.call.startsWith("GET"));
   expect(sent.map((c) => c.call)).toEqual(["PATCH /api/runs/{run}/script", "POST /api/runs/{run}/script/approve"]);
-  expect(sent[0]!.body).toEqual({ message: "Well skied!" });
+  expect(sent[0]!.body).toEqual({ message: "Well skied!", was: { message: "" } });
+  expect(localStorage.length).toBe(0);
 });
 
 it("puts gear before the cue where it explains the main thing, and says what would tell more", async () => {
@@ -216,4 +223,56 @@ it("puts gear before the cue where it explains the main thing, and says what wou
   const text = document.body.textContent!;
   expect(text.indexOf("Gear first")).toBeLessThan(text.indexOf("The one thing"));
   expect(text).toContain("To tell more: Film from the side next time");
+});
+
+/** Press a button that asks first, and go on. */
+async function sure(name: string, about: string) {
+  fireEvent.click(screen.getByRole("button", { name }));
+  const dialog = await screen.findByRole("dialog");
+  expect(dialog.textContent).toContain(about);
+  fireEvent.click(within(dialog).getByRole("button", { name }));
+}
+
+it("reopens nothing where the coach leaves it", async () => {
+  const calls = server({ approved_at: "2026-11-26T10:00:00Z", share: link });
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Reopen" }));
+  const dialog = await screen.findByRole("dialog");
+  expect(dialog.textContent).toContain("The rider’s link stops working for good");
+  fireEvent.click(within(dialog).getByRole("button", { name: "Leave it" }));
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+  expect(calls.some((c) => c.call.startsWith("DELETE"))).toBe(false);
+});
+
+it("has what was typed after the page was loaded anew, and asks before it is left", async () => {
+  server({}, { "PATCH /api/runs/{run}/script": new Refused("The server cannot be reached.", 503) });
+  const first = show(<ScriptPage />);
+  fireEvent.change(await screen.findByLabelText("Message to the rider"), { target: { value: "Half a thought" } });
+  expect(document.body.textContent).toContain("Not saved yet; it is kept in this browser.");
+  const leaving = new Event("beforeunload", { cancelable: true });
+  window.dispatchEvent(leaving);
+  expect(leaving.defaultPrevented).toBe(true);
+  first.unmount();
+  server();
+  show(<ScriptPage />);
+  const message = (await screen.findByLabelText("Message to the rider")) as HTMLTextAreaElement;
+  expect(message.value).toBe("Half a thought");
+  fireEvent.blur(message);
+  await waitFor(() => expect(document.body.textContent).toContain("Saved"));
+  await waitFor(() => expect(localStorage.length).toBe(0));
+});
+
+it("shows both texts where somebody else has changed one, and lets the coach choose", async () => {
+  let seen = 0;
+  const calls = server({}, { "PATCH /api/runs/{run}/script": () => (seen++ ? { ...written, message: "Mine" } : new Refused("Somebody else has changed the message meanwhile.", 409, { message: "Theirs" })) });
+  show(<ScriptPage />);
+  const message = await screen.findByLabelText("Message to the rider");
+  fireEvent.change(message, { target: { value: "Mine" } });
+  fireEvent.blur(message);
+  const both = await screen.findByRole("alert");
+  expect(both.textContent).toContain("Yours: Mine");
+  expect(both.textContent).toContain("Theirs: Theirs");
+  fireEvent.click(within(both).getByRole("button", { name: "Keep mine" }));
+  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toEqual({ message: "Mine", was: { message: "Theirs" } }));
+  await waitFor(() => expect(screen.queryByText(/Somebody else/)).toBeNull());
 });

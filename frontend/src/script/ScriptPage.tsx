@@ -3,11 +3,14 @@ import { Link, useParams } from "@tanstack/react-router";
 import { CircleCheck, Copy } from "lucide-react";
 import { useRef, useState, type ReactNode } from "react";
 
-import { api, need, type Schemas, type Script } from "../api/client";
+import { api, need, Problem, type Schemas, type Script } from "../api/client";
 import { bench as benchQuery, script as scriptQuery } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { day } from "../ui/days";
+import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
+import { Saved, TwoTexts } from "../ui/Saving";
+import { Sure } from "../ui/Sure";
 import { Chain } from "./Chain";
 import { Ladder, Strengths } from "./Parts";
 
@@ -47,10 +50,14 @@ function useScriptChange(run: number) {
 
 function Sheet({ run, script }: { run: number; script: Script }) {
   const bench = useQuery(benchQuery(run)).data;
+  const client = useQueryClient();
   const change = useScriptChange(run);
   const { prescription: p, approved_at } = script;
-  const [cue, setCue] = useState(p.main?.cue ?? "");
-  const [message, setMessage] = useState(script.message);
+  // A cue belongs to the fault it was written for.
+  const cue = useDraft(`script/${run}/cue/${p.main?.fault ?? ""}`, p.main?.cue ?? "");
+  const message = useDraft(`script/${run}/message`, script.message);
+  const unsaved = cue.unsaved || message.unsaved;
+  useLeaving(unsaved);
   const [dropping, setDropping] = useState<string | null>(null);
   const locked = !!approved_at;
   // One change after another: what was typed is saved before it is approved.
@@ -60,11 +67,26 @@ function Sheet({ run, script }: { run: number; script: Script }) {
     line.current = next;
     return next;
   };
-  const patch = (body: Schemas["PatchedScriptChangeRequest"]) => void send({ patch: body }).then((fresh) => setCue(fresh.prescription.main?.cue ?? ""), () => undefined);
+  const patch = (body: Schemas["PatchedScriptChangeRequest"]) => void send({ patch: body }).catch(() => undefined);
+  /** Save what is typed, held against what it started from, or against what the coach has just seen of another's. */
+  const save = async (seen: Record<string, unknown> = {}) => {
+    const typed = { ...(message.unsaved ? { message: message.value } : {}), ...(p.main && cue.unsaved && cue.value.trim() ? { cue: cue.value } : {}) };
+    if (!Object.keys(typed).length) return;
+    const began = { message: message.was, cue: cue.was };
+    await send({ patch: { ...typed, was: Object.fromEntries(Object.keys(typed).map((k) => [k, seen[k] ?? began[k as "cue"]])) } });
+    message.clear(typed.message);
+    cue.clear(typed.cue);
+  };
+  const saveTyped = (seen?: Record<string, unknown>) => void save(seen).catch(() => undefined);
+  const takeTheirs = () => {
+    change.reset();
+    message.clear();
+    cue.clear();
+    void client.invalidateQueries({ queryKey: ["script", run] });
+  };
   const approve = async () => {
-    const typed = { ...(message !== script.message ? { message } : {}), ...(p.main && cue.trim() && cue !== p.main.cue ? { cue } : {}) };
     try {
-      if (Object.keys(typed).length) await send({ patch: typed });
+      await save();
       await send({ do: "approve" });
     } catch {
       // The page says what went wrong; what was typed stays where it is.
@@ -86,9 +108,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             Bench
           </Link>
           {locked ? (
-            <Button onClick={() => change.mutate({ do: "reopen" })} disabled={change.isPending}>
-              Reopen
-            </Button>
+            <Sure label="Reopen" title="Reopen this Script?" about={script.share ? "The rider’s link stops working for good, and the pictures are made anew when you approve again." : "It can be changed again, and is not approved any more."} disabled={change.isPending} onDo={() => change.mutate({ do: "reopen" })} />
           ) : (
             <Button tone="main" onClick={() => void approve()} disabled={change.isPending}>
               <CircleCheck aria-hidden className="size-4" /> Approve
@@ -96,7 +116,9 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           )}
         </div>
       </header>
-      {change.error && (
+      {!locked && <Saved unsaved={unsaved} saving={change.isPending} error={change.error} />}
+      <TwoTexts error={change.error} mine={{ message: message.value, cue: cue.value }} onMine={saveTyped} onTheirs={takeTheirs} />
+      {change.error && !(change.error instanceof Problem && change.error.theirs) && (
         <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
           {change.error.message}
         </p>
@@ -128,11 +150,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   <Field label="Cue" hint="In words the rider feels. Change them as you like.">
                     {(id) => (
                       <>
-                        <textarea id={id} className="w-full rounded border border-line bg-sheet p-2 text-lg" rows={2} maxLength={400} value={cue} onChange={(e) => setCue(e.target.value)} onBlur={() => cue.trim() && cue !== p.main?.cue && patch({ cue })} />
+                        <textarea id={id} className="w-full rounded border border-line bg-sheet p-2 text-lg" rows={2} maxLength={400} value={cue.value} onChange={(e) => cue.set(e.target.value)} onBlur={() => saveTyped()} />
                         {script.cue_options.length > 1 && (
                           <div className="flex flex-wrap gap-1">
                             {script.cue_options.map((c) => (
-                              <button key={c} type="button" className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint" onClick={() => patch({ cue: c })}>
+                              <button key={c} type="button" className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint" onClick={() => { cue.clear(); patch({ cue: c }); }}>
                                 {c}
                               </button>
                             ))}
@@ -160,7 +182,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             {locked ? (
               <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
             ) : (
-              <textarea aria-label="Message to the rider" className="w-full rounded border border-line bg-sheet p-2" rows={3} maxLength={2000} value={message} onChange={(e) => setMessage(e.target.value)} onBlur={() => message !== script.message && patch({ message })} placeholder="A few words of your own, read first" />
+              <textarea aria-label="Message to the rider" className="w-full rounded border border-line bg-sheet p-2" rows={3} maxLength={2000} value={message.value} onChange={(e) => message.set(e.target.value)} onBlur={() => saveTyped()} placeholder="A few words of your own, read first" />
             )}
           </Card>
         </div>
@@ -206,7 +228,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                     <s>{title(f)}</s> {reason}
                   </span>
                   {!locked && (
-                    <Button tone="quiet" className="text-sm" onClick={() => patch({ dropped: Object.fromEntries(Object.entries(script.dropped).filter(([k]) => k !== f)) })}>
+                    <Button tone="quiet" className="text-sm" onClick={() => patch({ dropped: { [f]: null } })}>
                       Take back
                     </Button>
                   )}
@@ -272,7 +294,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         {dropping && (
           <Drop
             onDrop={(reason) => {
-              patch({ dropped: { ...script.dropped, [dropping]: reason } });
+              patch({ dropped: { [dropping]: reason } });
               setDropping(null);
             }}
           />
@@ -341,9 +363,8 @@ function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" 
               The browser does not let this page copy. Mark the link and copy it by hand.
             </span>
           )}
-          <Button tone="bad" disabled={busy} onClick={() => onDo("unshare")}>
-            Withdraw
-          </Button>
+          <span className="text-soft">until {day(script.share!.expires.slice(0, 10))}</span>
+          <Sure label="Withdraw" title="Withdraw the link?" about="The rider’s link stops working at once, and for good; you can make a new one." tone="bad" disabled={busy} onDo={() => onDo("unshare")} />
         </>
       ) : (
         <Button disabled={busy} onClick={() => onDo("share")}>

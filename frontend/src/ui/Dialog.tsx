@@ -2,12 +2,13 @@ import { X } from "lucide-react";
 import { Dialog as Radix } from "radix-ui";
 import type { ReactNode } from "react";
 
-export function Dialog({ title, about, open, onOpen, children, wide }: { title: string; about?: string; open: boolean; onOpen: (open: boolean) => void; children: ReactNode; wide?: boolean }) {
+export function Dialog({ title, about, open, onOpen, children, wide, keep }: { title: string; about?: string; open: boolean; onOpen: (open: boolean) => void; children: ReactNode; wide?: boolean; /** A press beside it does not close it: something is being typed. */ keep?: boolean }) {
   return (
     <Radix.Root open={open} onOpenChange={onOpen}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-30 bg-black/45" />
         <Radix.Content
+          onInteractOutside={(e) => keep && e.preventDefault()}
           {...(about ? {} : { "aria-describedby": undefined })}
           className={`fixed top-1/2 left-1/2 z-40 max-h-[92vh] w-[94vw] ${wide ? "max-w-3xl" : "max-w-lg"} -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-lg border border-line bg-sheet p-5 text-ink shadow-xl`}
         >

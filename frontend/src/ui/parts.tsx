@@ -56,11 +56,18 @@ export function Trouble({ error, again }: { error: Error; again?: () => void }) 
       <TriangleAlert aria-hidden className="mt-0.5 size-5 shrink-0 text-bad" />
       <div className="grid gap-2">
         <p>{error.message}</p>
-        {again && (
-          <Button onClick={again} className="w-fit">
-            Try again
-          </Button>
-        )}
+        <div className="flex gap-3">
+          {again && (
+            <Button onClick={again} className="w-fit">
+              Try again
+            </Button>
+          )}
+          {(error as { status?: number }).status === 404 && (
+            <a href="/" className="self-center underline">
+              Go to the Desk
+            </a>
+          )}
+        </div>
       </div>
     </div>
   );

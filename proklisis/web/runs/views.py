@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from django.conf import settings
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import Case, Q, QuerySet, When
 from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
 from drf_spectacular.types import OpenApiTypes
@@ -93,7 +93,11 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
         runs = of_club(runs, self.request, removed=self.action == "restore" or asked_for(self.request, "removed"))
-        return self._found(runs.defer(*NOT_LISTED)) if self.action == "list" else runs
+        if self.action != "list":
+            return runs
+        # What waits for the coach comes first, over all pages.
+        waits_first = Case(When(script__approved_at=None, then=0), default=1)
+        return self._found(runs.defer(*NOT_LISTED)).order_by(waits_first, "-added", "-id")
 
     def _found(self, runs: QuerySet[Run]) -> QuerySet[Run]:
         """The runs that a list is asked for."""

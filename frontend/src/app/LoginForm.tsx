@@ -1,0 +1,45 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, need, setCsrf } from "../api/client";
+import { session } from "../api/queries";
+import { Button, Field, Input } from "../ui/parts";
+
+/** Name and password; who is logged in is known before `onIn` is called. */
+export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
+  const client = useQueryClient();
+  const [username, setUsername] = useState("");
+  const [password, setPassword] = useState("");
+  const enter = useMutation({
+    mutationFn: async () => {
+      // The token may be of a session that has ended.
+      setCsrf((await need(api.GET("/api/session"))).csrf);
+      return need(api.POST("/api/session", { body: { username, password } }));
+    },
+    onSuccess: async (who) => {
+      setCsrf(who.csrf);
+      client.setQueryData(session.queryKey, who);
+      await onIn();
+    },
+  });
+  return (
+    <form
+      className="grid gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        enter.mutate();
+      }}
+    >
+      <Field label="Name">{(id) => <Input id={id} value={username} onChange={(e) => setUsername(e.target.value)} autoComplete="username" required autoFocus />}</Field>
+      <Field label="Password">{(id) => <Input id={id} type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />}</Field>
+      {enter.error && (
+        <p role="alert" className="text-bad">
+          {enter.error.message}
+        </p>
+      )}
+      <Button type="submit" tone="main" disabled={enter.isPending} className="justify-center">
+        Log in
+      </Button>
+    </form>
+  );
+}
