@@ -16,10 +16,14 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any, BinaryIO
 
 from proklisis.core.errors import InputError
+from proklisis.footage import messages
 
+#: How often it is asked whether the work is still wanted, seconds.
+LOOK_S = 1.0
 MEMORY_MB = 4096  # address space, of which a decoder reserves far more than it uses
 MEND = "export it again as MP4 from the camera's own program"
 _DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
@@ -27,7 +31,7 @@ _DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 
 def limited(
     work: Callable[..., Any], *args: Any, name: str, seconds: float, silence_s: float = 60.0, memory_mb: int = MEMORY_MB,
-    progress: Callable[..., None] | None = None,
+    progress: Callable[..., None] | None = None, alive: Callable[[], None] | None = None,
 ) -> Any:  # fmt: skip
     """Return ``work(*args)`` from a child process.
 
@@ -37,19 +41,23 @@ def limited(
     name : what errors call the file
     seconds : CPU time of the child; and silence_s the longest wall time without word from it
     progress : called with what the child's ``progress`` is called with; may raise to stop the work
+    alive : called about once a second while nothing comes; may raise to stop the work
 
     Raises
     ------
     InputError : of ``work`` itself, or that the file cannot be decoded within the limits
     """
     # Started anew and not forked: a fork would share the server's sockets and threads.
-    with subprocess.Popen([sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as child:
+    # A group of its own, so that what it starts ends with it.
+    with subprocess.Popen(
+        [sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True
+    ) as child:
         assert child.stdin is not None and child.stdout is not None
         try:
             pickle.dump((seconds, memory_mb, os.getpid(), work, args, progress is not None), child.stdin)
             child.stdin.close()
             while True:
-                kind, value = _next(child, name, silence_s)
+                kind, value = _next(child, name, silence_s, alive)
                 if kind == "progress" and progress:
                     progress(*value)
                 elif kind == "result":
@@ -57,20 +65,37 @@ def limited(
                 elif kind == "input-error":
                     raise InputError(*value)
                 elif kind == "error":
-                    raise value
+                    raise RuntimeError(value)
         finally:
+            with suppress(ProcessLookupError):
+                os.killpg(child.pid, signal.SIGKILL)
             child.kill()
 
 
-def _next(child: subprocess.Popen[bytes], name: str, silence_s: float) -> tuple[str, Any]:
-    out = child.stdout
-    assert out is not None
-    if not select.select([out], [], [], silence_s)[0]:
-        raise InputError(f"the video decoder is stuck; nothing came of it in {silence_s:.0f} s", name, MEND)
+def _next(child: subprocess.Popen[bytes], name: str, silence_s: float, alive: Callable[[], None] | None) -> tuple[str, Any]:
+    assert child.stdout is not None
+    out = child.stdout.fileno()
+    end = time.monotonic() + silence_s
+
+    def read(n: int) -> bytes:
+        """Exactly n bytes, or InputError when nothing comes, EOFError when no more will."""
+        got = bytearray()
+        while len(got) < n:
+            while not select.select([out], [], [], min(LOOK_S, max(end - time.monotonic(), 0.01)))[0]:
+                if time.monotonic() >= end:
+                    raise InputError(f"the video decoder is stuck; nothing came of it in {silence_s:.0f} s", name, MEND)
+                if alive:
+                    alive()
+            data = os.read(out, min(n - len(got), 2**20))
+            if not data:
+                raise EOFError
+            got += data
+        return bytes(got)
+
     try:
-        message: tuple[str, Any] = pickle.load(out)
-        return message
-    except (EOFError, pickle.UnpicklingError):
+        return messages.receive(read)
+    except (EOFError, messages.Garbled):
+        child.kill()
         code = child.wait()
         how = {-signal.SIGXCPU: "takes too long to decode", -signal.SIGKILL: "takes too long or too much memory to decode"}
         raise InputError(f"the video {how.get(code, 'makes the decoder fail')}", name, MEND) from None
@@ -83,8 +108,7 @@ class _Outbox:
         self.out, self.last = out, 0.0
 
     def send(self, kind: str, value: Any) -> None:
-        pickle.dump((kind, value), self.out)
-        self.out.flush()
+        messages.send(self.out, kind, value)
 
     def progress(self, *value: Any) -> None:
         if time.monotonic() - self.last > 0.2:
@@ -109,10 +133,7 @@ def _child() -> None:
     except MemoryError:
         outbox.send("input-error", ("the video takes too much memory to decode", args[0].name if args else "", MEND))
     except Exception as e:
-        try:
-            outbox.send("error", e)
-        except Exception:
-            outbox.send("error", RuntimeError(repr(e)))
+        outbox.send("error", repr(e))
 
 
 if __name__ == "__main__":

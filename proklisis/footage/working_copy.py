@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import resource
 import subprocess
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import IO
 
 from proklisis.core.errors import InputError
 from proklisis.footage.limited import MEMORY_MB
@@ -38,21 +40,33 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
         "-fps_mode", "passthrough", "-enc_time_base", "-1", "-video_track_timescale", "90000",
         "-movflags", "+faststart", "-progress", "pipe:1", str(partial),
     ]  # fmt: skip
-    try:
-        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as run:
-            assert run.stdout is not None and run.stderr is not None
-            resource.prlimit(run.pid, resource.RLIMIT_AS, (MEMORY_MB * 2**20,) * 2)
-            for line in run.stdout:
-                if line.startswith("frame=") and progress:
-                    progress(min(1.0, int(line[6:]) / len(clip.t)))
-            said = run.stderr.read().strip().splitlines()
-    except FileNotFoundError as e:
-        raise InputError("the program ffmpeg is missing", "", "run ./start; it installs it") from e
+    # To a file: a damaged clip is complained of in megabytes, and a pipe that nobody reads would stop the work.
+    with tempfile.TemporaryFile() as complaints:
+        try:
+            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True) as run:
+                assert run.stdout is not None
+                resource.prlimit(run.pid, resource.RLIMIT_AS, (MEMORY_MB * 2**20,) * 2)
+                last = -1
+                for line in run.stdout:
+                    # Word of no further frame is no word: what hangs is found by its silence.
+                    if line.startswith("frame=") and progress and (now := int(line[6:])) != last:
+                        progress(min(1.0, now / len(clip.t)))
+                        last = now
+        except FileNotFoundError as e:
+            raise InputError("the program ffmpeg is missing", "", "run ./start; it installs it") from e
+        said = _end_of(complaints)
     if run.returncode:
         partial.unlink(missing_ok=True)
         if any("No space left" in line for line in said):
             raise InputError(DISK_FULL, clip.path.name, "make room on the server's disk and try again; the clip is kept")
-        last = said[-1] if said else "no reason given"
-        raise InputError(f"the clip could not be converted ({last})", clip.path.name, "send the original from the camera again")
+        reason = said[-1] if said else "no reason given"
+        raise InputError(f"the clip could not be converted ({reason})", clip.path.name, "send the original from the camera again")
     partial.replace(out)
     return width, height
+
+
+def _end_of(file: IO[bytes]) -> list[str]:
+    """The last lines of what was said."""
+    file.seek(0, 2)
+    file.seek(max(0, file.tell() - 4096))
+    return file.read().decode("utf-8", "replace").strip().splitlines()

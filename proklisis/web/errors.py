@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from typing import Any
 
 from django.db import DataError, OperationalError
@@ -70,6 +71,8 @@ def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
         return Response({"problem": "The database does not answer. Nothing was changed; try again in a minute."}, status=503)
     if isinstance(error, DataError | OverflowError):
         return Response({"problem": "Something in this request cannot be stored. Look it over and send it again."}, status=400)
+    if isinstance(error, OSError) and error.errno == errno.ENOSPC:
+        error = DiskFull("The server's disk is full. Nothing was changed; make room on it and try again.")
     response = exception_handler(error, context)
     if response is None:
         return None

@@ -36,7 +36,7 @@ HTTPS = os.environ.get("PROKLISIS_HTTPS") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
 SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
-SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
+SECURE_REDIRECT_EXEMPT = [r"^(livez|healthz)$"]
 #: How many proxies of ours stand before the server: only so many of the addresses that a request names are believed.
 PROXIES = int(os.environ.get("PROKLISIS_PROXIES", "1" if HTTPS else "0"))
 CSRF_FAILURE_VIEW = "proklisis.web.errors.not_from_here"
@@ -117,6 +117,9 @@ MEDIA_ROOT = Path(os.environ.get("PROKLISIS_MEDIA", VAR / "media"))
 #: Clips are streamed to disk; only this much of an upload is ever held in memory.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 LARGEST_UPLOAD = int(os.environ.get("PROKLISIS_LARGEST_UPLOAD", 2 * 1024**3))
+#: Room for a club's clips, bytes, and how many of its files may be on their way at once.
+CLUB_ROOM = int(os.environ.get("PROKLISIS_CLUB_ROOM_GB", 500)) * 1024**3
+MOST_UPLOADS = 40
 LARGEST_TRACKS = 200 * 1024**2
 
 REST_FRAMEWORK = {

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.db import OperationalError, connection
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from django.urls import include, path, re_path
 from django.views.decorators.http import require_safe
@@ -12,6 +11,7 @@ from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
 from proklisis.web.clubs.views import SessionView
+from proklisis.web.health import health, live
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.runs.disciplines import DisciplinesView, RopeView
 from proklisis.web.runs.footage import FootageView, PersonView
@@ -23,16 +23,6 @@ router = DefaultRouter(trailing_slash=False)
 router.include_root_view = False
 router.register("riders", RiderViewSet)
 router.register("runs", RunViewSet)
-
-
-def health(request: HttpRequest) -> JsonResponse:
-    """Answer 200 when the database answers too."""
-    try:
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT 1")
-    except OperationalError:
-        return JsonResponse({"status": "the database does not answer"}, status=503)
-    return JsonResponse({"status": "ok"})
 
 
 @require_safe
@@ -66,6 +56,7 @@ api = [
 handler404 = "proklisis.web.errors.not_found"
 handler500 = "proklisis.web.errors.our_fault"
 urlpatterns = [
+    path("livez", live),
     path("healthz", health),
     path("api/", include(api)),
     re_path(r"^(?!api/|static/|assets/).*$", page),

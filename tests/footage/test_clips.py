@@ -6,6 +6,7 @@ import os
 import subprocess
 import time
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 
@@ -362,3 +363,40 @@ def test_a_decoder_that_spins_crashes_eats_memory_or_hangs_is_stopped(work, word
     with pytest.raises(InputError, match=words) as error:
         limited(work, Path("a.mp4"), name="a.mp4", seconds=10 if work is hog else 1, silence_s=0.8 if work is sleep else 120, memory_mb=1500)
     assert str(error.value).startswith("a.mp4: ")
+
+
+def test_a_working_copy_of_a_badly_damaged_clip_ends_whatever_is_complained_of(tmp_path):
+    """ffmpeg's complaints once filled a pipe that nobody read, and the work stood still for good."""
+    data = bytearray(write(tmp_path / "long.mp4", np.arange(900) / 60, "mpeg4").read_bytes())
+    rng = np.random.default_rng(8)
+    for at in rng.integers(2000, len(data) - 40_000, 3000):
+        data[at] ^= 1 << int(rng.integers(8))
+    path = tmp_path / "flipped.mp4"
+    path.write_bytes(bytes(data))
+    began = time.monotonic()
+    # Refused or copied with its damage, either will do.
+    with suppress(InputError):
+        clip = limited(probe, path, name=path.name, seconds=20)
+        limited(make_working_copy, clip, tmp_path / "out.mp4", name=path.name, seconds=60, silence_s=20, progress=lambda share: None)
+    assert time.monotonic() - began < 60
+
+
+def starts_another(path: Path) -> None:
+    subprocess.Popen(["sleep", "300"])
+    (path.parent / "started").touch()
+    time.sleep(60)
+
+
+def test_what_a_child_started_ends_with_it_and_a_cancel_is_heard_while_nothing_comes(tmp_path):
+    class Cancelled(Exception):
+        pass
+
+    def alive() -> None:
+        if (tmp_path / "started").exists():
+            raise Cancelled
+
+    began = time.monotonic()
+    with pytest.raises(Cancelled):
+        limited(starts_another, tmp_path / "a.mp4", name="a.mp4", seconds=60, alive=alive)
+    assert time.monotonic() - began < 15
+    assert subprocess.run(["pgrep", "-f", "^sleep 300$"], capture_output=True).stdout == b""

@@ -16,8 +16,8 @@ from django.utils import timezone
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.removing import purge, strays, sweep
-from proklisis.web.security import WithoutTokens
 from proklisis.web.scripts.models import Share
+from proklisis.web.security import WithoutTokens
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db

@@ -112,7 +112,7 @@ def test_a_database_that_restarts_in_the_middle_of_an_upload_costs_nothing(site,
     brief = tmp_path / "brief.mp4"
     subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(short_clip), "-frames:v", "60", "-g", "12", str(brief)], check=True)
     data = brief.read_bytes()
-    site.until(lambda: site.ask("GET", "/healthz").status == 200)
+    site.until(lambda: site.ask("GET", "/livez").status == 200)
     begun = site.ask("POST", "/api/uploads", Upload_Length=str(len(data)), Upload_Metadata=told(run=site.run, filename="brief.mp4"))
     assert begun.status == 201
     place, third = begun.headers["Location"], len(data) // 3

@@ -142,3 +142,35 @@ def test_what_nobody_goes_on_with_is_cleared_away(client, rider):
     uploading.clear_old()
     assert Upload.objects.exclude(pk=old.pk).count() == 1
     assert not uploading.place(old).exists()
+
+
+def test_a_piece_that_does_not_say_how_long_it_is_is_refused_and_nothing_of_it_taken(client, rider):
+    url = begin(client, new_run(client, rider), 1000)["Location"]
+    answer = client.generic("PATCH", url, b"", content_type="application/offset+octet-stream", HTTP_UPLOAD_OFFSET="0", CONTENT_LENGTH="", **TUS)
+    assert answer.status_code == 411
+    assert "Content-Length" in answer.json()["problem"]
+    assert client.head(url, **TUS)["Upload-Offset"] == "0"
+
+
+def test_a_club_has_so_much_room_and_so_many_uploads_at_once(client, rider, settings):
+    run = new_run(client, rider)
+    settings.MOST_UPLOADS = 1
+    assert begin(client, run, 1000).status_code == 201
+    many = begin(client, run, 1000)
+    assert (many.status_code, "on their way" in many.json()["problem"]) == (409, True)
+    settings.MOST_UPLOADS, settings.CLUB_ROOM = 5, 1500
+    full = begin(client, run, 1000)
+    assert (full.status_code, "Erase runs" in full.json()["problem"]) == (507, True)
+
+
+def test_a_full_disk_while_approving_is_said_and_nothing_is_approved(client, run, monkeypatch):
+    from django.core.files.storage import FileSystemStorage
+
+    def full(*_args, **_kwargs):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(FileSystemStorage, "_save", full)
+    answer = client.post(f"/api/runs/{run.pk}/script/approve")
+    assert answer.status_code == 507
+    assert "disk is full" in answer.json()["problem"]
+    assert client.get(f"/api/runs/{run.pk}/script").json()["approved_at"] is None

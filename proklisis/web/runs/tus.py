@@ -59,6 +59,11 @@ class WrongVersion(Conflict):
     default_detail = f"This server takes uploads by version {VERSION} of the protocol; say so in Tus-Resumable."
 
 
+class NoLength(Conflict):
+    status_code = 411
+    default_detail = "Say how long this piece is, in Content-Length. Nothing of it was taken."
+
+
 class Locked(Conflict):
     status_code = 423
     default_detail = "This upload is being written to already. Try again in a moment."
@@ -101,7 +106,9 @@ class UploadView(TusView):
     def patch(self, request: Request, pk: str) -> Response:
         upload = self._upload(request, pk)
         offset = _whole(request.headers.get("Upload-Offset", ""), "Upload-Offset")
-        length = _whole(request.headers.get("Content-Length", "") or str(upload.size), "Content-Length")
+        if not request.headers.get("Content-Length"):
+            raise NoLength
+        length = _whole(request.headers["Content-Length"], "Content-Length")
         try:
             have = uploading.append(upload, offset, request._request, length)
         except uploading.Busy as e:

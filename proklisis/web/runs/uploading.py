@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import fcntl
 import hashlib
+import os
 import shutil
 from datetime import timedelta
 from pathlib import Path
@@ -13,6 +14,7 @@ from typing import Any, BinaryIO, Protocol
 from django.conf import settings
 from django.core.files import File
 from django.db import transaction
+from django.db.models import Sum
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
@@ -80,6 +82,13 @@ def begin(run: Run, name: str, size: int) -> Upload:
     """Make room for a file that will come in pieces."""
     may_have(run)
     check(name, size)
+    under_way = Upload.objects.filter(club=run.club)
+    if under_way.count() >= settings.MOST_UPLOADS:
+        raise Conflict(f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one.")
+    kept = Clip.objects.filter(run__club=run.club).aggregate(sum=Sum("size"))["sum"] or 0
+    coming = under_way.aggregate(sum=Sum("size"))["sum"] or 0
+    if kept + coming + size > settings.CLUB_ROOM:
+        raise DiskFull(f"The club's clips fill the {settings.CLUB_ROOM // 1024**3} GB that it has. Erase runs that nobody needs and send this again.")
     upload = Upload.objects.create(club=run.club, run=run, name=name[:255], size=size)
     place(upload).parent.mkdir(parents=True, exist_ok=True)
     place(upload).touch()
@@ -119,6 +128,8 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
             raise
         finally:
             f.flush()
+            # What is acknowledged is on the disk, whatever becomes of the machine.
+            os.fsync(f.fileno())
     now = received(upload)
     if here < 64 <= now or now == upload.size:
         with place(upload).open("rb") as f:

@@ -29,6 +29,8 @@ from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
 from proklisis.web.runs.writing import one_writer
 
+#: Processor time for the copy, and for each of its frames.
+COPY_CPU_S = (60.0, 0.5)
 #: Processor time for looking at a clip, and for each frame that is followed, at the very most.
 LOOK_CPU_S, FRAME_CPU_S = 300.0, 4.0
 #: A part that was lost so often is not tried again: it may be what kills the worker.
@@ -191,7 +193,7 @@ def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
 
 
 def _look(clip: Clip, reporter: Reporter) -> None:
-    footage: Footage = _limited(probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S)
+    footage: Footage = _limited(probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S, alive=reporter.alive)
     reporter.alive()
     note(clip, footage)
     clip.save()
@@ -217,7 +219,8 @@ def _cut(run: Run, reporter: Reporter) -> None:
     if not clip.people:
         reporter.step("Looking who is in the picture", 0.02)
         found = _limited(
-            find_people, clip, footage_of(clip), seconds=LOOK_CPU_S + 0.2 * clip.frames, progress=reporter.share(0.02, FOLLOW[0])
+            find_people, clip, footage_of(clip), seconds=LOOK_CPU_S + 0.2 * clip.frames, progress=reporter.share(0.02, FOLLOW[0]),
+            alive=reporter.alive,
         )
         clip.people = people.stored(found)
         clip.save(update_fields=["people"])
@@ -232,7 +235,7 @@ def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     reporter.alive()
     return _limited(
         follow_piece, clip, footage_of(clip), piece.first, piece.stop, people.seeds(clip),
-        seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece),
+        seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece), alive=reporter.alive,
     )  # fmt: skip
 
 
@@ -261,7 +264,10 @@ def _copy(clip: Clip, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
         out = Path(folder) / "working.mp4"
         try:
-            size = make_working_copy(footage_of(clip), out, lambda share: reporter.alive())
+            size = _limited(
+                make_working_copy, clip, footage_of(clip), out, seconds=COPY_CPU_S[0] + COPY_CPU_S[1] * clip.frames,
+                progress=lambda share: reporter.alive(), alive=reporter.alive,
+            )  # fmt: skip
         except InputError as e:
             raise InputError(e.what, clip.name, e.mend) from e
         with out.open("rb") as f:
