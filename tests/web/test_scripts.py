@@ -107,6 +107,7 @@ def test_a_minors_script_is_shared_only_with_a_guardians_consent(client, run, ri
     refused = client.post(url(run, "/share"))
     assert refused.status_code == 409
     assert "guardian" in refused.json()["problem"]
+    assert client.get(url(run)).json()["may_share"] is False
     rider.guardian_consent = True
     rider.save()
     assert client.post(url(run, "/share")).status_code == 200

@@ -934,6 +934,8 @@ export interface components {
             unit: string;
             doc: string;
             formula: string;
+            /** @description from where it shows, in words */
+            views?: string;
             /** @description whether it is read in every frame */
             each_frame: boolean;
             points: string[];
@@ -1426,6 +1428,9 @@ export interface components {
             stale: boolean;
             pictures: components["schemas"]["Picture"][];
             share: components["schemas"]["Share"] | null;
+            rider: components["schemas"]["Who"];
+            /** @description false where the rider may be a minor and nobody has noted a guardian's consent */
+            may_share: boolean;
         };
         /** @description Who is logged in; the names are empty when nobody is. */
         Session: {
@@ -1585,6 +1590,13 @@ export interface components {
             half: string;
             stronger: string;
             why: string;
+        };
+        /** @description Whom the Script is for, as far as sharing rests on it. */
+        Who: {
+            id: number;
+            name: string;
+            born: number | null;
+            guardian_consent: boolean;
         };
     };
     responses: never;

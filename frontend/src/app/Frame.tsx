@@ -22,13 +22,13 @@ export function Frame() {
     await go({ to: "/login", search: {} });
   };
   const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint";
-  const icon = "rounded p-1.5 hover:bg-tint";
+  const icon = "grid size-9 place-items-center rounded hover:bg-tint max-sm:first-of-type:ml-auto";
   return (
     <div className="flex min-h-screen flex-col">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
         Skip to content
       </a>
-      <header className="no-print flex items-center gap-4 border-b border-line bg-sheet px-4 py-1.5">
+      <header className="no-print flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5 sm:gap-4 sm:px-4">
         <Link to="/" className="flex items-center gap-2 text-lg font-bold">
           <img src="/mark.svg" alt="" className="size-6" /> Proklisis
         </Link>
@@ -40,7 +40,7 @@ export function Frame() {
             Riders
           </Link>
         </nav>
-        <span className="ml-auto text-soft">
+        <span className="ml-auto truncate text-soft max-sm:hidden">
           {who?.coach} · {who?.club}
         </span>
         <button type="button" className={icon} aria-label={look === "day" ? "Night look" : "Day look"} onClick={() => setLook(applyLook(look === "day" ? "night" : "day"))}>

@@ -5,6 +5,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
+import { ChangeRun } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
@@ -44,6 +45,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [close, setClose] = useState(false);
   const [show, setShow] = useState({ body: true, lines: true });
   const [help, setHelp] = useState(false);
+  const [changing, setChanging] = useState(false);
   const [placing, setPlacing] = useState("");
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
@@ -51,7 +53,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && bench.measures[measure]?.each_frame !== false });
   const label = useMemo(() => {
     const m = bench.measures[measure];
-    if (!m) return undefined;
+    if (!m || (!turn && bench.turns.length > 0)) return undefined; // between units nothing is read
     const value = series.data?.value[frame];
     const u = series.data?.u[frame];
     const reading = bench.readings.find((r) => keyOf(r) === picked && r.turn === turn?.n && (r.phase === phase || r.phase === null));
@@ -136,13 +138,13 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
 
   const { rider } = bench.run;
   return (
-    <div className="grid h-[calc(100vh-2.9rem)] grid-cols-[minmax(0,1fr)_25rem] grid-rows-[auto_minmax(0,1fr)]">
-      <h1 className="col-span-2 flex items-center gap-4 border-b border-line bg-sheet px-4 py-1.5 text-base font-normal">
-        <span className="grid size-8 place-items-center rounded-full border-2 border-line font-bold">{rider.number ?? "–"}</span>
+    <div className="grid grid-cols-1 lg:h-[calc(100vh-2.9rem)] lg:grid-cols-[minmax(0,1fr)_25rem] lg:grid-rows-[auto_minmax(0,1fr)]">
+      <h1 className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-sheet px-4 py-1.5 text-base font-normal lg:col-span-2 lg:flex-nowrap">
+        <span className="grid size-8 shrink-0 place-items-center rounded-full border-2 border-line font-bold">{rider.number ?? "–"}</span>
         <b className="text-lg">{rider.name}</b>
-        <span className="text-soft">{[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}</span>
+        <span className="w-full truncate text-soft sm:w-auto">{[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}</span>
         {bench.run.intention_text && <span className="truncate">Trying to: {bench.run.intention_text}</span>}
-        <span className="ml-auto flex items-center gap-3 whitespace-nowrap">
+        <span className="flex w-full flex-wrap items-center gap-x-3 gap-y-1 lg:ml-auto lg:w-auto lg:flex-nowrap lg:whitespace-nowrap">
           {turn ? (
             <span aria-live="polite" data-testid="where">
               {capital(bench.unit)} {turn.n} of {bench.turns.length}
@@ -158,6 +160,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           ) : (
             <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.units ?? bench.unit} were found` : `Between ${bench.units ?? bench.unit}`}</span>
           )}
+          <Button onClick={() => setChanging(true)}>Change</Button>
           <Link to="/runs/$run/footage" params={{ run: runId }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
             Clip
           </Link>
@@ -166,8 +169,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           </Link>
         </span>
       </h1>
-      <section aria-label="Stage" className="grid min-h-0 content-start gap-2 overflow-auto p-3">
-        <div className="mx-auto w-full max-w-[calc((100vh-17.5rem)*1.7778)]">
+      <section aria-label="Stage" className="grid min-h-0 min-w-0 content-start gap-2 overflow-auto p-1.5 sm:p-3">
+        <div className="mx-auto w-full lg:max-w-[calc((100vh-19rem)*1.7778)]">
           <Stage {...{ runId, bench, xy, frame, turn, label, show, close, pending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
@@ -251,9 +254,9 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             {change.error.message}
           </p>
         )}
-        <Ribbon {...{ bench, frame, turn, phase }} onGo={go} onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })} busy={change.isPending} />
+        <Ribbon {...{ bench, frame, turn, phase }} onGo={go} onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })} onDelete={(old_t) => edit({ kind: "delete", old_t })} busy={change.isPending} />
       </section>
-      <aside aria-label="Readings and findings" className="min-h-0 overflow-auto border-l border-line bg-sheet">
+      <aside aria-label="Readings and findings" className="min-h-0 min-w-0 overflow-auto border-line bg-sheet max-lg:border-t lg:border-l">
         {bench.doubt && <Doubt doubt={bench.doubt} busy={change.isPending} onAnswer={(answer) => change.mutate({ answer })} />}
         <div role="group" aria-label="Phase" className="sticky top-0 z-10 flex border-b border-line bg-sheet">
           {bench.phases.map((p, k) => (
@@ -270,6 +273,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <Schools run={bench.run} book={book} busy={change.isPending} onChange={(schools) => change.mutate({ run: { schools } })} />
         <Corrections bench={bench} />
       </aside>
+      <ChangeRun run={bench.run} open={changing} onOpen={setChanging} />
       <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
           {KEYS.map(([key, what]) => (
@@ -296,6 +300,7 @@ const KEYS = [
   ["N", "close up"],
   ["H, P", "body, plumb and surface lines"],
   ["C, X", "cut here, delete the nearest cut"],
+  ["Tab, arrows, Enter", "choose a joint or a cut, move it (with Shift: ten), keep it there"],
   ["Ctrl Z, Ctrl Y", "undo, redo"],
 ];
 

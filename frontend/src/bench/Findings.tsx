@@ -2,11 +2,12 @@ import type { Bench, Discipline, Schemas } from "../api/client";
 import { Button, SideMark } from "../ui/parts";
 import { plain } from "./places";
 
-const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once", unclear: "cannot be settled" };
+const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once" };
 
 /** What was found: causes first, what follows from them indented, each with the way to its frames. */
 export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Bench; book?: Discipline; busy?: boolean; onEvidence: (e: Schemas["Evidence"]) => void; onRate?: () => void }) {
   const { findings, main, strengths, intention, limits = [], fairness = [], unlock } = bench.prescription;
+  const unsettled = findings.filter((f) => f.status === "unclear");
   const title = (fault: string) => findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
     <div className="grid gap-2 px-3 py-2">
@@ -26,13 +27,12 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
         </p>
       )}
       <ul className="grid gap-1.5">
-        {findings.map((f) => (
+        {findings.filter((f) => f.status !== "unclear").map((f) => (
           <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
             <p>
               <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
               <span className="text-soft">
-                {f.fault === main?.fault ? "main cause" : STATUS[f.status]}
-                {f.status !== "unclear" && `, ${f.verdict}`}
+                {f.fault === main?.fault ? "main cause" : STATUS[f.status]}, {f.verdict}
               </span>{" "}
               {f.side !== "both" && (f.side === "left" || f.side === "right" ? <SideMark side={f.side} /> : <b className="font-semibold">{plain(f.side)}</b>)}
             </p>
@@ -60,6 +60,20 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
           </li>
         ))}
       </ul>
+      {unsettled.length > 0 && (
+        <details className="text-sm">
+          <summary className="cursor-pointer font-semibold">Cannot be settled ({unsettled.length})</summary>
+          <ul className="mt-1 grid gap-0.5 text-soft">
+            {unsettled.map((f) => (
+              <li key={f.fault}>
+                <button type="button" className="text-left underline decoration-line underline-offset-4 hover:decoration-current disabled:no-underline" disabled={!f.evidence.length} onClick={() => onEvidence(f.evidence[0]!)}>
+                  {title(f.fault)}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {[...limits.map((x) => x.text), ...fairness].map((text) => (
         <p key={text} className="text-sm text-soft">
           {text}

@@ -1,6 +1,5 @@
-import { Tooltip } from "radix-ui";
-
 import type { Bench, Reading, Turn } from "../api/client";
+import { Explain } from "../ui/Explain";
 import { plain, sentence } from "./places";
 
 interface Props {
@@ -38,7 +37,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
   const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);
   return (
-    <Tooltip.Provider delayDuration={350}>
+    <>
       <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
       <Table title={`Whole ${bench.unit}`} rows={whole} {...{ bench, turn, picked, onPick }} />
       <SideBySide bench={bench} />
@@ -59,7 +58,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
           </ul>
         </details>
       )}
-    </Tooltip.Provider>
+    </>
   );
 }
 
@@ -148,19 +147,19 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
   return (
     <tr className={`border-t border-line ${picked ? "bg-tint" : ""}`}>
       <td className="px-3 py-1">
-        <Tooltip.Root>
-          <Tooltip.Trigger asChild>
-            <button type="button" className="text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
-              {m.title}
-              {r.limb && <span className="text-soft"> {r.limb}</span>}
-            </button>
-          </Tooltip.Trigger>
-          <Tooltip.Portal>
-            <Tooltip.Content side="left" className="z-50 max-w-64 rounded bg-ink px-3 py-2 text-sm text-sheet">
-              {m.doc} <i>{m.formula}</i>
-            </Tooltip.Content>
-          </Tooltip.Portal>
-        </Tooltip.Root>
+        <button type="button" className="text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
+          {m.title}
+          {r.limb && <span className="text-soft"> {r.limb}</span>}
+        </button>
+        <Explain what={m.title}>
+          <p>{m.doc}</p>
+          <p>
+            <i>{m.formula}</i>
+            {m.unit && `, in ${m.unit.trim()}`}
+          </p>
+          {m.views && <p className="text-soft">Shows {m.views}.</p>}
+          {band && <p className="text-soft">Wanted at this level: {bandWords(band.lo, band.hi, m.unit)}.</p>}
+        </Explain>
       </td>
       <td className="py-1 text-right whitespace-nowrap">
         <b className="font-semibold">{r.words}</b> <span className="text-soft">± {r.pm}</span>
@@ -174,6 +173,8 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
     </tr>
   );
 }
+
+const bandWords = (lo: number | null, hi: number | null, unit: string) => `${lo === null ? "at most" : hi === null ? "at least" : "from"} ${lo ?? hi}${lo !== null && hi !== null ? ` to ${hi}` : ""}${unit}`;
 
 /** What a number is counted in: behind it where it is a sign, under it where it is a few words. */
 function Unit({ unit, short }: { unit: string; short?: boolean }) {
@@ -191,7 +192,7 @@ function BandBar({ r, lo, hi, unit }: { r: Reading; lo: number | null; hi: numbe
   const span = Math.max(...ends) + room - from;
   const x = (v: number) => (100 * (v - from)) / span;
   const inside = (lo === null || r.value >= lo) && (hi === null || r.value <= hi);
-  const words = `${lo === null ? "at most" : hi === null ? "at least" : "from"} ${lo ?? hi}${lo !== null && hi !== null ? ` to ${hi}` : ""}${unit}`;
+  const words = bandWords(lo, hi, unit);
   return (
     <svg viewBox="0 0 100 16" className="h-4 w-full" role="img" aria-label={`wanted ${words}; the value is ${inside ? "inside" : "outside"}`}>
       <title>{`Wanted: ${words}`}</title>

@@ -75,3 +75,29 @@ it("jumps with the keys of a slider", () => {
   fireEvent.keyDown(slider, { key: "a" });
   expect(go.mock.calls.map(([f]) => f as number)).toEqual([0, 100, 80]);
 });
+
+it("moves a knot by the arrows, keeps it with Enter and takes it away with Delete", () => {
+  const gone = vi.fn();
+  const { container, move, go } = draw({ onDelete: gone });
+  const knot = within(container).getByRole("button", { name: /Change of edges at 2.00 s/ });
+  fireEvent.keyDown(knot, { key: "ArrowRight" });
+  fireEvent.keyDown(knot, { key: "ArrowRight" });
+  expect(go.mock.calls.at(-1)).toEqual([52]);
+  fireEvent.keyDown(knot, { key: "Enter" });
+  expect(move).toHaveBeenCalledWith(2, 2.08);
+  fireEvent.keyDown(knot, { key: "ArrowLeft" });
+  fireEvent.keyDown(knot, { key: "Escape" });
+  fireEvent.keyDown(knot, { key: "Enter" });
+  expect(move).toHaveBeenCalledTimes(1);
+  fireEvent.keyDown(knot, { key: "Delete" });
+  expect(gone).toHaveBeenCalledWith(2);
+});
+
+it("draws a long run wider than its box, so that every unit can be pressed", () => {
+  const many = { ...bench, turns: Array.from({ length: 40 }, (_, k) => turn(k + 1, k * 0.09, k % 2 ? "left" : "right")) } as unknown as Bench;
+  const { container } = draw({ bench: many, turn: undefined });
+  const wide = () => (container.querySelector(".overflow-x-auto > div") as HTMLElement).style.width;
+  expect(wide()).toBe("300%");
+  fireEvent.click(within(container).getByRole("button", { name: "Show less of the run, larger" }));
+  expect(wide()).toBe("600%");
+});

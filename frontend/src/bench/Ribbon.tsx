@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Turn } from "../api/client";
 import { nearest } from "./frames";
@@ -7,6 +7,8 @@ const W = 1000;
 const H = 150;
 const MID = H / 2;
 const MOST_POINTS = 1400;
+/** So many units can be told from each other in the width of the page. */
+const UNITS_SHOWN = 16;
 
 interface Props {
   bench: Bench;
@@ -15,6 +17,7 @@ interface Props {
   phase?: string;
   onGo: (frame: number) => void;
   onMove: (oldT: number, t: number) => void;
+  onDelete?: (t: number) => void;
   busy: boolean;
 }
 
@@ -23,16 +26,18 @@ interface Props {
  * right ones with the tilt of a rider on edges. Its thickness is the edge where there is one, its soft
  * border the ±, its knots the boundaries. Drag to scrub, drag a knot to move a boundary.
  */
-export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props) {
+export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy }: Props) {
   const box = useRef<SVGSVGElement>(null);
   const [knot, setKnot] = useState<{ from: number; t: number } | null>(null);
   const [scrubbing, setScrubbing] = useState(false);
   const length = bench.t.at(-1) ?? 1;
   const x = (t: number) => (t / length) * W;
 
+  // A long run is drawn wider than its box, so that its units can still be told and pressed.
+  const [zoom, setZoom] = useState(() => Math.max(1, Math.ceil(bench.turns.length / UNITS_SHOWN)));
   const shape = useMemo(() => {
     const n = bench.t.length;
-    const every = Math.max(1, Math.ceil(n / MOST_POINTS));
+    const every = Math.max(1, Math.ceil(n / (MOST_POINTS * zoom)));
     const { tilt, tilt_u: u, edge } = bench.ribbon;
     const floor = bench.ribbon.unit === "°" ? 12 : 1e-6;
     const peak = Math.max(floor, ...tilt.map((v) => Math.abs(v ?? 0)));
@@ -49,7 +54,27 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
     }
     return { band: [...up, ...down].join(" "), soft: [...softUp, ...softDown].join(" ") };
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [bench]);
+  }, [bench, zoom]);
+  // Drawn once for a run: only what moves with the frame is drawn again at every step.
+  const band = useMemo(
+    () => (
+      <>
+        <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
+        <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
+        {bench.turns.map((t) => (
+          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
+        ))}
+      </>
+    ),
+    [shape, bench.turns],
+  );
+  const pane = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const p = pane.current;
+    if (!p || zoom === 1) return;
+    const at = ((bench.t[frame] ?? 0) / length) * p.scrollWidth;
+    if (at < p.scrollLeft + 30 || at > p.scrollLeft + p.clientWidth - 30) p.scrollLeft = at - p.clientWidth / 2;
+  }, [frame, zoom, bench.t, length]);
 
   const timeAt = (e: PointerEvent) => {
     const r = box.current!.getBoundingClientRect();
@@ -65,26 +90,42 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
     onGo(jump);
   };
 
+  const moveKnot = (e: KeyboardEvent, from: number) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
+    if (by) {
+      const to = bench.t[Math.max(0, Math.min(bench.t.length - 1, nearest(bench.t, knot?.from === from ? knot.t : from) + by * (e.shiftKey ? 10 : 1)))]!;
+      setKnot({ from, t: to });
+      onGo(nearest(bench.t, to));
+    } else if (e.key === "Enter" && knot?.from === from) {
+      onMove(from, knot.t);
+      setKnot(null);
+    } else if (e.key === "Escape") setKnot(null);
+    else if (e.key === "Delete" && onDelete) onDelete(from);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
+
   return (
-    <div className="rounded border border-line bg-sheet">
+    <div className="relative rounded border border-line bg-sheet">
+      {(zoom > 1 || bench.turns.length > UNITS_SHOWN) && (
+        <div className="absolute top-1 right-1 z-10 flex gap-1">
+          {([["−", zoom / 2, "Show more of the run"], ["+", zoom * 2, "Show less of the run, larger"]] as const).map(([sign, to, words]) => (
+            <button key={sign} type="button" aria-label={words} disabled={to < 1 || to > 64} onClick={() => setZoom(to)} className="size-7 rounded border border-line bg-sheet font-bold disabled:opacity-50">
+              {sign}
+            </button>
+          ))}
+        </div>
+      )}
+      <div ref={pane} className="overflow-x-auto overflow-y-hidden">
+      <div style={{ width: `${100 * zoom}%` }}>
       <svg
         ref={box}
         viewBox={`0 0 ${W} ${H}`}
         preserveAspectRatio="none"
         className="block h-36 w-full cursor-ew-resize touch-none select-none"
-        role="slider"
-        tabIndex={0}
-        aria-label="Ribbon: the run over time"
-        aria-valuemin={0}
-        aria-valuemax={bench.t.length - 1}
-        aria-valuenow={frame}
-        aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, ${bench.unit} ${turn.n} ${turn.side ?? ""}, ${phase}` : ""}`}
-        onKeyDown={keys}
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setScrubbing(true);
-          onGo(nearest(bench.t, timeAt(e)));
-        }}
+        role="group"
+        aria-label="Ribbon"
         onPointerMove={(e) => {
           if (knot) {
             setKnot({ ...knot, t: timeAt(e) });
@@ -111,11 +152,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
         {turn && <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />}
         {phaseSpan && <rect x={x(phaseSpan[0]!)} width={Math.max(1, x(phaseSpan[1]!) - x(phaseSpan[0]!))} y={0} height={H} fill="var(--line)" opacity={0.6} />}
         <line x1={0} x2={W} y1={MID} y2={MID} stroke="var(--line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-        <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
-        <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
-        {bench.turns.map((t) => (
-          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
-        ))}
+        {band}
         {(bench.run?.clip?.missing_after ?? []).map((i) => {
           const at = x(((bench.t[i] ?? 0) + (bench.t[i + 1] ?? bench.t[i] ?? 0)) / 2);
           return (
@@ -129,13 +166,36 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
             <title>The rider was lost here; have a look.</title>
           </rect>
         ))}
-        <line x1={x(now)} x2={x(now)} y1={0} y2={H} stroke="var(--ink)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
+        <rect
+          width={W}
+          height={H}
+          fill="transparent"
+          role="slider"
+          tabIndex={0}
+          aria-label="Ribbon: the run over time"
+          aria-valuemin={0}
+          aria-valuemax={bench.t.length - 1}
+          aria-valuenow={frame}
+          aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, ${bench.unit} ${turn.n} ${turn.side ?? ""}, ${phase}` : ""}`}
+          onKeyDown={keys}
+          onPointerDown={(e) => {
+            box.current!.setPointerCapture(e.pointerId);
+            setScrubbing(true);
+            onGo(nearest(bench.t, timeAt(e)));
+          }}
+        />
+        <line pointerEvents="none" x1={x(now)} x2={x(now)} y1={0} y2={H} stroke="var(--ink)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
         {bench.boundaries.map((b) => {
           const t = knot?.from === b.t ? knot.t : b.t;
           return (
             <g
               key={b.t}
               className="cursor-grab"
+              tabIndex={0}
+              role="button"
+              aria-label={`${boundaryWords(bench)} at ${t.toFixed(2)} s: arrows move it, Enter keeps it there, Delete takes it away`}
+              onKeyDown={(e) => moveKnot(e, b.t)}
+              onBlur={() => setKnot(null)}
               onPointerDown={(e) => {
                 if (busy) return;
                 e.stopPropagation();
@@ -163,6 +223,8 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, busy }: Props)
             {t.side === "left" ? `◂ ${t.n}` : t.side === "right" ? `${t.n} ▸` : t.n}
           </button>
         ))}
+      </div>
+      </div>
       </div>
     </div>
   );

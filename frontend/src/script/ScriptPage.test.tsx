@@ -24,6 +24,8 @@ const written = {
   retest_on: "2026-12-10",
   share: null,
   pictures: [],
+  rider: { id: 7, name: "Wren", born: 1990 as number | null, guardian_consent: false },
+  may_share: true,
   dropped: {},
   titles: { not_level: "The inside shoulder drops", banking: "Leaning in", late_edge: "Late edge" },
   evidence_words: {},
@@ -275,4 +277,18 @@ it("shows both texts where somebody else has changed one, and lets the coach cho
   fireEvent.click(within(both).getByRole("button", { name: "Keep mine" }));
   await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toEqual({ message: "Mine", was: { message: "Theirs" } }));
   await waitFor(() => expect(screen.queryByText(/Somebody else/)).toBeNull());
+});
+
+it("asks for the year of birth or consent while the Script is written, not when it is shared", async () => {
+  let born: number | null = null;
+  const calls = server({}, {
+    "GET /api/runs/{run}/script": () => ({ ...written, may_share: born !== null, rider: { ...written.rider, born } }),
+    "PATCH /api/riders/{id}": (body: { born: number }) => (born = body.born),
+  });
+  show(<ScriptPage />);
+  expect((await screen.findByText(/may be a minor/)).textContent).toContain("the year of birth is not known");
+  fireEvent.change(screen.getByLabelText("Born in"), { target: { value: "1994" } });
+  fireEvent.click(screen.getByRole("button", { name: "Save the year" }));
+  await waitFor(() => expect(screen.queryByText(/may be a minor/)).toBeNull());
+  expect(calls.find((c) => c.call.startsWith("PATCH"))).toMatchObject({ body: { born: 1994 }, params: { path: { id: 7 } } });
 });

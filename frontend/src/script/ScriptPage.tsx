@@ -128,6 +128,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           The numbers changed after you approved this. Reopen it to bring it up to date.
         </p>
       )}
+      {!script.may_share && <MayBeMinor run={run} rider={script.rider} />}
       {locked && <Sharing script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />}
       <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
         <div className="grid content-start gap-4">
@@ -301,6 +302,44 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         )}
       </Dialog>
     </div>
+  );
+}
+
+/** Asked while the Script is written, so that sharing is not refused when it is done. */
+function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"] }) {
+  const client = useQueryClient();
+  const [born, setBorn] = useState(rider.born?.toString() ?? "");
+  const save = useMutation({
+    mutationFn: (body: { born?: number; guardian_consent?: boolean }) => need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: ["script", run] });
+      void client.invalidateQueries({ queryKey: ["riders"] });
+    },
+  });
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3 rounded border border-warn bg-sheet px-3 py-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate({ born: Number(born) });
+      }}
+    >
+      <p className="basis-full">
+        {rider.name} may be a minor{rider.born === null && ": the year of birth is not known"}. Before this can be shared, note the year or a guardian’s consent.
+      </p>
+      <Field label="Born in">{(id) => <Input id={id} type="number" required min={1910} max={2100} className="max-w-28" value={born} onChange={(e) => setBorn(e.target.value)} />}</Field>
+      <Button type="submit" disabled={save.isPending}>
+        Save the year
+      </Button>
+      <Button disabled={save.isPending} onClick={() => save.mutate({ guardian_consent: true })}>
+        A guardian has consented
+      </Button>
+      {save.error && (
+        <p role="alert" className="basis-full text-bad">
+          {save.error.message}
+        </p>
+      )}
+    </form>
   );
 }
 

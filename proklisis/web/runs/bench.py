@@ -21,6 +21,7 @@ from proklisis.core.sheet import RunSheet
 from proklisis.core.splitting.library import splitter
 from proklisis.core.tracks import Tracks
 from proklisis.core.uncertainty import digits
+from proklisis.core.views import in_views
 
 Array = NDArray[np.float64]
 
@@ -95,6 +96,7 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
         "measures": {
             i: {
                 "title": m.title, "unit": unit_words(i), "doc": m.doc, "formula": m.formula,
+                "views": in_views(m.seen_from(done.tracks.facts.stance is not None and "board_nose" in done.tracks.index)),
                 "points": list(m.angle), "phases": list(m.phases), "limbs": list(m.limbs),
                 "each_frame": any(measure == i for measure, _ in done.traces),
             }

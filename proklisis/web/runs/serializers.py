@@ -242,6 +242,7 @@ class MeasureWordsSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     doc = serializers.CharField()
     formula = serializers.CharField()
+    views = serializers.CharField(required=False, help_text="from where it shows, in words")
     each_frame = serializers.BooleanField(help_text="whether it is read in every frame")
     points = serializers.ListField(child=serializers.CharField())
     phases = serializers.ListField(child=serializers.CharField())

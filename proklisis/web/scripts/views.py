@@ -53,6 +53,15 @@ class PictureSerializer(serializers.Serializer[Any]):
     url = serializers.CharField()
 
 
+class WhoSerializer(serializers.Serializer[Any]):
+    """Whom the Script is for, as far as sharing rests on it."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    born = serializers.IntegerField(allow_null=True)
+    guardian_consent = serializers.BooleanField()
+
+
 class ScriptSerializer(serializers.Serializer[Any]):
     prescription = PrescriptionSerializer()
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
@@ -67,6 +76,8 @@ class ScriptSerializer(serializers.Serializer[Any]):
     stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
     pictures = PictureSerializer(many=True)
     share = ShareSerializer(allow_null=True)
+    rider = WhoSerializer()
+    may_share = serializers.BooleanField(help_text="false where the rider may be a minor and nobody has noted a guardian's consent")
 
 
 class ScriptChangeSerializer(serializers.Serializer[Any]):
@@ -141,6 +152,8 @@ class ScriptView(APIView):
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
                 "pictures": _pictures(script, f"/api/runs/{run.pk}/script/pictures"),
                 "share": ShareSerializer(share).data if share else None,
+                "rider": WhoSerializer(run.rider).data,
+                "may_share": run.rider.may_be_shared(timezone.now().year),
             }
         )
 
