@@ -1,4 +1,4 @@
-"""Write a simulated run as an H.264 MP4 whose every frame carries its number."""
+"""Write a simulated run as an H.264 MP4; for tests, every frame carries its number."""
 
 from __future__ import annotations
 
@@ -18,9 +18,9 @@ TIME_BASE = Fraction(1, 90_000)
 
 def write_clip(
     sim: Simulated, path: Path, outfit: Outfit, seed: int = 0, progress: Callable[[int, int], None] | None = None,
-    crf: int = 23,
+    crf: int = 23, numbered: bool = True,
 ) -> None:  # fmt: skip
-    """Render every frame of ``sim`` into ``path``; ``progress`` is told (done, all)."""
+    """Render every frame of ``sim`` into ``path``, its number painted in a corner or not; ``progress`` is told (done, all)."""
     times = sim.motion.t
     fps = Fraction(1 / float(times[1] - times[0])).limit_denominator(1001)
     with (
@@ -33,7 +33,8 @@ def write_clip(
         stream.options = {"crf": str(crf), "preset": "veryfast", "g": "12", "bf": "0"}
         for i, picture in enumerate(renderer.frames()):
             picture = picture.copy()
-            framecode.paint(picture, i)
+            if numbered:
+                framecode.paint(picture, i)
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame.pts, frame.time_base = round(float(times[i]) / TIME_BASE), TIME_BASE
             out.mux(stream.encode(frame))

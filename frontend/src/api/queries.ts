@@ -40,10 +40,19 @@ export const runs = (wanted: Wanted = {}, offset = 0) =>
   queryOptions({
     queryKey: ["runs", wanted, offset],
     queryFn: () => need(api.GET("/api/runs", { params: { query: { ...wanted, offset, limit: 50 } } })),
-    // Asked the more seldom the longer it takes, and not while nobody looks.
-    refetchInterval: (q) => (q.state.data?.results.some((r) => WORKING.has(r.state)) ? Math.min(1000 + 50 * q.state.dataUpdateCount, 5000) : false),
     placeholderData: (old) => old,
   });
+
+/** How far the runs are that are being analysed; asked the more seldom the longer it takes, and not while nobody looks. */
+export const busy = (wanted: boolean) =>
+  queryOptions({
+    queryKey: ["busy"],
+    queryFn: () => need(api.GET("/api/runs/busy")),
+    enabled: wanted,
+    refetchInterval: (q) => Math.min(1000 + 40 * q.state.dataUpdateCount, 5000),
+  });
+
+export const isBusy = (run: { state: string }) => WORKING.has(run.state);
 
 const PAGE = 200;
 

@@ -487,6 +487,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/busy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the runs are that are being analysed: all that a list has to ask again and again. */
+        get: operations["runs_busy_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -626,6 +643,16 @@ export interface components {
             /** Format: double */
             confidence: number;
             by: string;
+        };
+        /** @description How far the analysis of a run is. */
+        Busy: {
+            readonly id: number;
+            state?: components["schemas"]["RunStateEnum"];
+            step?: string;
+            /** Format: double */
+            progress?: number;
+            /** Format: double */
+            readonly seconds_left: number | null;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         Camera: {
@@ -2780,6 +2807,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+        };
+    };
+    runs_busy_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Busy"][];
                 };
             };
         };

@@ -1,6 +1,7 @@
 import { beforeEach, expect, it, vi } from "vitest";
 
-import { FrameSource, nearest } from "./frames";
+import { FrameSource } from "./frames";
+import { nearest } from "./nearest";
 
 /** A clip whose frame i is at these seconds, the file itself starting 0.5 s late; a key frame in each twelve. */
 const clip = vi.hoisted(() => ({ times: [] as number[], lost: new Set<number>(), decodable: true, fails: false, decoders: 0, decoded: [] as number[], closed: 0 }));
@@ -9,7 +10,7 @@ const START = 0.5;
 vi.mock("mediabunny", () => {
   const packet = (k: number) => (k < clip.times.length ? { k, timestamp: clip.times[k]! + START, toEncodedVideoChunk: () => k } : null);
   return {
-    ALL_FORMATS: [],
+    MP4: {},
     UrlSource: class {},
     Input: class {
       getPrimaryVideoTrack = () =>

@@ -1,4 +1,6 @@
-import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource } from "mediabunny";
+import { EncodedPacketSink, Input, MP4, UrlSource } from "mediabunny";
+
+import { nearest } from "./nearest";
 
 /** Key frames stand this far apart in a working copy, so a whole piece costs little more than one frame. */
 const PIECE = 12;
@@ -28,7 +30,7 @@ export class FrameSource {
     url: string,
     readonly times: readonly number[],
   ) {
-    this.input = new Input({ source: new UrlSource(url), formats: ALL_FORMATS });
+    this.input = new Input({ source: new UrlSource(url), formats: [MP4] });
     this.ready = this.open();
     // Whoever asks for a frame hears of a failure; nobody may be asking yet.
     this.ready.catch(() => undefined);
@@ -146,16 +148,4 @@ async function own(frame: VideoFrame): Promise<Picture> {
   } finally {
     frame.close();
   }
-}
-
-/** Index of the value nearest to `t` in rising `times`. */
-export function nearest(times: readonly number[], t: number): number {
-  let lo = 0;
-  let hi = times.length - 1;
-  while (lo < hi) {
-    const mid = (lo + hi) >> 1;
-    if (times[mid]! < t) lo = mid + 1;
-    else hi = mid;
-  }
-  return lo > 0 && t - times[lo - 1]! < times[lo]! - t ? lo - 1 : lo;
 }

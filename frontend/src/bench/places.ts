@@ -1,5 +1,5 @@
 import type { Bench, Turn } from "../api/client";
-import { nearest } from "./frames";
+import { nearest } from "./nearest";
 
 /** The unit that holds time `t`, with the phases that lie before its start and after its end. */
 export function turnAt(turns: Turn[], t: number): Turn | undefined {

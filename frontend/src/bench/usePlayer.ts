@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
-import { nearest } from "./frames";
+import { nearest } from "./nearest";
 
 export const SPEEDS = [1, 0.5, 0.25, 0.125];
 

@@ -34,7 +34,7 @@ const run = (id: number, more: object = {}) => ({
   clip: { frames: 300 },
   ...more,
 });
-const desk = (...rows: object[]) => ({ "GET /api/runs": { results: rows, count: rows.length }, "GET /api/disciplines": [], "GET /api/riders": { results: [] } });
+const desk = (...rows: object[]) => ({ "GET /api/runs/busy": rows.filter((r) => ["queued", "working"].includes((r as { state: string }).state)), "GET /api/runs": { results: rows, count: rows.length }, "GET /api/disciplines": [], "GET /api/riders": { results: [] } });
 
 it("puts what waits for the coach before what is approved", async () => {
   answering(desk(run(1, { approved: true }), run(2)));
@@ -165,4 +165,21 @@ it("finds by words and by discipline over all pages, and says when nothing match
   await screen.findByRole("option", { name: "Snowboard" });
   fireEvent.change(screen.getByLabelText("Discipline"), { target: { value: "snowboard" } });
   await waitFor(() => expect(calls.filter((c) => c.call === "GET /api/runs").at(-1)?.params).toMatchObject({ query: { find: "wren", discipline: "snowboard", offset: 0 } }));
+});
+
+it("follows the progress of what is analysed without asking for the whole list again, until it is done", async () => {
+  let state = "working";
+  let progress = 0.3;
+  const calls = answering({
+    ...desk(),
+    "GET /api/runs": () => ({ results: [run(1, { state, progress: 0.1, step: "Following the rider" })], count: 1 }),
+    "GET /api/runs/busy": () => (state === "working" ? [{ id: 1, state, step: "Following the rider", progress, seconds_left: 20 }] : []),
+  });
+  show(<Desk />);
+  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("30"));
+  progress = 0.6;
+  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("60"), { timeout: 4000 });
+  expect(calls.filter((c) => c.call === "GET /api/runs")).toHaveLength(1);
+  state = "ready";
+  expect(await screen.findByText("Leaning in", {}, { timeout: 4000 })).toBeTruthy();
 });

@@ -2,10 +2,10 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { CircleCheck, CirclePlus, Clock, Ellipsis, TriangleAlert } from "lucide-react";
 import { DropdownMenu as Menu } from "radix-ui";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import { api, need, type Run } from "../api/client";
-import { disciplines, runs, type Wanted } from "../api/queries";
+import { busy, disciplines, isBusy, runs, type Wanted } from "../api/queries";
 import { Bar, Button, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { ChangeRun, NewRun } from "./NewRun";
 import { Elsewhere, SendClip, SendTracks } from "./SendClip";
@@ -23,12 +23,14 @@ export function Desk() {
   };
   const list = useQuery(runs(wanted, offset));
   const books = useQuery(disciplines);
+  const now = useProgress(list.data?.results);
   const [making, setMaking] = useState(false);
   const [removed, setRemoved] = useState<Run | null>(null);
   const restore = useRestore();
   if (list.isPending) return <Waiting what="Loading the Desk" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
-  const { results, count } = list.data;
+  const { count } = list.data;
+  const results = list.data.results.map((r) => ({ ...r, ...now?.get(r.id) }));
   const open = results.filter((r) => !r.approved);
   const done = results.filter((r) => r.approved);
   return (
@@ -106,6 +108,19 @@ export function Desk() {
       <NewRun open={making} onOpen={setMaking} />
     </div>
   );
+}
+
+/** Where the runs of a list have got to that are being analysed; when one is done the list is asked anew. */
+function useProgress(rows: Run[] | undefined) {
+  const client = useQueryClient();
+  const waiting = (rows ?? []).filter(isBusy).map((r) => r.id);
+  const far = useQuery(busy(waiting.length > 0));
+  const known = far.data && new Map(far.data.map((r) => [r.id, r]));
+  const done = known && far.dataUpdatedAt > 0 && waiting.some((id) => !known.has(id));
+  useEffect(() => {
+    if (done) void client.invalidateQueries({ queryKey: ["runs"] });
+  }, [done, far.dataUpdatedAt, client]);
+  return waiting.length ? known : undefined;
 }
 
 function useRestore() {

@@ -44,8 +44,8 @@ export function Riders() {
         <table className="w-full rounded-lg border border-line bg-sheet">
           <thead>
             <tr className="border-b border-line text-left text-soft">
-              {["No.", "Name", "Level", "Born", "Height", "Colours", "Runs", ""].map((h) => (
-                <th key={h} className="px-3 py-2 font-semibold">
+              {["No.", "Name", "Level", "Born", "Height", "Colours", "Runs", ""].map((h, k) => (
+                <th key={h} className={`px-3 py-2 font-semibold ${k > 1 && k < 6 ? "max-sm:hidden" : ""}`}>
                   {h}
                 </th>
               ))}
@@ -56,10 +56,10 @@ export function Riders() {
               <tr key={r.id} className="border-b border-line last:border-0">
                 <td className="px-3 py-2 font-bold">{r.number ?? "–"}</td>
                 <td className="px-3 py-2 font-semibold">{r.name}</td>
-                <td className="px-3 py-2">{r.level}</td>
-                <td className="px-3 py-2">{r.born ?? "–"}</td>
-                <td className="px-3 py-2">{r.height_cm ? `${r.height_cm} cm` : "–"}</td>
-                <td className="px-3 py-2">{r.colours || "–"}</td>
+                <td className="px-3 py-2 max-sm:hidden">{r.level}</td>
+                <td className="px-3 py-2 max-sm:hidden">{r.born ?? "–"}</td>
+                <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? `${r.height_cm} cm` : "–"}</td>
+                <td className="px-3 py-2 max-sm:hidden">{r.colours || "–"}</td>
                 <td className="px-3 py-2">{r.runs}</td>
                 <td className="px-3 py-2 text-right">
                   <Button onClick={() => setEditing(r)} aria-label={`Change ${r.name}`}>

@@ -64,7 +64,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
 
     def get_queryset(self) -> QuerySet[Rider]:
         there = Count("runs", filter=Q(runs__removed_at=None))
-        riders = Rider.objects.annotate(run_count=there).prefetch_related("consents__by")
+        riders = Rider.objects.annotate(run_count=there).prefetch_related("consents__by").order_by("name", "id")
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(riders, self.request) | of_club(riders, self.request, removed=True)
         riders = of_club(riders, self.request, removed=self.action == "restore" or asked_for(self.request, "removed"))

@@ -150,6 +150,21 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         return data
 
 
+class BusySerializer(serializers.ModelSerializer[Run]):
+    """How far the analysis of a run is."""
+
+    seconds_left = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Run
+        fields = ["id", "state", "step", "progress", "seconds_left"]
+
+    @extend_schema_field(serializers.FloatField(allow_null=True))
+    def get_seconds_left(self, run: Run) -> float | None:
+        left = seconds_left(run)
+        return None if left is None else round(left)
+
+
 class TurnSerializer(serializers.Serializer[Any]):
     n = serializers.IntegerField()
     side = serializers.CharField(allow_null=True, help_text="left or right, where the discipline has sides")

@@ -40,6 +40,7 @@ from proklisis.web.runs.reviewing import answer, check_cut, corrected, questions
 from proklisis.web.runs.serializers import (
     AnswerSerializer,
     BenchSerializer,
+    BusySerializer,
     EditSerializer,
     QuestionSerializer,
     RunSerializer,
@@ -55,6 +56,8 @@ JUDGED = {
 }  # fmt: skip
 
 
+#: So many runs are told how far they are, at the most.
+MOST_BUSY = 100
 #: What is large and on no list.
 NOT_LISTED = (
     "result__sheet", "result__bench", "result__prescription", "script__approved", "clip__index", "clip__people", "clip__looks", "camera",
@@ -137,6 +140,14 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             removing.erase(run)
         else:
             removing.remove(run)
+
+    @extend_schema(responses={200: BusySerializer(many=True)})
+    @action(detail=False, pagination_class=None, filter_backends=[])
+    def busy(self, request: Request) -> Response:
+        """How far the runs are that are being analysed: all that a list has to ask again and again."""
+        busy = of_club(Run.objects.filter(state__in=(Run.State.QUEUED, Run.State.WORKING)), request)
+        rows = busy.only("state", "step", "progress", "following_since")[:MOST_BUSY]
+        return Response(BusySerializer(rows, many=True).data)
 
     @extend_schema(request=None, responses={200: RunSerializer, 409: ProblemSerializer})
     @action(detail=True, methods=["post"])
