@@ -258,3 +258,31 @@ def test_a_change_by_a_coach_leaves_what_a_worker_writes_at_the_same_time(run):
     change.save()
     now = Run.objects.get(pk=run.pk)
     assert (now.title, now.state, now.progress, now.step) == ("Lane 3", Run.State.WORKING, 0.4, "following")
+
+
+def test_a_run_is_told_apart_by_a_small_picture_and_the_outline_of_its_ribbon(client, run, rider):
+    picture = client.get(f"/api/runs/{run.pk}/portrait")
+    assert picture["Content-Type"] == "image/jpeg"
+    data = b"".join(picture.streaming_content)
+    assert 500 < len(data) < 20_000
+    name = Run.objects.get(pk=run.pk).clip.portrait.name
+    client.get(f"/api/runs/{run.pk}/portrait")
+    assert Run.objects.get(pk=run.pk).clip.portrait.name == name
+    listed = client.get("/api/runs").json()["results"][0]
+    assert len(listed["outline"]) == 60 and max(map(abs, listed["outline"])) == 100
+    assert client.get(f"/api/runs/{new_run(client, rider)}/portrait").status_code == 404
+
+
+def test_how_far_an_analysis_is_is_asked_without_the_list(client, run, rider):
+    working = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state="working", progress=0.4, step="Following the rider")
+    (told,) = client.get("/api/runs/busy").json()
+    assert told == {"id": working.pk, "state": "working", "step": "Following the rider", "progress": 0.4, "seconds_left": None}
+
+
+def test_what_waits_comes_first_over_all_pages(client, run, rider):
+    client.post(f"/api/runs/{run.pk}/script/approve")
+    older = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state="failed", title="the old one")
+    Run.objects.filter(pk=older.pk).update(added="2020-01-01T00:00Z")
+    assert [r["id"] for r in client.get("/api/runs?limit=1").json()["results"]] == [older.pk]
+    assert [r["id"] for r in client.get("/api/runs?find=old one").json()["results"]] == [older.pk]
+    assert client.get("/api/runs?find=nobody").json()["count"] == 0

@@ -219,6 +219,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/portrait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A small picture of the rider on this run. */
+        get: operations["runs_portrait_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/questions": {
         parameters: {
             query?: never;
@@ -1340,6 +1357,8 @@ export interface components {
             readonly clip: components["schemas"]["Clip"] | null;
             /** @description the main thing found, in words; empty where all is well */
             readonly main_title: string | null;
+            /** @description the Ribbon from −100 to 100; empty where nothing is measured */
+            readonly outline: number[];
             readonly approved: boolean;
         };
         RunRequest: {
@@ -2192,6 +2211,36 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    runs_portrait_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -27,6 +27,7 @@ const run = (id: number, more: object = {}) => ({
   state: "ready",
   approved: false,
   main_title: "Leaning in",
+  outline: [0, 80, 0, -80, 0],
   problem: "",
   step: "",
   progress: null,

@@ -137,7 +137,7 @@ function Runs({ title, rows, onRemoved }: { title: string; rows: Run[]; onRemove
       <h2 className="mb-2 text-lg">{title}</h2>
       <ul className="divide-y divide-line rounded-lg border border-line bg-sheet">
         {rows.map((run) => (
-          <li key={run.id} className="grid grid-cols-[3.2rem_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-2 px-4 py-3 md:grid-cols-[3.2rem_minmax(0,1fr)_minmax(15rem,auto)_auto]">
+          <li key={run.id} className="grid grid-cols-[3.6rem_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-2 px-4 py-2 md:grid-cols-[3.6rem_minmax(0,1fr)_minmax(15rem,auto)_auto]">
             <RunRow run={run} />
             <More run={run} onRemoved={onRemoved} />
           </li>
@@ -147,13 +147,44 @@ function Runs({ title, rows, onRemoved }: { title: string; rows: Run[]; onRemove
   );
 }
 
+/** The rider on this run with their number on it; the number alone where there is no picture yet. */
+function Portrait({ run }: { run: Run }) {
+  const [none, setNone] = useState(false);
+  const { number } = run.rider;
+  const label = number == null ? "no number" : `number ${number}`;
+  if (none || run.state !== "ready" || !run.clip)
+    return (
+      <span className="order-1 grid size-14 place-items-center rounded-full border-2 border-line text-lg font-bold md:order-none" role="img" aria-label={label}>
+        {number ?? "–"}
+      </span>
+    );
+  return (
+    <span className="relative order-1 size-14 md:order-none">
+      <img src={`/api/runs/${run.id}/portrait`} alt="" loading="lazy" className="size-14 rounded object-cover" onError={() => setNone(true)} />
+      <span className="absolute -right-1.5 -bottom-1.5 grid min-w-6 place-items-center rounded-full border border-line bg-sheet px-1 text-sm font-bold" role="img" aria-label={label}>
+        {number ?? "–"}
+      </span>
+    </span>
+  );
+}
+
+/** The run's Ribbon in small. */
+function Outline({ points }: { points: number[] }) {
+  if (points.length < 2) return null;
+  const at = points.map((v, k) => `${((100 * k) / (points.length - 1)).toFixed(1)},${(12 + 0.1 * v).toFixed(1)}`).join(" ");
+  return (
+    <svg viewBox="0 0 100 24" preserveAspectRatio="none" className="h-6 w-28 shrink-0 max-md:hidden" aria-hidden>
+      <line x1={0} x2={100} y1={12} y2={12} stroke="var(--line)" vectorEffect="non-scaling-stroke" />
+      <polyline points={at} fill="none" stroke="var(--soft)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
 function RunRow({ run }: { run: Run }) {
   const { rider } = run;
   return (
     <>
-      <span className="order-1 grid size-11 place-items-center md:order-none rounded-full border-2 border-line text-lg font-bold" aria-label={rider.number == null ? "no number" : `number ${rider.number}`}>
-        {rider.number ?? "–"}
-      </span>
+      <Portrait run={run} />
       <div className="order-2 min-w-0 md:order-none">
         <p className="truncate text-lg font-semibold">
           {run.state === "ready" ? (
@@ -223,6 +254,7 @@ function Status({ run }: { run: Run }) {
   if (run.state === "ready")
     return (
       <div className="order-4 col-span-3 flex items-center justify-end gap-3 md:order-none md:col-span-1">
+        <Outline points={run.outline} />
         <span className="flex items-center gap-1.5">
           {run.approved && <CircleCheck aria-hidden className="size-4 text-good" />}
           {run.main_title === "" ? "Nothing to put right" : run.main_title}

@@ -105,6 +105,10 @@ def working_path(clip: Clip, name: str) -> str:
     return _place("working", clip.run_id, name)
 
 
+def portrait_path(clip: Clip, name: str) -> str:
+    return _place("pictures", clip.run_id, name)
+
+
 class Clip(models.Model):
     """The video of a run: the original untouched, and a copy that browsers step exactly."""
 
@@ -114,6 +118,7 @@ class Clip(models.Model):
     sha256 = models.CharField(max_length=64, db_index=True)
     original = models.FileField(upload_to=original_path, max_length=200)
     working = models.FileField(upload_to=working_path, max_length=200, blank=True)
+    portrait = models.FileField(upload_to=portrait_path, max_length=200, blank=True)
     container = models.CharField(max_length=10, blank=True)
     codec = models.CharField(max_length=20, blank=True)
     #: Upright, with square pixels; and as it is stored in the file.
@@ -220,6 +225,7 @@ class Result(models.Model):
     bench = models.JSONField()
     prescription = models.JSONField()
     main_title = models.CharField(max_length=200, null=True, help_text="the main thing found, in words; empty where all is well")
+    outline = models.JSONField(default=list, help_text="the Ribbon in a few numbers")
     made = models.DateTimeField(auto_now=True)
     stale = models.BooleanField(default=False, help_text="something it rests on has changed; it is worked out again when it is next looked at")
 

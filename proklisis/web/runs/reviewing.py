@@ -21,6 +21,7 @@ from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.camera import camera_facts, with_scene
 from proklisis.web.runs.gear import MARKABLE, with_gear
 from proklisis.web.runs.models import Edit, Result, Run
+from proklisis.web.runs.portrait import outline
 from proklisis.web.runs.writing import one_writer
 
 #: A boundary is named by its time, to so many seconds.
@@ -188,12 +189,14 @@ def refresh(run: Run) -> Result:
     done = reviewed(run)
     sheet = sheet_of(run, done)
     prescription = judge(sheet)
+    shown = bench(done, sheet)
     with transaction.atomic():
         result, _ = Result.objects.update_or_create(
             run=run,
             defaults={
                 "sheet": sheet.model_dump(mode="json", exclude_none=True),
-                "bench": bench(done, sheet),
+                "bench": shown,
+                "outline": outline(shown["ribbon"]),
                 "prescription": prescription,
                 "main_title": main_title(prescription, done.doubt is not None),
                 "stale": False,

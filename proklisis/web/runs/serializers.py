@@ -61,13 +61,14 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     main_title = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
     seconds_left = serializers.SerializerMethodField()
+    outline = serializers.SerializerMethodField()
 
     class Meta:
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
             "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
-            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "approved",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem"]
         extra_kwargs = {
@@ -95,6 +96,10 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_seconds_left(self, run: Run) -> float | None:
         left = seconds_left(run)
         return None if left is None else round(left)
+
+    @extend_schema_field(serializers.ListField(child=serializers.IntegerField(), help_text="the Ribbon from −100 to 100; empty where nothing is measured"))
+    def get_outline(self, run: Run) -> list[int]:
+        return run.result.outline if hasattr(run, "result") else []
 
     @extend_schema_field(serializers.BooleanField())
     def get_approved(self, run: Run) -> bool:

@@ -35,6 +35,7 @@ from proklisis.web.runs import carrying, gear, removing, uploading, work
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.portrait import portrait
 from proklisis.web.runs.ranged import ranged
 from proklisis.web.runs.reviewing import answer, check_cut, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
 from proklisis.web.runs.serializers import (
@@ -313,6 +314,17 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         f = run.clip.working
         answer = ranged(request._request, f.storage.open(f.name, "rb"), f.size, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
+        return answer
+
+    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 404: ProblemSerializer})
+    @action(detail=True)
+    def portrait(self, request: Request, pk: str) -> HttpResponseBase:
+        """A small picture of the rider on this run."""
+        clip = portrait(self.get_object())
+        if clip is None:
+            raise NotFound("There is no picture of this run yet.")
+        answer = FileResponse(clip.portrait.open("rb"), content_type="image/jpeg")
+        answer["Cache-Control"] = "private, max-age=86400"
         return answer
 
     @extend_schema(responses={200: QuestionSerializer(many=True), 409: ProblemSerializer})

@@ -1,0 +1,63 @@
+"""How a run is told apart at a glance: a small picture of its rider, and the outline of its Ribbon."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from django.core.files.base import ContentFile
+
+from proklisis.core.landmarks import BODY
+from proklisis.footage.still import still
+from proklisis.web.runs.blobs import unpack
+from proklisis.web.runs.models import Clip, Run
+
+SIDE_PX = 112
+#: Points of an outline, each from −100 to 100.
+POINTS = 60
+
+
+def outline(ribbon: dict[str, Any]) -> list[int]:
+    """The Ribbon's signal in a few whole numbers; none where nothing swings."""
+    x = np.array([np.nan if v is None else v for v in ribbon["tilt"]], float)
+    seen = np.isfinite(x)
+    if seen.sum() < 2:
+        return []
+    at = np.linspace(0, len(x) - 1, POINTS)
+    even = np.interp(at, np.flatnonzero(seen), x[seen])
+    peak = float(np.abs(even).max())
+    return [round(100 * float(v) / peak) for v in even] if peak > 0 else []
+
+
+def portrait(run: Run) -> Clip | None:
+    """The clip with its small picture, made when it is first asked for; None where there is nothing to show."""
+    clip = getattr(run, "clip", None)
+    if clip is None or not clip.working or run.tracks is None:
+        return None
+    if not clip.portrait:
+        clip.portrait.save("portrait.jpg", ContentFile(_drawn(run, clip)), save=False)
+        if not Clip.objects.filter(pk=clip.pk, portrait="").update(portrait=clip.portrait.name):
+            clip.portrait.storage.delete(clip.portrait.name)  # another request was quicker
+            clip.refresh_from_db(fields=["portrait"])
+    return clip
+
+
+def _drawn(run: Run, clip: Clip) -> bytes:
+    """The rider, from the frame in the middle of those in which most of them is seen."""
+    assert run.tracks is not None
+    tracks = unpack(run.tracks.data)
+    body = tracks.xy[:, [k for k, n in enumerate(tracks.names) if n in BODY]]
+    seen = np.isfinite(body[..., 0]).sum(axis=1)
+    best = np.flatnonzero(seen >= seen.max())
+    row = int(best[len(best) // 2])
+    picture = still(Path(clip.working.path), float(tracks.t[row]))
+    h, w = picture.shape[:2]
+    points = body[row][np.isfinite(body[row, :, 0])] * (clip.play_width / clip.width)
+    low, high = points.min(axis=0), points.max(axis=0)
+    half = float(np.clip(0.62 * (high - low).max(), 20, min(h, w) / 2))
+    x, y = np.clip((low + high) / 2, half, [w - half, h - half])
+    part = picture[int(y - half) : int(y + half), int(x - half) : int(x + half)]
+    small = cv2.resize(part, (SIDE_PX, SIDE_PX), interpolation=cv2.INTER_AREA)
+    return bytes(cv2.imencode(".jpg", small[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 80])[1])
