@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import expect
@@ -201,3 +203,80 @@ def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_i
     question.get_by_role("button", name="From the front").click()
     question.wait_for(state="detached")
     page.get_by_text("main cause").wait_for()
+
+
+def test_one_press_is_one_mark_and_none_is_swallowed_or_held_up(window, measured):
+    """A press used to mark the joint beside it too, and three of four quick ones were lost."""
+    from proklisis.web.runs.blobs import pack, unpack
+    from tests.web.test_clip_page import body_only
+
+    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    window.open_bench(measured.pk)
+    page = window.page
+    joint = page.locator("[data-landmark=l_ankle]").bounding_box()
+    on_it = joint["x"] + joint["width"] / 2, joint["y"] + joint["height"] / 2
+    # A press on a joint that does not move it is no mark.
+    page.mouse.click(*on_it)
+    page.wait_for_timeout(300)
+    assert not measured.edits.exists()
+    # While gear is placed a press marks the gear, right beside a joint too, and the next frame is there at once.
+    page.get_by_label("Mark gear").select_option("l_ski_tip")
+    for frame in (0, 1, 2):
+        window.shown(frame)
+        page.mouse.click(*on_it)
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_text(re.compile("being worked out|Working a correction out"))).to_have_count(0, timeout=60_000)
+    marks = list(measured.edits.values_list("values__landmark", "values__frame"))
+    assert marks == [("l_ski_tip", 0), ("l_ski_tip", 1), ("l_ski_tip", 2)]
+
+
+def test_a_joint_and_a_cut_are_moved_by_keyboard(window, measured):
+    window.open_bench(measured.pk)
+    page = window.page
+    before = page.locator("[data-knot]").nth(1).get_attribute("data-knot")
+    joint = page.get_by_role("button", name=re.compile("left knee: arrows move it"))
+    joint.focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowUp")
+    with page.expect_response("**/edits") as answer:
+        page.keyboard.press("Enter")
+    assert answer.value.status == 200
+    (mark,) = measured.edits.all()
+    assert (mark.kind, mark.values["landmark"], mark.values["frame"]) == ("mark", "l_knee", 0)
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    knot = page.get_by_role("button", name=re.compile("arrows move it, Enter keeps it there, Delete")).nth(1)
+    knot.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    with page.expect_response("**/edits") as answer:
+        page.keyboard.press("Enter")
+    assert answer.value.status == 200
+    expect(page.locator("[data-knot]").nth(1)).not_to_have_attribute("data-knot", before or "")
+
+
+def test_a_measures_name_opens_its_explanation_by_a_press(window, measured):
+    window.open_bench(measured.pk)
+    page = window.page
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("3")
+    page.get_by_role("button", name="What is Angulation?").click()
+    expect(page.get_by_text("Shows from the front or from behind.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("Shows from the front or from behind.")).to_have_count(0)
+
+
+@pytest.mark.parametrize("width", [390, 768])
+def test_the_bench_is_used_on_a_small_screen(window, measured, width):
+    page = window.page
+    page.set_viewport_size({"width": width, "height": 844})
+    window.open_bench(measured.pk)
+    picture = page.locator("canvas[data-frame]").bounding_box()
+    assert picture["width"] > 0.93 * width
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    page.get_by_role("button", name="One frame on").click()
+    window.shown(1)
+    small = page.evaluate(
+        "[...document.querySelectorAll('button, a, select, summary')].filter(e => e.offsetParent && !e.closest('.sr-only') && !e.classList.contains('sr-only'))"
+        ".map(e => [e.textContent.trim() || e.ariaLabel, e.getBoundingClientRect()]).filter(([, r]) => r.height > 0 && (r.height < 22 || r.width < 22)).map(([t]) => t)"
+    )
+    assert small == []

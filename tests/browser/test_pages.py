@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
+from django.contrib.sessions.models import Session
 from playwright.sync_api import expect
 
+from proklisis.web.runs.models import Run
 from tests.web.conftest import work_off
 from tests.web.test_runs import NO_FILM
 
@@ -103,6 +107,7 @@ def test_from_the_script_to_the_riders_phone(window, measured, chromium):
     assert theirs.evaluate("document.documentElement.scrollWidth") <= 390
     theirs.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 100)")
     page.get_by_role("button", name="Withdraw").click()
+    page.get_by_role("dialog", name="Withdraw the link?").get_by_role("button", name="Withdraw").click()
     page.get_by_role("button", name="Make a link for the rider").wait_for()
     theirs.reload()
     theirs.get_by_text("does not work any more").wait_for()
@@ -126,3 +131,62 @@ def test_an_address_that_leads_nowhere(window):
     window.page.goto(f"{window.base}/runs/99999")
     window.page.get_by_role("alert").wait_for()
     window.troubles = [t for t in window.troubles if "404" not in t]
+
+
+def test_what_is_typed_outlives_a_refresh_and_an_ended_session(window, measured):
+    page = window.page
+    page.goto(f"{window.base}/runs/{measured.pk}/script")
+    page.get_by_label("Message to the rider").fill("Half a thought")
+    expect(page.get_by_text("Not saved yet; it is kept in this browser.")).to_be_visible()
+    page.on("dialog", lambda d: d.accept())
+    page.reload()
+    expect(page.get_by_label("Message to the rider")).to_have_value("Half a thought")
+    # The session ends elsewhere; the log-in opens in place and the text is saved after it.
+    Session.objects.all().delete()
+    page.get_by_label("Message to the rider").press("End")
+    page.get_by_label("Message to the rider").blur()
+    dialog = page.get_by_role("dialog", name="Log in to go on")
+    dialog.get_by_label("Name").fill("ada")
+    dialog.get_by_label("Password").fill("a-long-password-1")
+    dialog.get_by_role("button", name="Log in").click()
+    expect(dialog).to_have_count(0)
+    page.get_by_label("Message to the rider").focus()
+    with page.expect_response(lambda r: r.request.method == "PATCH") as answer:
+        page.get_by_label("Message to the rider").blur()
+    assert answer.value.status == 200
+    assert Run.objects.get(pk=measured.pk).script.message == "Half a thought"
+    window.troubles.clear()  # the refusal while nobody was logged in
+
+
+def test_the_address_that_was_asked_for_opens_after_the_log_in(chromium, live_server, measured):
+    page = chromium.new_page()
+    page.goto(f"{live_server.url}/runs/{measured.pk}/script")
+    page.get_by_label("Name").fill("ada")
+    page.get_by_label("Password").fill("a-long-password-1")
+    page.get_by_role("button", name="Log in").click()
+    expect(page.get_by_role("heading", name="Script")).to_be_visible()
+    page.goto(f"{live_server.url}/nowhere")
+    expect(page.get_by_role("heading", name="There is no page at this address")).to_be_visible()
+    page.goto(f"{live_server.url}/runs/99999")
+    expect(page.get_by_role("link", name="Go to the Desk")).to_be_visible()
+    page.close()
+
+
+def test_a_run_is_changed_removed_and_brought_back_on_the_desk(window, measured):
+    page = window.page
+    page.reload()
+    page.get_by_role("button", name="More for Bram Oldacre’s run").click()
+    page.get_by_role("menuitem", name="Change…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name of the run").fill("Lane 3, run 2")
+    page.mouse.click(5, 5)  # a press beside it closes nothing
+    dialog.get_by_role("button", name="Save").click()
+    expect(dialog).to_have_count(0)
+    expect(page.get_by_text("Lane 3, run 2")).to_be_visible()
+    page.get_by_role("button", name="More for Bram Oldacre’s run").click()
+    page.get_by_role("menuitem", name="Remove").click()
+    expect(page.get_by_text("It is kept for 30 days.")).to_be_visible()
+    page.get_by_role("button", name="Bring it back").click()
+    expect(page.get_by_role("link", name="Bram Oldacre", exact=True)).to_be_visible()
+    assert Run.objects.get(pk=measured.pk).title == "Lane 3, run 2"
+    assert window.axe() == []

@@ -49,7 +49,7 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
                   <button
                     key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
                     type="button"
-                    className="rounded border border-line px-1.5 hover:bg-tint"
+                    className="min-h-6 rounded border border-line px-1.5 hover:bg-tint"
                     onClick={() => onEvidence(e)}
                     aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in ${bench.unit} ${e.segment}`}
                   >

@@ -210,7 +210,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
           );
         })}
       </svg>
-      <div className="relative h-6 border-t border-line text-sm" aria-hidden>
+      <div className="relative h-7 border-t border-line text-sm" aria-hidden>
         {bench.turns.map((t) => (
           <button
             key={t.n}

@@ -144,6 +144,8 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
         }}
         onPointerCancel={() => setDrag(null)}
         onClick={(e) => placing && onMark(placing, ...toClip(e as unknown as PointerEvent))}
+        // A press must not take the keys: arrows go on stepping through the frames.
+        onMouseDown={(e) => e.preventDefault()}
         {...(placing ? { tabIndex: 0, role: "application", "aria-label": `Place the ${joint(placing)}: arrows move the cross, Enter marks it`, onKeyDown: (e: KeyboardEvent) => moveBy(e, placing) } : {})}
       >
         {show.lines && foot && (

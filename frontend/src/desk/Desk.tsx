@@ -160,7 +160,7 @@ function Portrait({ run }: { run: Run }) {
     );
   return (
     <span className="relative order-1 size-14 md:order-none">
-      <img src={`/api/runs/${run.id}/portrait`} alt="" loading="lazy" className="size-14 rounded object-cover" onError={() => setNone(true)} />
+      <img src={`/api/runs/${run.id}/portrait`} alt="" loading="lazy" className="size-14 rounded bg-tint object-cover" onError={() => setNone(true)} />
       <span className="absolute -right-1.5 -bottom-1.5 grid min-w-6 place-items-center rounded-full border border-line bg-sheet px-1 text-sm font-bold" role="img" aria-label={label}>
         {number ?? "–"}
       </span>
