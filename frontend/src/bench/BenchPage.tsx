@@ -170,7 +170,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         </span>
       </h1>
       <section aria-label="Stage" className="grid min-h-0 min-w-0 content-start gap-2 overflow-auto p-1.5 sm:p-3">
-        <div className="mx-auto w-full lg:max-w-[calc((100vh-20.6rem)*1.7778)]">
+        <div className="mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
           <Stage {...{ runId, bench, xy, frame, turn, label, show, close, pending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">

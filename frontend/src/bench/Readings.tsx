@@ -147,7 +147,8 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
   return (
     <tr className={`border-t border-line ${picked ? "bg-tint" : ""}`}>
       <td className="px-3 py-1">
-        <button type="button" className="text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
+        <div className="flex items-center gap-0.5">
+        <button type="button" className="min-w-0 text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
           {m.title}
           {r.limb && <span className="text-soft"> {r.limb}</span>}
         </button>
@@ -160,6 +161,7 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
           {m.views && <p className="text-soft">Shows {m.views}.</p>}
           {band && <p className="text-soft">Wanted at this level: {bandWords(band.lo, band.hi, m.unit)}.</p>}
         </Explain>
+        </div>
       </td>
       <td className="py-1 text-right whitespace-nowrap">
         <b className="font-semibold">{r.words}</b> <span className="text-soft">± {r.pm}</span>

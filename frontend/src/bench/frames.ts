@@ -4,7 +4,9 @@ import { nearest } from "./nearest";
 
 /** Key frames stand this far apart in a working copy, so a whole piece costs little more than one frame. */
 const PIECE = 12;
-const KEPT_PIECES = 7;
+const KEPT_PIECES = 4;
+/** Buffers to copy frames through, used again and again: a new one for each would be garbage of megabytes a frame. */
+const spare: Uint8Array[] = [];
 
 type Picture = VideoFrame | ImageBitmap;
 interface Opened {
@@ -140,11 +142,16 @@ function deferred<T>() {
 async function own(frame: VideoFrame): Promise<Picture> {
   try {
     if (!frame.format) return await createImageBitmap(frame);
-    const data = new Uint8Array(frame.allocationSize());
+    const size = frame.allocationSize();
+    const at = spare.findIndex((b) => b.length === size);
+    const data = at >= 0 ? spare.splice(at, 1)[0]! : new Uint8Array(size);
     const layout = await frame.copyTo(data);
     const { format, codedWidth, codedHeight, visibleRect, timestamp, colorSpace } = frame;
     const [width, height] = [visibleRect?.width ?? codedWidth, visibleRect?.height ?? codedHeight];
-    return new VideoFrame(data, { format, codedWidth: width, codedHeight: height, timestamp, layout, colorSpace: colorSpace.toJSON() });
+    // The new frame has a copy of its own.
+    const picture = new VideoFrame(data, { format, codedWidth: width, codedHeight: height, timestamp, layout, colorSpace: colorSpace.toJSON() });
+    if (spare.length < PIECE) spare.push(data);
+    return picture;
   } finally {
     frame.close();
   }
