@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-
 import pytest
 from django.contrib.sessions.models import Session
 from playwright.sync_api import expect
