@@ -45,6 +45,7 @@ api = [
     path("disciplines", DisciplinesView.as_view()),
     path("rope", RopeView.as_view()),
     path("runs/<int:run>/script", scripts.ScriptView.as_view()),
+    path("runs/<int:run>/script/offered", scripts.OfferedView.as_view()),
     path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
     path("runs/<int:run>/script/share", scripts.ShareView.as_view()),
     path("runs/<int:run>/script/pictures/<int:order>", scripts.ScriptPictureView.as_view()),

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from django.core.cache import cache
 from django.core.signals import request_finished, request_started
+from django.db import connection
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from proklisis.simulate import framecode
@@ -141,4 +142,8 @@ def window(chromium, live_server, measured) -> Iterator[Window]:
     context.close()
     requests.settle()
     requests.close()
+    # Emptying the database between tests leaves the queue's own tables as they are.
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_events")
+        cursor.execute("DELETE FROM procrastinate_jobs")
     assert it.troubles == []

@@ -11,6 +11,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.measures.shared import SHARED
 from proklisis.core.physics.rotation import air_time_needed, period_needed
 from proklisis.core.playbook.check import load_playbook, problems
+from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Condition, Range
 from proklisis.core.review import judge, playbook, playbook_ids, review
@@ -293,3 +294,11 @@ def test_a_discipline_that_comes_on_run_sheets_says_what_to_do(sixteenth, simula
 def test_a_playbook_may_build_on_another():
     assert set(playbook("alpine_carve").faults) < set(playbook("alpine_gates").faults)
     assert playbook("alpine_gates").drills["over_the_boots"] == playbook("alpine_carve").drills["over_the_boots"]
+
+
+@pytest.mark.parametrize("discipline", playbook_ids())
+def test_every_phase_is_told_in_a_sentence(discipline):
+    book = playbook(discipline)
+    words = phase_words(discipline, book.phases)
+    assert set(words) == set(book.phases)
+    assert all(w[0].isupper() and w.endswith(".") for w in words.values())

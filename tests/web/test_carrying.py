@@ -50,7 +50,7 @@ def carried(monkeypatch):
 
 def test_a_mark_asks_for_its_point_to_be_carried_and_for_no_other(client, bare):
     mark(client, bare, 40)
-    jobs = [j.args for j in ProcrastinateJob.objects.filter(task_name__contains="carry")]
+    jobs = [j.args for j in ProcrastinateJob.objects.filter(task_name__contains="carry", args__run_id=bare.pk)]
     assert jobs == [{"run_id": bare.pk, "landmark": "l_ski_tip"}]
 
 

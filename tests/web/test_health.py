@@ -14,6 +14,14 @@ from proklisis.web.runs.tasks import analyse
 pytestmark = pytest.mark.django_db
 
 
+@pytest.fixture(autouse=True)
+def nothing_left(db):
+    """Tests that commit leave jobs and workers behind; none of them is of these."""
+    with connection.cursor() as cursor:
+        for table in ("procrastinate_events", "procrastinate_jobs", "procrastinate_workers"):
+            cursor.execute(f"DELETE FROM {table}")
+
+
 def heard_of(seconds: float) -> None:
     with connection.cursor() as cursor:
         cursor.execute("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (%s)", [timezone.now() - timedelta(seconds=seconds)])

@@ -140,3 +140,11 @@ def test_two_changes_at_once_do_not_undo_each_other(client, run, monkeypatch):
     monkeypatch.undo()
     now = client.get(url(run)).json()
     assert (now["prescription"]["main"]["cue"], now["message"]) == ("Carry a full tray.", "Well done!")
+
+
+def test_the_pictures_are_offered_while_the_script_is_written(client, run):
+    offered = client.get(url(run, "/offered")).json()
+    assert 1 <= len(offered) <= 3
+    assert all(x["image"].startswith("data:image/jpeg;base64,") and x["caption"] for x in offered)
+    kept = approve(client, run)["pictures"]
+    assert [x["caption"] for x in kept] == [x["caption"] for x in offered]

@@ -121,6 +121,15 @@ export const script = (run: number) =>
     queryFn: () => need(api.GET("/api/runs/{run}/script", { params: { path: { run } } })),
   });
 
+/** The pictures that an approval would keep; they change with the main thing. */
+export const offered = (run: number, fault: string) =>
+  queryOptions({
+    queryKey: ["offered", run, fault],
+    queryFn: () => need(api.GET("/api/runs/{run}/script/offered", { params: { path: { run } } })),
+    staleTime: 5 * 60_000,
+    retry: false,
+  });
+
 export const shared = (token: string) =>
   queryOptions({
     queryKey: ["shared", token],

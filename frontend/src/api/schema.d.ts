@@ -469,6 +469,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/offered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The pictures that an approval would keep, as the Script stands now. */
+        get: operations["script_offered"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/pictures/{order}": {
         parameters: {
             query?: never;
@@ -764,6 +781,10 @@ export interface components {
             by_eye: string[];
             /** @description what shows from where */
             views: string;
+            /** @description phase → what it is, in a sentence */
+            phase_words: {
+                [key: string]: string;
+            };
         };
         /** @description What the picture says against what was said of it; nothing is judged until it is answered. */
         Doubt: {
@@ -1015,6 +1036,12 @@ export interface components {
         ObservationWords: {
             title: string;
             good: boolean;
+        };
+        /** @description A picture that is not kept yet. */
+        Offered: {
+            caption: string;
+            /** @description a data: address of a JPEG */
+            image: string;
         };
         OneSide: {
             side: string;
@@ -2784,6 +2811,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+        };
+    };
+    script_offered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offered"][];
                 };
             };
         };

@@ -7,6 +7,7 @@ import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
 import { ChangeRun } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
+import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
 import { Corrections, EyeNotes, Findings } from "./Findings";
@@ -264,6 +265,18 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
               {plain(p)}
             </button>
           ))}
+          {book?.phase_words && (
+            <Explain what={`a ${bench.unit} made of`}>
+              <dl className="grid gap-1">
+                {bench.phases.filter((p) => book.phase_words[p]).map((p) => (
+                  <div key={p}>
+                    <dt className="font-semibold">{plain(p)}</dt>
+                    <dd>{book.phase_words[p]}</dd>
+                  </div>
+                ))}
+              </dl>
+            </Explain>
+          )}
         </div>
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
         <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>

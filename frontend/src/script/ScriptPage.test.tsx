@@ -59,6 +59,7 @@ function server(start: Partial<Written> = {}, more: Record<string, unknown> = {}
   return answering({
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": bench,
+    "GET /api/runs/{run}/script/offered": [{ caption: "Shoulder tilt at the belly of turn 2", image: "data:image/jpeg;base64,AA==" }],
     "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object; dropped?: Record<string, string | null> }) => {
       const { cue, ...rest } = body;
       delete rest.was;
@@ -96,6 +97,12 @@ it("puts what is good first, then the one thing, its reason and its own ladder",
   expect(text).toContain("It works when: the belt stays level");
   expect(text).toContain("At first: It feels slow.");
   expect(text).not.toContain("Of another fault");
+});
+
+it("shows the pictures that go with it while the Script is written", async () => {
+  server();
+  show(<ScriptPage />);
+  expect((await screen.findByRole("img", { name: "Shoulder tilt at the belly of turn 2" })).getAttribute("src")).toContain("data:image/jpeg");
 });
 
 it("keeps other cues for later and says what could not be told and how to film it", async () => {

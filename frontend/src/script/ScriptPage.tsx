@@ -4,7 +4,7 @@ import { CircleCheck, Copy } from "lucide-react";
 import { useRef, useState, type ReactNode } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
-import { bench as benchQuery, script as scriptQuery } from "../api/queries";
+import { bench as benchQuery, offered as offeredQuery, script as scriptQuery } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { day } from "../ui/days";
 import { useDraft, useLeaving } from "../ui/drafts";
@@ -179,6 +179,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             </Card>
           ))}
           {p.gear.length > 0 && !p.gear.some((g) => g.first) && <Gear title="Gear" gear={p.gear} />}
+          {!locked && p.main && <Offered run={run} fault={p.main.fault} />}
           <Card title="Message">
             {locked ? (
               <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
@@ -302,6 +303,28 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         )}
       </Dialog>
     </div>
+  );
+}
+
+/** What the rider will see of the clip, while the Script is still being written. */
+function Offered({ run, fault }: { run: number; fault: string }) {
+  const pictures = useQuery(offeredQuery(run, fault));
+  if (pictures.error || pictures.data?.length === 0) return null;
+  return (
+    <Card title="Pictures that go with it">
+      {pictures.data ? (
+        <div className="grid grid-cols-3 gap-3">
+          {pictures.data.map((x) => (
+            <figure key={x.caption}>
+              <img src={x.image} alt={x.caption} className="w-full rounded" />
+              <figcaption className="text-sm text-soft">{x.caption}</figcaption>
+            </figure>
+          ))}
+        </div>
+      ) : (
+        <Waiting what="Cutting the pictures out" />
+      )}
+    </Card>
   );
 }
 

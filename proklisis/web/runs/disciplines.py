@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.conditions import KINDS, Kind, in_one_unit, read_rope, rope_words
+from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.web.errors import ProblemSerializer
@@ -64,11 +65,13 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     schools = serializers.DictField(child=SchoolSerializer())
     by_eye = serializers.ListField(child=serializers.CharField(), help_text="faults that are mostly seen rather than measured")
     views = serializers.CharField(help_text="what shows from where")
+    phase_words = serializers.DictField(child=serializers.CharField(), help_text="phase → what it is, in a sentence")
 
 
 def _words(b: Playbook) -> dict[str, Any]:
     return {
         **b.model_dump(), "id": b.discipline, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
+        "phase_words": phase_words(b.discipline, b.phases),
         "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
         "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links]} for i, f in b.faults.items()},
         "schools": {i: {**s.model_dump(), "default": s.default_for("intermediate")} for i, s in b.schools.items()},

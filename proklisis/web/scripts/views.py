@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
 from collections.abc import Iterable
 from datetime import timedelta
 from typing import Any
@@ -51,6 +52,13 @@ class PictureSerializer(serializers.Serializer[Any]):
     order = serializers.IntegerField()
     caption = serializers.CharField()
     url = serializers.CharField()
+
+
+class OfferedSerializer(serializers.Serializer[Any]):
+    """A picture that is not kept yet."""
+
+    caption = serializers.CharField()
+    image = serializers.CharField(help_text="a data: address of a JPEG")
 
 
 class WhoSerializer(serializers.Serializer[Any]):
@@ -186,6 +194,18 @@ class ScriptView(APIView):
                 setattr(script, key, value)
             script.save(update_fields=list(wanted))
         return self.answer(found, script)
+
+
+class OfferedView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(operation_id="script_offered", responses={200: OfferedSerializer(many=True)})
+    def get(self, request: Request, run: int) -> Response:
+        """The pictures that an approval would keep, as the Script stands now."""
+        found, script = self.measured(request, run)
+        prescription = composed(found, script)["prescription"]
+        offered = moments(found, prescription["main"], prescription["findings"]) if found.clip.working else []
+        return Response([{"caption": caption, "image": f"data:image/jpeg;base64,{b64encode(jpeg(picture)).decode()}"} for picture, caption in offered])
 
 
 class ApproveView(ScriptView):
