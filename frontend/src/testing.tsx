@@ -24,7 +24,7 @@ export function answering(table: Record<string, Answer>) {
       calls.push({ call, body: given?.body, params: given?.params });
       const entry = table[call];
       if (entry === undefined) throw new Error(`nobody answers ${call}`);
-      const data = typeof entry === "function" ? (entry as (b: unknown, p: unknown) => unknown)(given?.body, given?.params) : entry;
+      const data = typeof entry === "function" ? await (entry as (b: unknown, p: unknown) => unknown)(given?.body, given?.params) : entry;
       if (data instanceof Refused) return { error: { problem: data.problem, theirs: data.theirs }, response: { status: data.status } };
       return { data, response: { status: 200 } };
     }) as never);

@@ -46,6 +46,11 @@ def test_the_facts_of_a_run_are_held_against_what_the_change_started_from(client
     assert (late.status_code, late.json()["theirs"]) == (409, {"title": "Lane 3"})
 
 
+def test_a_new_run_was_nothing(client, rider):
+    made = client.post("/api/runs", {"rider_id": rider.pk, "view": "front", "level": "novice", "was": {"title": "x"}}, format="json")
+    assert made.status_code == 201
+
+
 def test_what_another_discipline_finds_cannot_be_dropped_and_breaks_no_script(client, run):
     refused = client.patch(script(run), {"dropped": {"no_boof": "was none"}}, format="json")
     assert refused.status_code == 400

@@ -299,3 +299,23 @@ it("asks for the year of birth or consent while the Script is written, not when 
   await waitFor(() => expect(screen.queryByText(/may be a minor/)).toBeNull());
   expect(calls.find((c) => c.call.startsWith("PATCH"))).toMatchObject({ body: { born: 1994 }, params: { path: { id: 7 } } });
 });
+
+it("keeps what is typed into one field while another is being saved", async () => {
+  let answer: () => void = () => undefined;
+  const calls = server({}, {
+    "PATCH /api/runs/{run}/script": (body: { cue?: string; message?: string }) =>
+      new Promise((done) => (answer = () => done({ ...written, message: body.message ?? "", prescription: { ...written.prescription, main: { ...written.prescription.main, cue: body.cue ?? "Outside hand to the boot." } } }))),
+  });
+  show(<ScriptPage />);
+  const cue = await screen.findByLabelText("Cue");
+  fireEvent.change(cue, { target: { value: "Reach down the hill." } });
+  fireEvent.blur(cue);
+  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH"))).toHaveLength(1));
+  const message = screen.getByLabelText<HTMLTextAreaElement>("Message to the rider");
+  fireEvent.change(message, { target: { value: "Lovely rhythm" } });
+  answer();
+  await waitFor(() => expect(localStorage.length).toBe(1));
+  expect(message.value).toBe("Lovely rhythm");
+  fireEvent.blur(message);
+  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toMatchObject({ message: "Lovely rhythm" }));
+});

@@ -74,8 +74,9 @@ function Sheet({ run, script }: { run: number; script: Script }) {
     if (!Object.keys(typed).length) return;
     const began = { message: message.was, cue: cue.was };
     await send({ patch: { ...typed, was: Object.fromEntries(Object.keys(typed).map((k) => [k, seen[k] ?? began[k as "cue"]])) } });
-    message.clear(typed.message);
-    cue.clear(typed.cue);
+    // What was typed into another field meanwhile is not saved yet.
+    if (typed.message !== undefined) message.clear(typed.message);
+    if (typed.cue !== undefined) cue.clear(typed.cue);
   };
   const saveTyped = (seen?: Record<string, unknown>) => void save(seen).catch(() => undefined);
   const takeTheirs = () => {

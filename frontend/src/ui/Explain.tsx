@@ -6,7 +6,7 @@ import type { ReactNode } from "react";
 export function Explain({ what, children }: { what: string; children: ReactNode }) {
   return (
     <Popover.Root>
-      <Popover.Trigger aria-label={`What is ${what}?`} className="inline-grid size-6 shrink-0 place-items-center rounded align-middle text-soft hover:bg-tint">
+      <Popover.Trigger aria-label={`What is ${what}?`} className="inline-grid size-7 shrink-0 place-items-center self-center rounded align-middle text-soft hover:bg-tint">
         <CircleHelp aria-hidden className="size-3.5" />
       </Popover.Trigger>
       <Popover.Portal>

@@ -105,6 +105,10 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_approved(self, run: Run) -> bool:
         return hasattr(run, "script") and run.script.approved_at is not None
 
+    def create(self, data: dict[str, Any]) -> Run:
+        data.pop("was", None)  # what is new was nothing
+        return super().create(data)
+
     def update(self, run: Run, data: dict[str, Any]) -> Run:
         """Write what was changed and nothing else: a worker may be writing the run's state at the same time."""
         for key, value in data.items():
