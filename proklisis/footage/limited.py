@@ -7,6 +7,7 @@ the worker: the child dies instead, and the coach gets one sentence.
 from __future__ import annotations
 
 import ctypes
+import errno
 import os
 import pickle
 import resource
@@ -133,7 +134,11 @@ def _child() -> None:
     except MemoryError:
         outbox.send("input-error", ("the video takes too much memory to decode", args[0].name if args else "", MEND))
     except Exception as e:
-        outbox.send("error", repr(e))
+        if isinstance(e, OSError) and e.errno == errno.ENOSPC:
+            # A number of the system's does not cross over; what it means does.
+            outbox.send("input-error", ("the disk is full", args[0].name if args and hasattr(args[0], "name") else "", "make room on it and try again"))
+        else:
+            outbox.send("error", repr(e))
 
 
 if __name__ == "__main__":

@@ -358,7 +358,11 @@ def sleep(path: Path) -> None:
     time.sleep(60)
 
 
-@pytest.mark.parametrize(("work", "words"), [(spin, "too long"), (crash, "decoder fail"), (hog, "too much memory"), (sleep, "stuck")])
+def fill(path: Path) -> None:
+    raise OSError(28, "No space left on device")
+
+
+@pytest.mark.parametrize(("work", "words"), [(spin, "too long"), (crash, "decoder fail"), (hog, "too much memory"), (sleep, "stuck"), (fill, "disk is full")])
 def test_a_decoder_that_spins_crashes_eats_memory_or_hangs_is_stopped(work, words):
     with pytest.raises(InputError, match=words) as error:
         limited(work, Path("a.mp4"), name="a.mp4", seconds=10 if work is hog else 1, silence_s=0.8 if work is sleep else 120, memory_mb=1500)

@@ -113,7 +113,7 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
     p[f"{s}_blade_front"], p[f"{s}_blade_back"] = middle + BLADE_M / 2 * along, middle - BLADE_M / 2 * along
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "rear"), given={"corner": True, "distance_m": 500.0}, 
+RIDER = Rider(move, clean, "front", views=("side_right", "rear"), given={"corner": True, "distance_m": 500.0},
     # A blade that passes this low is not told from one on the ice.
     unmoved=frozenset({"clearance"}),
 )  # fmt: skip

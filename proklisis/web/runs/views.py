@@ -38,14 +38,8 @@ from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.portrait import portrait
 from proklisis.web.runs.ranged import ranged
 from proklisis.web.runs.reviewing import answer, check_cut, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
-from proklisis.web.runs.serializers import (
-    AnswerSerializer,
-    BenchSerializer,
-    BusySerializer,
-    EditSerializer,
-    QuestionSerializer,
-    RunSerializer,
-)
+from proklisis.web.runs.serializers import BusySerializer, RunSerializer
+from proklisis.web.runs.shown import AnswerSerializer, BenchSerializer, EditSerializer, QuestionSerializer
 from proklisis.web.runs.writing import nothing_changed, one_writer
 
 #: Formats in which tracks are saved, and their files' endings.

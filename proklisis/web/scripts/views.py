@@ -28,7 +28,7 @@ from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import up_to_date
-from proklisis.web.runs.serializers import PrescriptionSerializer
+from proklisis.web.runs.shown import PrescriptionSerializer
 from proklisis.web.runs.writing import nothing_changed
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
