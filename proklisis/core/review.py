@@ -291,7 +291,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             **known,
             "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg, "rate_sure": done.rate_sure},
             "segments": [
-                {"n": t.n, "kind": book.unit, **t.sides(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
+                {"n": t.n, "kind": book.unit, **t.sides(), **t.strokes(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
                 for t in done.turns
             ],
             "refused": [

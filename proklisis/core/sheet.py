@@ -69,6 +69,8 @@ class Segment(Strict):
     hand_side: Literal["onside", "offside"] | None = None
     face: Literal["front_hand", "back_hand"] | None = None
     ball: int | None = None
+    #: The blade of the last stroke over a drop.
+    last_stroke: Literal["left", "right"] | None = None
     start_s: Finite | None = None
     end_s: Finite | None = None
     #: Where the view changes on the way.
@@ -99,6 +101,8 @@ class Observation(Strict):
     id: str
     segment: int | None = None
     segments: Annotated[list[int], Field(min_length=1)] | None = None
+    #: Where in the unit; without it, anywhere.
+    phase: str | None = None
     side: str | None = None
     clip: str | None = None
     sure: bool = True

@@ -90,6 +90,8 @@ class _Check:
                 raise self._refuse("the unit ends before it starts", f"{where}.end_s", "put the later time at the end")
             if s.ball is not None and "ball" not in self.book.conditions:
                 raise self._refuse(f"{self.book.discipline} has no ball", f"{where}.ball", "leave it out")
+            if s.last_stroke is not None and "wanted_last_stroke" not in self.book.conditions:
+                raise self._refuse(f"{self.book.discipline} has no last stroke", f"{where}.last_stroke", "leave it out")
             self._conditions(s.conditions, f"{where}.conditions")
             self._front_foot(i)
 
@@ -149,6 +151,8 @@ class _Check:
             if o.side is not None and SIDE_WORDS.get(o.side, o.side) not in sides:
                 raise self._refuse(f"{o.side!r} is no side of this run", f"{where}.side",
                                    f"its sides are {', '.join(sorted(sides))}" if sides else "this run's units have no sides")  # fmt: skip
+            if o.phase is not None:
+                self._known(o.phase, self.book.phases, f"{where}.phase")
             self._clip(o.clip, where)
             if o.numbers and o.clip is None and len({c.pass_ for c in self.sheet.clips}) > 1:
                 raise self._refuse("the clip of this note is not said", f"{where}.clip", "name one of the clips")

@@ -90,6 +90,7 @@ def _prescription() -> dict[str, Any]:
         })},
         "weaker_half": or_null(_object({"half": text, "stronger": text, "why": text})),
         "limits": {**many, "items": _object({"observation": text, "text": text})},
+        "beside": texts,
         "fairness": texts,
         "cannot_tell": {**many, "items": _object({
             "fault": text, "reason": {"enum": ["view", "frame_rate", "blur", "not_measured"]}, "film_next": text,

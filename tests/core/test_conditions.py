@@ -215,6 +215,48 @@ def test_the_weaker_half_is_named_where_its_doubt_allows():
     assert judged(sheet("slalom_ski", conditions={"rope_m": 14.25}))["weaker_half"] is None
 
 
+def last_strokes(*blades: str, wanted: str | None = "left", **more):
+    segments = [{"n": n, "kind": "attempt", "last_stroke": b} for n, b in enumerate(blades, 1)]
+    return judged(sheet("drop_boof", segments=segments, conditions={"wanted_last_stroke": wanted} if wanted else {}, **more))
+
+
+def test_a_last_stroke_is_held_against_the_wanted_one():
+    p = last_strokes("right", "right", "left", "right")
+    f = next(f for f in p["findings"] if f["fault"] == "stroke_plan_off")
+    assert (p["main"]["fault"], f["share"]) == ("stroke_plan_off", 0.75)
+    p = last_strokes("left", "left")
+    assert p["main"] is None and not any(c["fault"] == "stroke_plan_off" for c in p["cannot_tell"])
+    # Nobody said which was wanted: nothing is held against it.
+    p = last_strokes("right", "right", wanted=None)
+    assert p["main"] is None and any(c["fault"] == "stroke_plan_off" for c in p["cannot_tell"])
+
+
+def test_the_coachs_word_on_the_last_stroke_stands_against_the_reading():
+    assert last_strokes("right", "right", observations=[{"id": "last_stroke_wrong_side", "seen": False}])["main"] is None
+
+
+def test_a_last_stroke_elsewhere_than_at_a_drop_is_refused():
+    with pytest.raises(InputError, match=r"segments.0.last_stroke"):
+        judged(sheet("double_pole", segments=[{"n": 1, "kind": "cycle", "last_stroke": "left"}]))
+
+
+def steps(gains: dict[int, float], *openings: float, u: float = 1.0):
+    gained = [{"id": "speed_gain", "segment": n, "value": v, "u": 0.05} for n, v in gains.items()]
+    segments = [{"n": n, "kind": "step", "side": "left" if n % 2 else "right"} for n in range(1, len(openings) + 1)]
+    return judged(sheet("inline_start", [*rows("v_angle", *openings, u=u), *gained], segments=segments))["beside"]
+
+
+def test_the_opening_of_the_feet_is_told_beside_the_speed_it_gained():
+    assert steps({3: 0.4, 6: 0.8}, 28, 30, 32, 48, 50, 52) == [
+        "Steps 1 to 3: V of the feet 30 ± 2°, speed gained 0.4 ± 0.1 m/s.",
+        "Steps 4 to 6: V of the feet 50 ± 2°, speed gained 0.8 ± 0.1 m/s.",
+        "Where V of the feet was larger, speed gained was more.",
+    ]
+    # Within its doubt no difference is told, and without the gain nothing is.
+    assert len(steps({3: 0.4, 6: 0.45}, 28, 30, 32, 48, 50, 52)) == 2
+    assert steps({}, 28, 30) == []
+
+
 def test_every_condition_of_every_playbook_says_what_it_takes():
     assert {k for i in playbook_ids() for k in playbook(i).conditions} <= set(KINDS)
 

@@ -149,3 +149,28 @@ def test_a_target_of_one_side_is_held_against_that_side():
     previous = [{"measure": "weight_outside", "phase": "belly", "side": "left", "target": [65, None], "before": {"value": 40.0, "u": 3.0}}]
     p = judge(parse_sheet(turns(measures=rows("weight_outside", *[70.0, 40.0] * 5, u=3.0), previous=previous)))
     assert p["followup"][0]["verdict"] == "in_band"
+
+
+def noted(discipline: str, fault: str, *observations, **more):
+    f, p = found(turns(discipline, 3, observations=list(observations), **more), fault)
+    return f is not None, any(c["fault"] == fault for c in p["cannot_tell"]), p
+
+
+def test_a_note_of_one_phase_speaks_for_that_phase():
+    # common practice: a sail let out in the set-up is a rough set-up, let out later it is not.
+    rough, _, p = noted("windsurf_gybe", "rough_set_up", {"id": "sheeted_out", "phase": "set_up"})
+    assert rough and p["main"]["fault"] == "rough_set_up"
+    rough, untold, p = noted("windsurf_gybe", "rough_set_up", {"id": "sheeted_out", "phase": "open"})
+    assert not rough and untold and p["main"]["fault"] == "sheets_out"
+    rough, _, _ = noted("windsurf_gybe", "rough_set_up", {"id": "sheeted_out", "phase": "set_up", "segment": 2})
+    assert rough
+
+
+def test_looked_for_at_one_phase_says_nothing_of_the_others():
+    there, untold, _ = noted("windsurf_gybe", "sheets_out", {"id": "sheeted_out", "phase": "set_up", "seen": False})
+    assert not there and untold
+
+
+def test_a_note_of_a_phase_that_is_not_there_is_refused():
+    with pytest.raises(InputError, match=r"observations.0.phase"):
+        found(turns("windsurf_gybe", 3, observations=[{"id": "sheeted_out", "phase": "setup"}]), "sheets_out")

@@ -268,3 +268,13 @@ def test_a_pole_skiers_bend_needs_no_board():
     done = review(simulate("double_pole", seed=5204, units=4, view="side_right").tracks, "double_pole")
     assert len([r for r in done.readings if r.id == "flex_range"]) >= 3
     assert "flex_range" not in {r.id for r in done.refusals}
+
+
+@pytest.mark.parametrize("view", ["side_right", "front"])
+def test_the_last_stroke_over_a_drop_is_held_against_the_wanted_side(view):
+    run = simulate("drop_boof", {}, units=4, view=view, seed=12, given={"wanted_last_stroke": "left"})
+    done = review(run.tracks, "drop_boof")
+    # The simulated paddler takes turns with the blades.
+    assert [u.last_stroke for u in done.turns] == ["left", "right", "left", "right"]
+    found = judge(run_sheet(done, "drop_boof", run.about()))
+    assert (found["main"]["fault"], found["findings"][0]["share"]) == ("stroke_plan_off", 0.5)

@@ -1016,6 +1016,8 @@ export interface components {
             id: string;
             segment?: number | null;
             segments?: number[] | null;
+            /** @description where in the unit it was seen */
+            phase?: string | null;
             side?: string | null;
             /** @default true */
             sure: boolean;
@@ -1027,6 +1029,8 @@ export interface components {
             id: string;
             segment?: number | null;
             segments?: number[] | null;
+            /** @description where in the unit it was seen */
+            phase?: string | null;
             side?: string | null;
             /** @default true */
             sure: boolean;
@@ -1205,6 +1209,7 @@ export interface components {
             retest: components["schemas"]["Target"][];
             weaker_half?: components["schemas"]["WeakerHalf"] | null;
             limits?: components["schemas"]["Limit"][];
+            beside?: string[];
             fairness?: string[];
             cannot_tell: components["schemas"]["CannotTell"][];
             /** @description the cheapest way to tell more, in one sentence */

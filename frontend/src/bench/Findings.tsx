@@ -6,7 +6,7 @@ const STATUS: Record<string, string> = { root: "cause", symptom: "follows from i
 
 /** What was found: causes first, what follows from them indented, each with the way to its frames. */
 export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Bench; book?: Discipline; busy?: boolean; onEvidence: (e: Schemas["Evidence"]) => void; onRate?: () => void }) {
-  const { findings, main, strengths, intention, limits = [], fairness = [], unlock } = bench.prescription;
+  const { findings, main, strengths, intention, limits = [], beside = [], fairness = [], unlock } = bench.prescription;
   const unsettled = findings.filter((f) => f.status === "unclear");
   const title = (fault: string) => findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
@@ -74,7 +74,7 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
           </ul>
         </details>
       )}
-      {[...limits.map((x) => x.text), ...fairness].map((text) => (
+      {[...limits.map((x) => x.text), ...beside, ...fairness].map((text) => (
         <p key={text} className="text-sm text-soft">
           {text}
         </p>

@@ -249,7 +249,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 ))}
               </>
             )}
-            {[...(p.limits ?? []).map((x) => x.text), ...(p.fairness ?? []), ...(p.weaker_half ? [p.weaker_half.why] : [])].map((text) => (
+            {[...(p.limits ?? []).map((x) => x.text), ...(p.beside ?? []), ...(p.fairness ?? []), ...(p.weaker_half ? [p.weaker_half.why] : [])].map((text) => (
               <p key={text} className="mt-2 text-sm text-soft">
                 {text}
               </p>

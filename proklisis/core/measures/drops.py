@@ -10,7 +10,7 @@ from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUN
 from proklisis.core.measures.geometry import full_trunk
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.signals import derivative, lowpass
-from proklisis.core.splitting.drops import boat_middle, strokes_between
+from proklisis.core.splitting.drops import boat_middle, last_stroke, strokes_between
 from proklisis.core.splitting.events import at, between, ground_level
 from proklisis.core.splitting.units import Unit
 
@@ -19,9 +19,6 @@ BOAT, BLADES = ("bow", "stern"), ("blade_l", "blade_r")
 #: Length of a short boat and of a blade, metres; the blade ÷ trunk; strokes in the lead-in are
 #: counted over so long; speeds over the ground have their own low-pass (house choices).
 BOAT_M, BLADE_TO_TRUNK, COUNT_S, SPEED_HZ = 2.7, 0.91, 3.0, 1.5
-#: The last stroke is the last one caught before the boat lands, but no earlier than this before the
-#: lip; a stroke this close to the landing is already the landing's, seconds.
-NEAR_LIP_S, BEFORE_LANDING_S = 0.8, 0.15
 
 declare_table("""
 lead_speed | ratio | Boat speed | boat speed ÷ water speed | side_left, side_right, above | *
@@ -55,26 +52,21 @@ def boat_angle(f: Figure) -> Array:
     return np.degrees(np.arctan2(d[:, 0], d[:, 1]))
 
 
-def _last_stroke(f: Figure, unit: Unit) -> tuple[float, float, str] | None:
-    near = strokes_between(f, unit.events["lip"] - NEAR_LIP_S, unit.events["landing"] - BEFORE_LANDING_S)
-    return near[-1] if near else None
-
-
 @computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.0)
 def catch_at_lip(f: Figure, unit: Unit) -> float:
-    stroke = _last_stroke(f, unit)
+    stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     return stroke[0] - unit.events["lip"] if stroke else float("nan")
 
 
 @computed("stroke_hold", points=(*BOAT, *BLADES, "lip"), model_u=0.02)
 def stroke_hold(f: Figure, unit: Unit) -> float:
-    stroke = _last_stroke(f, unit)
+    stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     return stroke[1] - unit.events["lip"] if stroke else float("nan")
 
 
 @computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r"))
 def reach(f: Figure, unit: Unit) -> float:
-    stroke = _last_stroke(f, unit)
+    stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     if stroke is None:
         return float("nan")
     ahead = (f[f"blade_{stroke[2]}"] - f["mid_ankle"])[:, 1]
@@ -83,7 +75,7 @@ def reach(f: Figure, unit: Unit) -> float:
 
 @computed("stroke_depth", points=BLADES, model_u=0.032)
 def stroke_depth(f: Figure, unit: Unit) -> float:
-    stroke = _last_stroke(f, unit)
+    stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     if stroke is None:
         return float("nan")
     deep = ground_level(f) - f[f"blade_{stroke[2]}"][:, 2]

@@ -107,6 +107,8 @@ def problems(book: Playbook) -> list[str]:
                 known(option, book.schools[question].options if question in book.schools else (), f"{where} school")
             if leaf.observation:
                 known(leaf.observation, book.observations, where)
+                if leaf.phase:
+                    known(leaf.phase, book.phases, where)
                 continue
             for m in filter(None, (leaf.measure, leaf.over, leaf.minus)):
                 known(m, book.measures, where)
@@ -150,6 +152,9 @@ def problems(book: Playbook) -> list[str]:
         known(limit.observation, book.observations, "limits")
         for m in limit.measures:
             known(m, book.measures, "limits")
+    for pair in book.beside:
+        for m in pair:
+            known(m, book.measures, "beside")
     for fact in book.fairness:
         given(fact.given, "fairness")
     for easier in book.easier:

@@ -7,11 +7,13 @@ from collections.abc import Callable
 from proklisis.core.physics.rotation import air_time_needed
 from proklisis.core.playbook.schema import Level, Playbook
 from proklisis.core.playbook.under import Under
-from proklisis.core.sheet import RunSheet, SheetMeasure
+from proklisis.core.sheet import Observation, RunSheet, SheetMeasure
 from proklisis.core.uncertainty import propagate
 
 #: Turns a roll on a board is meant to have where the sheet does not say.
 ONE_ROLL = 1.0
+#: What follows from a last stroke on the side that was not wanted, and the fault that it is.
+WRONG_STROKE, STROKE_FAULT = "last_stroke_wrong_side", "stroke_plan_off"
 
 
 def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
@@ -20,8 +22,10 @@ def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
     ``air_margin``: air time − the air time that the planned rotations need at this rider's own
     rotation period. A spin that is itself slower than its band is not held against the lift: the
     need is then that of a spin at the band's edge.
+    ``last_stroke_wrong_side``: the blade of the last stroke is not the wanted one, where the coach noted nothing of it.
     ``shortfall``, ``over_rotation``: planned − landed rotations in degrees, and landed − planned.
     """
+    sheet = _with_last_strokes(sheet, book, under)
     ways: dict[str, tuple[tuple[str, ...], Callable[..., Callable[..., float]]]] = {
         "air_margin": (("air_time", "rotation_period"), lambda planned, slowest: lambda air, period: air - air_time_needed(planned, min(period, slowest))),
         "shortfall": (("rotations",), lambda planned, _: lambda turns: 360.0 * (planned - turns)),
@@ -53,3 +57,12 @@ def _slowest_spin(level: Level, book: Playbook, under: Under, segment: int | Non
     whens = [w for i in book.faults if (w := under.when(i, segment)) is not None]
     bands = (c.band_for(level) for w in whens for c in w.leaves() if c.measure == "rotation_period" and not c.hangs_on)
     return min((b[1] for b in bands if b is not None and b[1] is not None), default=float("inf"))
+
+
+def _with_last_strokes(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
+    """The sheet with the last strokes held against the wanted ones; what the coach noted stands."""
+    if WRONG_STROKE not in book.observations or any(book.noted.get(o.id) in (WRONG_STROKE, STROKE_FAULT) for o in sheet.observations):
+        return sheet
+    rows = [(s.n, s.last_stroke, under.given(s.n).get("wanted_last_stroke")) for s in sheet.segments if s.last_stroke is not None]
+    more = [Observation(id=WRONG_STROKE, segment=n, seen=blade != wanted) for n, blade, wanted in rows if wanted is not None]
+    return sheet.model_copy(update={"observations": [*sheet.observations, *more]}) if more else sheet

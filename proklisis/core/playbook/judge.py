@@ -15,7 +15,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.notes import Notes
+from proklisis.core.playbook.notes import Notes, at_phase
 from proklisis.core.playbook.schema import (
     LEVELS,
     Band,
@@ -249,7 +249,7 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     """Judge one condition, with its parts, in one unit."""
     if c.observation is not None:
-        p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(c.observation, unit)
+        p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(at_phase(c.observation, c.phase), unit)
         return UnitVerdict(unit, p, c.severity if p else 0.0, (), (c.observation,) if p else ())
     if c.measure is not None:
         return _measured(s, c, unit)

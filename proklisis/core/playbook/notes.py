@@ -23,6 +23,11 @@ def words_for_sides(s: Segment) -> set[str]:
     return {SIDE_WORDS.get(x, x) for x in (s.side, s.edge_side, s.hand_side, s.face) if x}
 
 
+def at_phase(note: str, phase: str | None) -> str:
+    """The name under which a note of one phase is kept; without a phase the note's own."""
+    return f"{note}@{phase}" if phase else note
+
+
 class Notes:
     """Notes on a run, asked by id and unit."""
 
@@ -33,17 +38,24 @@ class Notes:
         self._looked: dict[str, set[str]] = defaultdict(set)
         for o in observations:
             note = own_id.get(o.id, o.id)
-            p = 0.0 if not o.seen else 1.0 if o.sure else UNSURE_P
-            side = SIDE_WORDS.get(o.side or "", o.side) or EVERY_SIDE
-            if o.numbers is None:
-                self._of_side[note][side] = max(p, self._of_side[note].get(side, 0.0))
-                continue
-            for n in o.numbers:
-                self._units[note][n] = max(p, self._units[note].get(n, 0.0))
-            if o.seen:
-                self._looked[note].add(side)
+            if o.phase is not None:
+                self._keep(at_phase(note, o.phase), o)
+            # Seen at one phase is seen in the unit; looked for in vain at one phase says nothing of the others.
+            if o.phase is None or o.seen:
+                self._keep(note, o)
         #: Ids of which something was noted.
         self.ids = frozenset({*self._units, *self._of_side})
+
+    def _keep(self, note: str, o: Observation) -> None:
+        p = 0.0 if not o.seen else 1.0 if o.sure else UNSURE_P
+        side = SIDE_WORDS.get(o.side or "", o.side) or EVERY_SIDE
+        if o.numbers is None:
+            self._of_side[note][side] = max(p, self._of_side[note].get(side, 0.0))
+            return
+        for n in o.numbers:
+            self._units[note][n] = max(p, self._units[note].get(n, 0.0))
+        if o.seen:
+            self._looked[note].add(side)
 
     def p(self, note: str, unit: int | None) -> float | None:
         """Probability that it is there in a unit by the coach's eye; None where the coach did not look."""

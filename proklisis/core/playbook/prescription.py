@@ -8,6 +8,7 @@ from typing import Any
 from proklisis.core.conditions import as_said
 from proklisis.core.physics.rotation import judging_class
 from proklisis.core.playbook import untold
+from proklisis.core.playbook.beside import told_beside
 from proklisis.core.playbook.choose import Choice, choose
 from proklisis.core.playbook.follow import followed_up
 from proklisis.core.playbook.gear import gear_rows
@@ -82,6 +83,7 @@ class _Writer:
             "followup": followup,
             "weaker_half": weaker_half(s, c.verdicts),
             "limits": limits,
+            "beside": told_beside(s),
             "fairness": [f.text for f in self.book.fairness if any(all_hold(f.given, s.under.given(u)) for u in s.units())],
             "cannot_tell": cannot_tell,
             "unlock": untold.in_one_line(cannot_tell),

@@ -66,6 +66,7 @@ class Condition(Strict):
     side: str | None = None
     given: dict[str, Wanted] = {}
     school: dict[str, str] = {}
+    #: Of a measure, where it is read; of an observation, where in the unit it was seen.
     phase: str | None = None
     limb: str | None = None
     band: Band | dict[Level, Band] | None = None
@@ -339,6 +340,8 @@ class Playbook(Strict):
     gear: tuple[GearAdvice, ...] = ()
     limits: tuple[Limit, ...] = ()
     fairness: tuple[Fairness, ...] = ()
+    #: Pairs of measures: the first told beside the second, group of units by group.
+    beside: tuple[tuple[str, str], ...] = ()
     easier: tuple[Easier, ...] = ()
     #: Two parts of a unit whose faults are weighed against each other: title → faults.
     halves: dict[str, tuple[str, ...]] = {}
@@ -359,9 +362,10 @@ class Playbook(Strict):
 
     @property
     def asked(self) -> frozenset[str]:
-        """Measures that a fault or a strength asks for."""
+        """Measures that a fault or a strength asks for, or that are told beside each other."""
         whens = (*(f.when for f in self.faults.values()), *(x.when for x in self.strengths.values()))
-        return frozenset(m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m)
+        judged = {m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m}
+        return frozenset(judged.union(*self.beside))
 
     @cached_property
     def asked_under(self) -> frozenset[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,9 @@ FALLING, FALL_HZ = 2.2, 5.0
 LEAD_S, APPROACH_S, LIP_S, LANDING_S, RUN_OUT_S = 2.2, 1.0, 0.12, 0.30, 1.2
 #: A boat begins to fall when its middle is over the lip: half a short boat at about 5 m/s after the bow, seconds.
 BOW_TO_MIDDLE_S = 0.25
+#: The last stroke is the last one caught before the boat lands, but no earlier than this before the
+#: lip; a stroke this close to the landing is already the landing's, seconds (house choices).
+NEAR_LIP_S, BEFORE_LANDING_S = 0.8, 0.15
 #: A blade this deep in the water, trunk lengths, has caught it.
 CAUGHT = 0.12
 
@@ -73,10 +77,18 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
             "lip": (lip - LIP_S, lip + LIP_S), "fall": (a.t, b.t), "landing": (b.t, b.t + LANDING_S),
             "run_out": (b.t + LANDING_S, b.t + RUN_OUT_S),
         }  # fmt: skip
-        out.append(Unit(n, a, b, phases, events={"lip": lip, "landing": b.t}))
+        last = last_stroke(figure, lip, b.t)
+        blade: Literal["left", "right"] | None = None if last is None else "left" if last[2] == "l" else "right"
+        out.append(Unit(n, a, b, phases, events={"lip": lip, "landing": b.t}, last_stroke=blade))
     return out
 
 
 def strokes_between(figure: Figure, a: float, b: float) -> list[tuple[float, float, str]]:
     """Strokes whose catch lies within [a, b]."""
     return [s for s in figure.once("catches", lambda: catches(figure)) if a <= s[0] <= b]
+
+
+def last_stroke(figure: Figure, lip: float, landing: float) -> tuple[float, float, str] | None:
+    """The last stroke over a drop: catch and exit in seconds, and its blade (l, r); None where none was found."""
+    near = strokes_between(figure, lip - NEAR_LIP_S, landing - BEFORE_LANDING_S)
+    return near[-1] if near else None

@@ -46,6 +46,8 @@ class Unit:
     hand_side: Literal["onside", "offside"] | None = None
     face: Literal["front_hand", "back_hand"] | None = None
     events: dict[str, float] = field(default_factory=dict)
+    #: The blade of the last stroke over a drop.
+    last_stroke: Literal["left", "right"] | None = None
     #: The limb that carries this unit; readings of the other one are left out.
     limb: str | None = None
 
@@ -67,6 +69,10 @@ class Unit:
         """The side fields that are set, as a segment of a run sheet holds them."""
         named = {"side": self.side, "edge_side": self.edge_side, "hand_side": self.hand_side, "face": self.face}
         return {k: v for k, v in named.items() if v is not None}
+
+    def strokes(self) -> dict[str, str]:
+        """The blade of the last stroke, where the unit has one, as a segment of a run sheet holds it."""
+        return {} if self.last_stroke is None else {"last_stroke": self.last_stroke}
 
 
 def duration(a: Boundary, b: Boundary) -> Value:

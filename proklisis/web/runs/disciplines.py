@@ -79,7 +79,7 @@ def _words(b: Playbook) -> dict[str, Any]:
 
 
 #: Conditions that belong to single units and not to the run.
-PER_UNIT = frozenset({"ball", "wanted_last_stroke"})
+PER_UNIT = frozenset({"ball"})
 
 
 def _condition(key: str) -> dict[str, Any]:

@@ -40,6 +40,7 @@ class ObservationSerializer(serializers.Serializer[Any]):
     id = serializers.CharField(max_length=60)
     segment = serializers.IntegerField(min_value=1, required=False, allow_null=True, default=None)
     segments = serializers.ListField(child=serializers.IntegerField(min_value=1), required=False, allow_null=True, default=None, allow_empty=False)
+    phase = serializers.CharField(max_length=30, required=False, allow_null=True, default=None, help_text="where in the unit it was seen")
     side = serializers.CharField(max_length=12, required=False, allow_null=True, default=None)
     sure = serializers.BooleanField(default=True)
     seen = serializers.BooleanField(default=True)
@@ -151,6 +152,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         if "conditions" in data:
             data["conditions"] = self._conditions(data["conditions"], book)
         known([o["id"] for o in data.get("observations", [])], book.noted, "observations")
+        known([o["phase"] for o in data.get("observations", []) if o.get("phase")], book.phases, "observations")
         for question, option in data.get("schools", {}).items():
             known([question], book.schools, "schools")
             known([option], book.schools[question].options, "schools")

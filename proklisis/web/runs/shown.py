@@ -247,6 +247,7 @@ class PrescriptionSerializer(serializers.Serializer[Any]):
     retest = TargetSerializer(many=True)
     weaker_half = WeakerHalfSerializer(allow_null=True, required=False)
     limits = LimitSerializer(many=True, required=False)
+    beside = serializers.ListField(child=serializers.CharField(), required=False)
     fairness = serializers.ListField(child=serializers.CharField(), required=False)
     cannot_tell = CannotTellSerializer(many=True)
     unlock = serializers.CharField(required=False, allow_blank=True, help_text="the cheapest way to tell more, in one sentence")
