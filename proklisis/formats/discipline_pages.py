@@ -24,7 +24,7 @@ def condition_words(c: Condition) -> str:
         return " and ".join(f"({condition_words(x)})" for x in c.all)
     if c.observation:
         only = [f"{k} {_given(v)}" for k, v in c.given.items()]
-        return f"seen: `{c.observation}`" + (f" ({', '.join(only)})" if only else "")
+        return f"seen: `{c.observation}`" + (f", {c.phase}" if c.phase else "") + (f" ({', '.join(only)})" if only else "")
     assert c.measure is not None
     name = f"`{c.measure}`" + (f" ÷ `{c.over}`" if c.over else f" − `{c.minus}`" if c.minus else "")
     name += " − own best" if c.less_best else f" − `{c.less_wanted}`" if c.less_wanted else ""
