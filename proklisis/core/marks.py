@@ -32,6 +32,8 @@ LAG_S = 0.05
 BRIDGE_S = 0.30
 #: A path's jitter is taken from so many frames to either side of a mark.
 NOISE_ROWS = 12
+#: A boundary is named by its time, to so many seconds.
+NEAR_S = 0.05
 #: A hand puts a point to about this share of the picture's width, one standard deviation.
 HAND_U_SHARE = 0.0015
 
@@ -191,21 +193,18 @@ def _bridged(tracks: Tracks, k: int, rows: NDArray[np.int64], hand: Array) -> Ar
 
 
 def apply_cuts(
-    found: list[Boundary], cuts: Iterable[Cut], fps: float, length_s: float, shortest_s: float = SHORTEST_TURN_S
+    found: list[Boundary], cuts: Iterable[Cut], fps: float, shortest_s: float = SHORTEST_TURN_S
 ) -> list[Boundary]:
     """Return the found boundaries as a coach's cuts change them, in time order.
 
-    Raises InputError for a time outside the clip, one that leaves a turn shorter than the
-    shortest, or a boundary that is not there.
+    What is found can move after a cut was made, when a joint is put right. A cut of a boundary that is gone then does
+    nothing, and a found boundary too near a coach's own gives way to it.
     """
-    out = list(found)
+    out = sorted(found, key=lambda b: b.t)
     for c in cuts:
         if c.kind in ("move", "delete"):
-            if not out:
-                raise InputError("there is no boundary to change", "boundary", "add one first")
-            at = min(range(len(out)), key=lambda i: abs(out[i].t - c.old_t))
-            if abs(out[at].t - c.old_t) > shortest_s / 2:
-                # The tracker's boundaries moved since (a joint was corrected); this one is gone.
+            at = min(range(len(out)), key=lambda i: abs(out[i].t - c.old_t), default=None)
+            if at is None or abs(out[at].t - c.old_t) > shortest_s / 2:
                 continue
             gone = out.pop(at)
             if c.kind == "delete":
@@ -213,12 +212,27 @@ def apply_cuts(
             new = moved(gone, c.t, fps)
         else:
             new = moved(Boundary(c.t, 0.0), c.t, fps)
-        if not 0 <= c.t <= length_s:
-            raise InputError(f"{c.t:.2f} s is outside the clip", "boundary", f"choose a time from 0 to {length_s:.2f} s")
-        if any(abs(b.t - c.t) < shortest_s for b in out):
-            raise InputError(
-                f"a boundary at {c.t:.2f} s would leave a unit shorter than {shortest_s:g} s", "boundary",
-                "move or delete the one beside it",
-            )  # fmt: skip
+        out = [b for b in out if b.source == "coach" or abs(b.t - c.t) >= shortest_s]
         out = sorted([*out, new], key=lambda b: b.t)
     return out
+
+
+def check_cut(boundaries: list[float], cut: Cut, first_s: float, last_s: float, shortest_s: float = SHORTEST_TURN_S) -> None:
+    """Raise InputError for a cut of a boundary that is not there, outside the clip, or that leaves a unit too short.
+
+    ``boundaries`` are times in seconds as they stand, ``first_s`` to ``last_s`` the clip.
+    """
+    rest = list(boundaries)
+    for t in [cut.t] * (cut.kind != "delete") + [cut.old_t] * (cut.kind != "add"):
+        if not first_s <= t <= last_s:
+            raise InputError(f"{t:.4g} s is outside the clip", "boundary", f"choose a time from {first_s:.2f} to {last_s:.2f} s")
+    if cut.kind != "add":
+        old = min(rest, key=lambda t: abs(t - cut.old_t), default=None)
+        if old is None or abs(old - cut.old_t) > NEAR_S:
+            raise InputError(f"there is no boundary at {cut.old_t:.2f} s", "boundary", "load the page again; somebody may have moved it")
+        rest.remove(old)
+    if cut.kind != "delete" and any(abs(t - cut.t) < shortest_s for t in rest):
+        raise InputError(
+            f"a boundary at {cut.t:.2f} s would leave a unit shorter than {shortest_s:g} s", "boundary",
+            "move or delete the one beside it",
+        )  # fmt: skip

@@ -40,7 +40,7 @@ from proklisis.core.splitting.flights import free_fall_scale, ground_marked, pla
 from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
-from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
+from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps, whole_sets
@@ -100,20 +100,21 @@ def shortest_unit(discipline: str) -> float:
     return SHORTEST_TURN_S if split in (None, CARVE) else splitter(split).shortest_s
 
 
-def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = None, draws: int = DRAWS) -> Review:
+def review(tracks: Tracks, discipline: str, correct: Correct | None = None, draws: int = DRAWS) -> Review:
     """Split and measure a run.
 
     Parameters
     ----------
     tracks : landmarks of the run, pixels with a known view, or metres
     discipline : a discipline id with a playbook
-    boundaries : a coach's boundaries in place of the found ones
+    correct : the boundaries as a coach has them, from those that were found
     draws : how often the run is drawn anew for its uncertainties (not used for carved turns)
 
     Raises
     ------
-    InputError : when the view is not known or no person can be followed
+    InputError : when the view is not known or no person can be followed, or what ``correct`` raises
     """
+    correct = correct or list
     book = playbook(discipline)
     if book.split is None:
         able = ", ".join(i for i in playbook_ids() if playbook(i).from_tracks)
@@ -134,7 +135,7 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
-    done = _carved(tracks, book, boundaries) if book.split == CARVE else _drawn(tracks, book, boundaries, draws)
+    done = _carved(tracks, book, correct) if book.split == CARVE else _drawn(tracks, book, correct, draws)
     told = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
         Refusal(m, "not_measured", f"{REGISTRY[m].title} was not read on this clip: measure it by hand.") for m in book.measures if m not in told
@@ -142,12 +143,12 @@ def review(tracks: Tracks, discipline: str, boundaries: list[Boundary] | None = 
     return replace(done, refusals=done.refusals + by_hand)
 
 
-def _carved(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None) -> Review:
+def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
     """Turns on two skis: uncertainties in closed form, fast enough for a whole morning's film."""
     smooth, cutoff = smoothed(fill_short_gaps(tracks))
     figure = build(smooth, cutoff)
     tilt = tilt_signal(figure)
-    found = find_boundaries(tilt) if boundaries is None else boundaries
+    found = correct(find_boundaries(tilt))
     heading = (
         ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
     )
@@ -213,7 +214,7 @@ def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
     )  # fmt: skip
 
 
-def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, draws: int) -> Review:
+def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Review:
     """Every other family: split and measured again and again from drawn landmarks."""
     how = splitter(book.split or "")
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
@@ -234,7 +235,7 @@ def _drawn(tracks: Tracks, book: Playbook, boundaries: list[Boundary] | None, dr
         raise _unmarked(book, how.title, lacking)
     plan = Plan(book, library.ALL, figure)
     try:
-        found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, boundaries)
+        found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, correct)
     except NotFollowed as e:
         raise _unmarked(book, how.title, list(e.args))
     notes: tuple[str, ...] = ()

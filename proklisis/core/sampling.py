@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.errors import NotFollowed
+from proklisis.core.errors import InputError, NotFollowed
 from proklisis.core.figure import FACTS, Figure, build, scene_facts
 from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import TURN_PHASES, Measure
@@ -21,7 +21,7 @@ from proklisis.core.playbook.schema import Condition, Playbook
 from proklisis.core.readings import SQUARE_IN_THE_CHANGE, Reading, Refusal, refusal, unfollowed
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.library import Splitter
-from proklisis.core.splitting.units import Boundary, Unit, side_per_frame
+from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
 from proklisis.core.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import frame_time_u
 
@@ -191,18 +191,20 @@ def with_u(figure: Figure, draws: list[Figure], plan: Plan, units: list[Unit]) -
 
 
 def sampled(
-    figure: Figure, draws: list[Figure], splitter: Splitter, plan: Plan, boundaries: list[Boundary] | None
+    figure: Figure, draws: list[Figure], splitter: Splitter, plan: Plan, correct: Correct = list
 ) -> tuple[list[Boundary], list[Unit], list[Reading]]:
-    """Split and measure a figure; the draws give every boundary and value its uncertainty."""
-    signal = splitter.signal(figure)
-    found = splitter.cuts(figure, signal) if boundaries is None else boundaries
+    """Split and measure a figure; the draws give every boundary and value its uncertainty.
+
+    ``correct`` is done to the boundaries of the figure and of every draw. InputError where the figure's cannot be corrected so.
+    """
+    found = correct(splitter.cuts(figure, splitter.signal(figure)))
     units = splitter.units(figure, found)
     figure = replace(figure, side=side_per_frame(figure.t, units))
     base = plan.values(figure, units)
     spread: dict[Key, list[float]] = {key: [] for key in base}
     times: list[list[float]] = [[] for _ in found]
     for moved in draws:
-        cuts = splitter.cuts(moved, splitter.signal(moved)) if boundaries is None else boundaries
+        cuts = _corrected(splitter.cuts(moved, splitter.signal(moved)), correct)
         if len(cuts) != len(found):
             # This draw sees another number of units: take the found ones, moved by nothing.
             cuts = found
@@ -215,10 +217,17 @@ def sampled(
         for key, v in plan.values(replace(moved, side=side_per_frame(moved.t, its)), its).items():
             if key in spread and np.isfinite(v):
                 spread[key].append(v)
-    if boundaries is None:
-        found = [_timed(b, times[k], figure.fps, len(draws)) for k, b in enumerate(found)]
-        units = splitter.units(figure, found)
+    found = [_timed(b, times[k], figure.fps, len(draws)) for k, b in enumerate(found)]
+    units = splitter.units(figure, found)
     return found, units, _readings(figure, plan, units, base, spread, len(draws))
+
+
+def _corrected(cuts: list[Boundary], correct: Correct) -> list[Boundary]:
+    """A draw's boundaries as the coach has them; none where they lie too near a coach's own."""
+    try:
+        return correct(cuts)
+    except InputError:
+        return []
 
 
 def _readings(

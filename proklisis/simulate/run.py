@@ -59,7 +59,7 @@ class Simulated:
     def truth(self) -> Review:
         """The run measured on its exact 3-D positions, split at its exact boundaries."""
         cuts = [Boundary(float(t), 0.0) for t in self.motion.boundaries]
-        return review(_world(self.exact), self.discipline, cuts)
+        return review(_world(self.exact), self.discipline, lambda _: cuts)
 
     def truth_sheet(self) -> dict[str, Any]:
         sheet = run_sheet(self.truth(), self.discipline, self.about())

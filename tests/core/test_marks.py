@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
-from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
+from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import SOURCES
 
@@ -76,15 +76,29 @@ FOUND = [Boundary(1.0, 0.01), Boundary(2.4, 0.01), Boundary(3.8, 0.01)]
 
 
 def test_cuts_move_add_and_delete():
-    assert [b.t for b in apply_cuts(FOUND, [Cut("move", 2.6, 2.4)], 60, 5)] == [1.0, 2.6, 3.8]
-    assert [b.t for b in apply_cuts(FOUND, [Cut("delete", old_t=2.4)], 60, 5)] == [1.0, 3.8]
-    added = apply_cuts(FOUND, [Cut("add", 4.5)], 60, 5)
+    assert [b.t for b in apply_cuts(FOUND, [Cut("move", 2.6, 2.4)], 60)] == [1.0, 2.6, 3.8]
+    assert [b.t for b in apply_cuts(FOUND, [Cut("delete", old_t=2.4)], 60)] == [1.0, 3.8]
+    added = apply_cuts(FOUND, [Cut("add", 4.5)], 60)
     assert added[-1].t == 4.5
     assert added[-1].source == "coach"
 
 
-def test_a_cut_that_makes_no_turn_is_refused():
-    with pytest.raises(InputError, match="shorter"):
-        apply_cuts(FOUND, [Cut("add", 2.5)], 60, 5)
-    with pytest.raises(InputError, match="outside the clip"):
-        apply_cuts(FOUND, [Cut("add", 9.0)], 60, 5)
+def test_what_is_found_later_gives_way_to_a_coachs_boundary():
+    """A joint that is put right moves what is found: the coach's own stays, and nothing is refused for it."""
+    assert [b.t for b in apply_cuts([*FOUND, Boundary(4.45, 0.01)], [Cut("add", 4.5)], 60)] == [1.0, 2.4, 3.8, 4.5]
+    assert [b.t for b in apply_cuts([Boundary(9.0, 0.01)], [Cut("delete", old_t=2.4)], 60)] == [9.0]
+    assert apply_cuts([], [Cut("move", 2.6, 2.4)], 60) == []
+
+
+@pytest.mark.parametrize(
+    ("cut", "words"),
+    [(Cut("add", 2.5), "shorter"), (Cut("add", 9.0), "outside the clip"), (Cut("move", 1.05, 2.4), "shorter"), (Cut("move", 2.5, 3.0), "no boundary"),
+     (Cut("delete", old_t=0.5), "no boundary"), (Cut("delete", old_t=-1.0), "outside")],
+)  # fmt: skip
+def test_a_cut_that_cannot_be_is_refused(cut, words):
+    with pytest.raises(InputError, match=words):
+        check_cut([b.t for b in FOUND], cut, 0, 5)
+
+
+def test_a_boundary_may_be_moved_a_little():
+    check_cut([b.t for b in FOUND], Cut("move", 2.45, 2.4), 0, 5)

@@ -75,7 +75,7 @@ def test_a_coachs_boundaries_replace_the_found_ones(simulated):
     run = simulated()
     found = review(run.tracks, "alpine_carve")
     fewer = [Boundary(b.t, b.u) for b in found.boundaries if b is not found.boundaries[3]]
-    joined = review(run.tracks, "alpine_carve", fewer)
+    joined = review(run.tracks, "alpine_carve", lambda _: fewer)
     assert len(joined.turns) == len(found.turns) - 1
     assert {r.segment for r in joined.readings if r.segment} == set(range(1, len(joined.turns) + 1))
 

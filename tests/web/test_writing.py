@@ -5,12 +5,16 @@ from __future__ import annotations
 import threading
 
 import pytest
+from django.core.management import call_command
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from proklisis.web.runs.models import Edit, Run
+from proklisis.core.errors import InputError
+from proklisis.web.runs.carrying import measure_now
+from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.reviewing import refresh
 from proklisis.web.runs.work import resume
+from proklisis.web.runs.writing import changed
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -136,3 +140,100 @@ def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh
     assert (now.title, now.script.message, now.script.cue) == ("Lane 3", "word 3", "cue 2")
     stored = now.result.bench["readings"]
     assert refresh(now).bench["readings"] == stored
+
+
+@pytest.fixture
+def counted(monkeypatch):
+    """How often a run was split and measured, and whether a transaction was open meanwhile."""
+    from proklisis.web.runs import reviewing
+
+    calls: list[bool] = []
+    real = reviewing.review
+
+    def review(*args, **more):
+        calls.append(connection.in_atomic_block)
+        return real(*args, **more)
+
+    monkeypatch.setattr(reviewing, "review", review)
+    return calls
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_correction_is_measured_once_and_with_no_transaction_open(client, run, counted):
+    t = [b["t"] for b in client.get(f"/api/runs/{run.pk}/bench").json()["boundaries"]]
+    counted.clear()
+    client.post(f"/api/runs/{run.pk}/edits", {"kind": "move", "old_t": t[1], "t": t[1] + 0.05}, format="json")
+    assert counted == [False]
+    client.post(f"/api/runs/{run.pk}/undo")
+    client.get(f"/api/runs/{run.pk}/bench")
+    client.get(script(run))
+    assert counted == [False, False]
+
+
+def test_what_takes_longer_than_a_moment_is_left_to_a_worker(client, run, counted, monkeypatch):
+    monkeypatch.setattr("proklisis.web.runs.reviewing.MOMENT_S", 1.5)
+    client.get(f"/api/runs/{run.pk}/bench")
+    Result.objects.filter(run=run).update(took_s=20.0)
+    counted.clear()
+    before = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert not before["measuring"]
+    mark = {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300}
+    answers = [client.post(f"/api/runs/{run.pk}/edits", {**mark, "frame": f}, format="json").json() for f in (20, 21)]
+    assert counted == [] and all(a["measuring"] and a["can_undo"] for a in answers)
+    # The picture is fetched again, though the numbers are still the old ones.
+    assert answers[0]["version"] != before["version"] and answers[1]["readings"] == before["readings"]
+    jobs = ProcrastinateJob.objects.filter(task_name="measure", args__run_id=run.pk, status="todo")
+    assert jobs.count() == 1
+    measure_now(run.pk)
+    after = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert not after["measuring"] and after["readings"] != before["readings"] and len(counted) == 1
+
+
+def test_what_is_written_while_a_run_is_measured_is_measured_too(client, run, monkeypatch):
+    from proklisis.web.runs import reviewing
+
+    real, first = reviewing.review, []
+
+    def review(*args, **more):
+        done = real(*args, **more)
+        if not first:
+            first.append(1)
+            Edit.objects.create(run=run, kind="mark", values={"frame": 30, "landmark": "l_knee", "x": 600, "y": 300})
+            changed(run=run)
+        return done
+
+    monkeypatch.setattr(reviewing, "review", review)
+    stored = refresh(Run.objects.get(pk=run.pk))
+    monkeypatch.undo()
+    assert refresh(Run.objects.get(pk=run.pk)).bench["readings"] == stored.bench["readings"]
+
+
+def test_a_run_that_cannot_be_measured_as_it_stands_says_so_and_is_not_approved(client, run, monkeypatch):
+    from proklisis.web.runs import reviewing
+
+    client.get(f"/api/runs/{run.pk}/bench")
+
+    def broken(*_, **__):
+        raise InputError("the view is upside down", "clip view", "turn it round")
+
+    monkeypatch.setattr(reviewing, "review", broken)
+    shown = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300}, format="json").json()
+    assert "upside down" in shown["trouble"] and shown["readings"]
+    refused = client.post(f"{script(run)}/approve")
+    assert refused.status_code == 409 and "upside down" in refused.json()["problem"]
+    monkeypatch.undo()
+    assert client.post(f"/api/runs/{run.pk}/undo").json()["trouble"] == ""
+
+
+def test_what_an_older_version_worked_out_is_worked_out_again(client, run, counted):
+    client.get(f"/api/runs/{run.pk}/bench")
+    made = Result.objects.get(run=run).made
+    Result.objects.filter(run=run).update(made_by="older", main_title="Something else")
+    counted.clear()
+    call_command("measure_again")
+    now = Result.objects.get(run=run)
+    assert len(counted) == 1 and now.main_title != "Something else"
+    # The same numbers: what was approved on them stands.
+    assert now.bench["readings"] == run.result.bench["readings"] and now.made > made
+    call_command("measure_again")
+    assert len(counted) == 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -24,6 +25,10 @@ class Boundary:
     source: Literal["auto", "coach"] = "auto"
     #: Part of ``u`` from a wrong level or view: it moves left and right changes opposite ways.
     shared_u: float = 0.0
+
+
+#: Found boundaries → the boundaries as a coach has them.
+Correct = Callable[[list[Boundary]], list[Boundary]]
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,9 @@ from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Consent, Rider
-from proklisis.web.runs.models import Result, Run
+from proklisis.web.runs.models import Run
 from proklisis.web.runs.removing import erase_rider, remove
+from proklisis.web.runs.writing import changed
 from proklisis.web.scripts.models import Share
 
 
@@ -87,7 +88,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
             rider = serializer.save()
             if (rider.stance, rider.height_cm) != rests_on:
                 # The numbers of their runs rest on it; each is worked out again when it is next looked at.
-                Result.objects.filter(run__rider=rider).update(stale=True)
+                changed(run__rider=rider)
             if rider.guardian_consent != consented:
                 rider.consents.create(given=rider.guardian_consent, by=self.request.user)
             if not rider.may_be_shared(timezone.now().year):

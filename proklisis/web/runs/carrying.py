@@ -1,4 +1,4 @@
-"""The job that carries a marked point through the frames between its marks."""
+"""Jobs that follow a correction: a marked point is carried through the frames between its marks, the run is worked out again."""
 
 from __future__ import annotations
 
@@ -10,9 +10,8 @@ from proklisis.footage.limited import limited
 from proklisis.web.runs import blobs
 from proklisis.web.runs.gear import as_text, gear_marks
 from proklisis.web.runs.models import Carried, Run
-from proklisis.web.runs.reviewing import refresh, tracker_tracks
+from proklisis.web.runs.reviewing import refresh, tracker_tracks, up_to_date
 from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
-from proklisis.web.runs.writing import one_writer
 
 
 def queue_carrying(run: Run, landmark: str) -> None:
@@ -44,7 +43,13 @@ def carry_now(run_id: int, landmark: str) -> None:
         except InputError as e:
             row["problem"] = str(InputError(e.what, in_words(landmark), e.mend))[:300]
         Carried.objects.update_or_create(run=run, landmark=landmark, defaults=row)
-    with one_writer(run):
-        if hasattr(run, "result"):
-            refresh(run)
+    if hasattr(run, "result"):
+        refresh(run)
+
+
+def measure_now(run_id: int) -> None:
+    """Work a run out where it is outdated."""
+    run = Run.objects.select_related("rider", "clip", "result").filter(pk=run_id, result__isnull=False).first()
+    if run is not None:
+        up_to_date(run)
 

@@ -29,10 +29,10 @@ from proklisis.web.runs import people
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked, fall_scale
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import refresh
+from proklisis.web.runs.reviewing import brought_up_to_date, tracker_tracks
 from proklisis.web.runs.serializers import RunSerializer
 from proklisis.web.runs.work import enqueue
-from proklisis.web.runs.writing import one_writer
+from proklisis.web.runs.writing import changed, one_writer
 
 
 class VerdictSerializer(serializers.Serializer[Any]):
@@ -99,7 +99,11 @@ class FootageView(APIView):
             found.camera = checked(found, given.validated_data)
             found.save(update_fields=["camera"])
             if hasattr(found, "result"):
-                refresh(found)
+                # What cannot be is refused before it is kept.
+                tracker_tracks(found)
+            changed(run=found)
+        if hasattr(found, "result"):
+            brought_up_to_date(found)
         return Response(footage(found, request))
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from proklisis.core.views import ONLY_3D, VIEW_WORDS
 from proklisis.web.clubs.models import Club
@@ -226,8 +227,12 @@ class Result(models.Model):
     prescription = models.JSONField()
     main_title = models.CharField(max_length=200, null=True, help_text="the main thing found, in words; empty where all is well")
     outline = models.JSONField(default=list, help_text="the Ribbon in a few numbers")
-    made = models.DateTimeField(auto_now=True)
+    made = models.DateTimeField(default=timezone.now, help_text="when it last came out otherwise than before")
     stale = models.BooleanField(default=False, help_text="something it rests on has changed; it is worked out again when it is next looked at")
+    changes = models.PositiveIntegerField(default=0, help_text="how often something that it rests on has changed")
+    made_by = models.CharField(max_length=16, default="", help_text="the version of code and playbooks that worked it out")
+    took_s = models.FloatField(default=0.0, help_text="seconds that working it out took")
+    trouble = models.CharField(max_length=300, default="", help_text="why it could not be worked out again as things stand; may be empty")
 
     def findings(self) -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = self.prescription["findings"]

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from time import monotonic
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from proklisis.core.asking import Question, ask_first
 from proklisis.core.conditions import replaced
 from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
-from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks
+from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.mend import without_strays
 from proklisis.core.review import Review, judge, playbook, review, run_sheet, shortest_unit, told, unsplit
 from proklisis.core.sheet import RunSheet
@@ -19,13 +21,14 @@ from proklisis.web.errors import Conflict
 from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.camera import camera_facts, with_scene
-from proklisis.web.runs.gear import MARKABLE, with_gear
+from proklisis.web.runs.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.portrait import outline
-from proklisis.web.runs.writing import one_writer
+from proklisis.web.runs.version import version
+from proklisis.web.runs.writing import changed, one_measuring
 
-#: A boundary is named by its time, to so many seconds.
-NEAR_S = 0.05
+#: What takes longer than this is done by a job, seconds.
+MOMENT_S = 1.5
 
 
 def about(run: Run) -> dict[str, Any]:
@@ -88,14 +91,10 @@ def reviewed(run: Run) -> Review:
     tracks, cuts = corrected(run)
     try:
         _clock_of_the_file(run)
-        done = review(tracks, run.discipline)
+        return review(tracks, run.discipline, lambda found: apply_cuts(found, cuts, tracks.facts.fps, shortest_unit(run.discipline)))
     except (Lacking, Doubtful) as e:
         # The Bench opens all the same: that is where it can be marked, or answered.
         return unsplit(tracks, run.discipline, e)
-    if cuts:
-        boundaries = apply_cuts(done.boundaries, cuts, tracks.facts.fps, float(tracks.t[-1]), shortest_unit(run.discipline))
-        done = review(tracks, run.discipline, boundaries)
-    return done
 
 
 def _clock_of_the_file(run: Run) -> None:
@@ -124,33 +123,21 @@ def answer(run: Run, kind: str, value: str | None) -> None:
     else:
         run.rider.stance = value
         run.rider.save(update_fields=["stance"])
-        Result.objects.filter(run__rider=run.rider).update(stale=True)
+        changed(run__rider=run.rider)
     run.save(update_fields=["sure", "filmed_fps", "view", "view_offset_deg"])
+    changed(run=run)
 
 
-def up_to_date(run: Run) -> Result:
-    """The run's result, worked out again where something that it rests on has changed, or an older version made it."""
-    if _outdated(run.result):
-        with one_writer(run):
-            # Another request may have done it while this one waited.
-            run.result = refresh(run) if _outdated(run.result) else run.result
-    return run.result
-
-
-def _outdated(result: Result) -> bool:
-    return result.stale or "unlock" not in result.prescription
-
-
-def check_cut(run: Run, values: dict[str, float]) -> None:
-    """Raise InputError for a boundary outside the clip, or a change to one that is not there."""
+def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
+    """Raise InputError for a correction that cannot be made as the run stands."""
+    if kind == Edit.Kind.MARK:
+        check_mark(run, values)
+        given = tracker_tracks(run)
+        if _of_body(values["landmark"], given):
+            apply_marks(given, [Mark(**values)])
+        return
     shown = run.result.bench if hasattr(run, "result") else {"t": [0.0], "boundaries": []}
-    first, last = shown["t"][0], shown["t"][-1]
-    for t in values.values():
-        if not first <= t <= last:
-            raise InputError(f"{t:.4g} s is outside the clip", "boundary", f"choose a time from {first:.2f} to {last:.2f} s")
-    old = values.get("old_t")
-    if old is not None and not any(abs(b["t"] - old) <= NEAR_S for b in shown["boundaries"]):
-        raise InputError(f"there is no boundary at {old:.2f} s", "boundary", "load the page again; somebody may have moved it")
+    check_cut([b["t"] for b in shown["boundaries"]], Cut(kind=kind, **values), shown["t"][0], shown["t"][-1], shortest_unit(run.discipline))
 
 
 def sheet_of(run: Run, done: Review) -> RunSheet:
@@ -184,22 +171,72 @@ def main_title(prescription: dict[str, Any], doubt: bool) -> str:
     return "" if told(prescription)[0] else "Nothing could be judged"
 
 
+def outdated(result: Result) -> bool:
+    """Whether something that a result rests on has changed, or another version worked it out."""
+    return result.stale or result.made_by != version()
+
+
+def up_to_date(run: Run) -> Result:
+    """The run's result as things stand: worked out here where it is outdated, by one at a time and once for all who ask.
+
+    Where it cannot be worked out, the old one with its ``trouble``.
+    """
+    while not hasattr(run, "result") or outdated(run.result):
+        with one_measuring(run):
+            # Another may have done it while this one waited.
+            if not hasattr(run, "result") or outdated(run.result):
+                run.result = _measured(run)
+    return run.result
+
+
 def refresh(run: Run) -> Result:
-    """Work out and save the result; InputError leaves the saved one as it was."""
+    """Work out and save the result, outdated or not."""
+    changed(run=run)
+    return up_to_date(run)
+
+
+def brought_up_to_date(run: Run) -> bool:
+    """Bring the result up to date: at once, or by a job where the last time took longer than a moment. Whether it is there."""
+    run.result.refresh_from_db(fields=["stale", "made_by", "took_s"])
+    if not outdated(run.result):
+        return True
+    if run.result.took_s > MOMENT_S:
+        from proklisis.web.runs.tasks import queue_measuring
+
+        queue_measuring(run.pk)
+        return False
+    up_to_date(run)
+    return True
+
+
+def _measured(run: Run) -> Result:
+    """Work out a run as it stands, and save what came of it; it stays outdated where somebody wrote meanwhile."""
+    old = Result.objects.filter(run=run).first()
+    changes, began = (old.changes if old else 0), monotonic()
+    try:
+        values, trouble = _worked_out(run), ""
+    except InputError as e:
+        if old is None:
+            raise
+        values, trouble = {}, str(e)[:300]
+    if old is None or any(getattr(old, k) != v for k, v in values.items()):
+        values["made"] = timezone.now()
+    with transaction.atomic():
+        now = Result.objects.select_for_update().filter(run=run).first()
+        stale = now is not None and now.changes != changes
+        fields = {**values, "stale": stale, "made_by": version(), "took_s": monotonic() - began, "trouble": trouble}
+        return Result.objects.update_or_create(run=run, defaults=fields)[0]
+
+
+def _worked_out(run: Run) -> dict[str, Any]:
     done = reviewed(run)
     sheet = sheet_of(run, done)
     prescription = judge(sheet)
     shown = bench(done, sheet)
-    with transaction.atomic():
-        result, _ = Result.objects.update_or_create(
-            run=run,
-            defaults={
-                "sheet": sheet.model_dump(mode="json", exclude_none=True),
-                "bench": shown,
-                "outline": outline(shown["ribbon"]),
-                "prescription": prescription,
-                "main_title": main_title(prescription, done.doubt is not None),
-                "stale": False,
-            },
-        )
-    return result
+    return {
+        "sheet": sheet.model_dump(mode="json", exclude_none=True),
+        "bench": shown,
+        "outline": outline(shown["ribbon"]),
+        "prescription": prescription,
+        "main_title": main_title(prescription, done.doubt is not None),
+    }

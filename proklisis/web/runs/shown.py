@@ -311,6 +311,8 @@ class BenchSerializer(serializers.Serializer[Any]):
     carry_problems = serializers.ListField(child=serializers.CharField(), help_text="why a point could not be carried")
     corrections = CorrectionSerializer(many=True, help_text="in force, the newest first")
     version = serializers.CharField(help_text="changes with every correction")
+    measuring = serializers.BooleanField(help_text="what is shown is from before the last change; the run is being worked out again")
+    trouble = serializers.CharField(help_text="why the run could not be worked out again as it stands; what is shown is from before. May be empty")
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
 

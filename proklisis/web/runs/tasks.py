@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 
 from asgiref.sync import sync_to_async
+from django.db import transaction
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.jobs import Status
 
 from proklisis.web.runs import carrying, removing, uploading, work
@@ -44,6 +47,19 @@ def join(run_id: int, attempt: int) -> None:
 def carry_point(run_id: int, landmark: str) -> None:
     """Carry a marked point through the frames between its marks."""
     carrying.carry_now(run_id, landmark)
+
+
+@app.task(name="measure", queue="clips", retry=RETRY, priority=5)
+def measure(run_id: int) -> None:
+    """Work a run out where it is outdated."""
+    carrying.measure_now(run_id)
+
+
+def queue_measuring(run_id: int) -> None:
+    """Have a run worked out, unless that is in the queue already."""
+    # What the queue refuses undoes no more than the asking.
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        measure.configure(queueing_lock=f"measure {run_id}").defer(run_id=run_id)
 
 
 @app.periodic(cron="* * * * * */5")

@@ -37,10 +37,10 @@ from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.portrait import portrait
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import answer, check_cut, corrected, questions, refresh, reviewed, tracker_tracks, up_to_date
+from proklisis.web.runs.reviewing import answer, brought_up_to_date, check_edit, corrected, questions, reviewed, tracker_tracks
 from proklisis.web.runs.serializers import BusySerializer, RunSerializer
 from proklisis.web.runs.shown import AnswerSerializer, BenchSerializer, EditSerializer, QuestionSerializer
-from proklisis.web.runs.writing import nothing_changed, one_writer
+from proklisis.web.runs.writing import changed, nothing_changed, one_writer
 
 #: Formats in which tracks are saved, and their files' endings.
 FORMS = {"json": ".json", "csv": ".csv", "parquet": ".parquet", "coco": ".coco.json", "c3d": ".c3d"}
@@ -127,8 +127,12 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 # It was read off a fall on another clock; it is offered anew on this one.
                 del run.camera["scale"]
                 run.save(update_fields=["camera"])
-            if JUDGED & set(serializer.validated_data) and hasattr(run, "result"):
-                run.result = refresh(run)
+            judged = bool(JUDGED & set(serializer.validated_data)) and hasattr(run, "result")
+            if judged:
+                changed(run=run)
+        if judged:
+            run.refresh_from_db()
+            brought_up_to_date(run)
 
     def perform_destroy(self, run: Run) -> None:
         if asked_for(self.request, "for_good"):
@@ -263,7 +267,6 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         given.is_valid(raise_exception=True)
         with one_writer(run):
             answer(run, **given.validated_data)
-            run.result = refresh(run)
         return Response(self._bench(run))
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
@@ -334,14 +337,11 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         run = self.get_object()
         given = EditSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        if given.validated_data["kind"] == Edit.Kind.MARK:
-            gear.check_mark(run, given.validated_data["values"])
         with one_writer(run):
-            if given.validated_data["kind"] != Edit.Kind.MARK:
-                check_cut(run, given.validated_data["values"])
+            check_edit(run, **given.validated_data)
             self._mine(run).filter(undone=True).delete()
             edit = run.edits.create(by=request.user, person=run.person, **given.validated_data)
-            run.result = refresh(run)
+            changed(run=run)
             self._carry(run, edit)
         return Response(self._bench(run))
 
@@ -369,7 +369,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 raise Conflict(nothing)
             edit.undone = undone
             edit.save(update_fields=["undone"])
-            run.result = refresh(run)
+            changed(run=run)
             self._carry(run, edit)
         return Response(self._bench(run))
 
@@ -381,7 +381,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     def _bench(self, run: Run) -> dict[str, Any]:
         if not hasattr(run, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
-        up_to_date(run)
+        run.refresh_from_db()
+        there = brought_up_to_date(run)
         given = tracker_tracks(run)
         tracks, _ = corrected(run)
         names, _ = drawn_points(tracks)
@@ -398,7 +399,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 {"words": _in_words(e), "by": e.by.get_username() if e.by else "somebody who has left", "made": e.made}
                 for e in run.corrections.filter(undone=False).select_related("by").order_by("-id")[:200]
             ],
-            "version": run.result.made.isoformat(),
+            "version": f"{run.result.made.isoformat()} {run.result.changes}",
+            "measuring": not there,
+            "trouble": run.result.trouble,
             "can_undo": self._mine(run).filter(undone=False).exists(),
             "can_redo": self._mine(run).filter(undone=True).exists(),
         }

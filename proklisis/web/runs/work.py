@@ -27,7 +27,6 @@ from proklisis.web.runs import blobs, people
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
-from proklisis.web.runs.writing import one_writer
 
 #: Processor time for the copy, and for each of its frames.
 COPY_CPU_S = (60.0, 0.5)
@@ -141,8 +140,7 @@ def join_parts(run_id: int, attempt: int) -> None:
         Reporter(run_id, attempt).step("Measuring and judging", FOLLOW[1])
         if run.pieces.exists():
             _join(run)
-        with one_writer(run):
-            refresh(run)
+        refresh(run)
         Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
             state=Run.State.READY, step="", progress=1.0, problem=""
         )

@@ -7,12 +7,13 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.db import connection, transaction
+from django.db.models import F
 
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Result, Run
 
-#: The first half of the database's lock; the run's number is the second.
-LOCK = 0x50524F4B
+#: The first half of the database's locks, of writing and of measuring; the run's number is the second.
+WRITING, MEASURING = 0x50524F4B, 0x50524F4D
 
 
 class Changed(Conflict):
@@ -35,10 +36,30 @@ def nothing_changed(was: Mapping[str, Any] | None, now: Mapping[str, Any], new: 
 def one_writer(run: Run) -> Iterator[None]:
     """Hold a run against every other writer until this transaction ends, and bring ``run`` up to date first.
 
-    The row itself is not locked: workers go on reporting how far they are while something is worked out.
+    The row itself is not locked: workers go on reporting how far they are.
     """
     with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_xact_lock(%s, %s)", [LOCK, run.pk])
+        _ask("SELECT pg_advisory_xact_lock(%s, %s)", WRITING, run.pk)
         run.refresh_from_db()
         yield
+
+
+@contextmanager
+def one_measuring(run: Run) -> Iterator[None]:
+    """Let one at a time work a run out, and bring ``run`` up to date first. No transaction is open meanwhile, and anybody may write."""
+    _ask("SELECT pg_advisory_lock(%s, %s)", MEASURING, run.pk)
+    try:
+        run.refresh_from_db()
+        yield
+    finally:
+        _ask("SELECT pg_advisory_unlock(%s, %s)", MEASURING, run.pk)
+
+
+def _ask(question: str, *numbers: int) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute(question, numbers)
+
+
+def changed(**which: Any) -> None:
+    """Put down that something has changed that the results of these runs rest on."""
+    Result.objects.filter(**which).update(stale=True, changes=F("changes") + 1)

@@ -217,6 +217,8 @@ class ApproveView(ScriptView):
         found, script = self.measured(request, run)
         if script.approved_at:
             raise Conflict("This Script is approved already.")
+        if found.result.trouble:
+            raise Conflict(f"The numbers of this run are from before its last change: {found.result.trouble} Mend that on the Bench first.")
         body = composed(found, script)
         pictures = moments(found, body["prescription"]["main"], body["prescription"]["findings"])
         with transaction.atomic():

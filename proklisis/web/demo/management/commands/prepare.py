@@ -1,4 +1,4 @@
-"""Everything the database needs before the application starts: tables, the demo, lost jobs."""
+"""Everything the database needs before the application starts: tables, the demo, lost jobs, results of an older version."""
 
 from __future__ import annotations
 
@@ -15,3 +15,4 @@ class Command(BaseCommand):
         call_command("migrate", verbosity=0)
         call_command("load_demo")
         call_command("resume_jobs")
+        call_command("measure_again", queue=True)
