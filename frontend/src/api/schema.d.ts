@@ -664,6 +664,10 @@ export interface components {
             corrections: components["schemas"]["Correction"][];
             /** @description changes with every correction */
             version: string;
+            /** @description what is shown is from before the last change; the run is being worked out again */
+            measuring: boolean;
+            /** @description why the run could not be worked out again as it stands; what is shown is from before. May be empty */
+            trouble: string;
             can_undo: boolean;
             can_redo: boolean;
         };

@@ -23,8 +23,8 @@ import { SPEEDS, usePlayer } from "./usePlayer";
 
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });
-  // While a marked point is carried through the clip, the Bench is asked again now and then.
-  const data = useQuery({ ...benchQuery(run), refetchInterval: (q) => (q.state.data?.carrying.length ? 1000 : false) });
+  // While a marked point is carried through the clip, or a long run worked out, the Bench is asked again now and then.
+  const data = useQuery({ ...benchQuery(run), refetchInterval: (q) => (q.state.data?.carrying.length || q.state.data?.measuring ? 1000 : false) });
   const xy = useQuery({ ...points(run, data.data?.version ?? ""), enabled: !!data.data, placeholderData: (old) => old });
   if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
   if (xy.error) return <Trouble error={xy.error} again={() => void xy.refetch()} />;
@@ -233,6 +233,16 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             {p}
           </p>
         ))}
+        {bench.trouble && (
+          <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
+            What stands here is from before the last change: {bench.trouble}
+          </p>
+        )}
+        {bench.measuring && edits.waiting.length === 0 && (
+          <p role="status" className="text-sm text-soft">
+            This run is being worked out again; the numbers here are from before. You can go on.
+          </p>
+        )}
         {edits.waiting.length > 0 && (
           <p role="status" className="text-sm text-soft">
             {edits.waiting.length === 1 ? "Working a correction out…" : `${edits.waiting.length} corrections are being worked out…`}

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 
 import type { FrameSource } from "../bench/frames";
 import { Button, Input, Select } from "../ui/parts";
@@ -18,6 +18,7 @@ const TOOLS: [Tool, string, string][] = [
 ];
 const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line", plane: "Ice" };
 const POINTS: Partial<Record<Tool, number>> = { lens: Infinity, plane: 4 };
+const ARROWS: Record<string, Point | undefined> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const number = (text: string) => Number(text.replace(",", "."));
 
 interface Props {
@@ -39,6 +40,8 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const [metres, setMetres] = useState("");
   const [sides, setSides] = useState<[string, string]>(["", ""]);
   const [problem, setProblem] = useState("");
+  /** Where the arrows have moved the cross to; null while the mouse or a finger marks. */
+  const [cross, setCross] = useState<Point | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
 
@@ -62,6 +65,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const start = (next: Tool) => {
     setTool(next);
     setLines([[]]);
+    setCross(null);
   };
   const show = (next: number) => {
     setFrame(next);
@@ -73,6 +77,24 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
     // A point more than are meant begins anew.
     const line: Point[] = now.length >= wanted ? [[x, y]] : [...now, [x, y]];
     setLines([...lines.slice(0, -1), line]);
+  };
+  const undo = () => {
+    const now = lines.at(-1)!;
+    const before = lines.slice(0, -1);
+    setLines(now.length || !before.length ? [...before, now.slice(0, -1)] : before);
+  };
+  const keys = (e: KeyboardEvent) => {
+    const by = ARROWS[e.key];
+    const here = cross ?? [width / 2, height / 2];
+    if (by) {
+      const size = e.shiftKey ? 20 : e.altKey ? 1 : 5;
+      setCross([Math.min(Math.max(here[0] + by[0] * size, 0), width), Math.min(Math.max(here[1] + by[1] * size, 0), height)]);
+    } else if (e.key === "Enter") press(...here);
+    else if (e.key === "Backspace") undo();
+    else if (e.key === "Escape") setCross(null);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
   };
   const line = lines[0] ?? [];
   const known = tool === "scale" ? number(metres) > 0 : tool !== "plane" || sides.every((side) => number(side) > 0);
@@ -109,8 +131,12 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
           viewBox={`0 0 ${width} ${height}`}
           className="absolute inset-0 size-full cursor-crosshair touch-none"
           role="application"
-          aria-label="Picture to mark on"
+          aria-label="Picture to mark on: arrows move a cross, Enter marks, Backspace takes the last point back"
+          tabIndex={0}
+          onKeyDown={keys}
+          onFocus={(e) => e.currentTarget.matches(":focus-visible") && setCross((now) => now ?? [width / 2, height / 2])}
           onPointerDown={(e) => {
+            setCross(null);
             const box = svg.current!.getBoundingClientRect();
             press(((e.clientX - box.left) / box.width) * width, ((e.clientY - box.top) / box.height) * height);
           }}
@@ -126,6 +152,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
               ))}
             </g>
           ))}
+          {cross && <path d={`M${cross[0] - 16 * px} ${cross[1]}h${32 * px}M${cross[0]} ${cross[1] - 16 * px}v${32 * px}`} stroke="#fff" strokeWidth={3 * px} strokeDasharray={`${4 * px} ${3 * px}`} data-cross={cross.join(",")} />}
         </svg>
         {problem && (
           <p role="alert" className="absolute inset-x-0 bottom-0 bg-[#10202e]/90 p-3 text-white">

@@ -104,10 +104,10 @@ function Open({ footage }: { footage: Footage }) {
         <div className="grid gap-4">
           <CameraMarks footage={footage} source={source} busy={busy || following} onSave={(part) => camera.mutate(part)} onPoint={(mark) => person.mutate({ mark })} />
           <People footage={footage} source={source} busy={busy || following} onChoose={(who) => person.mutate({ person: who })} />
+          <Plans footage={footage} />
         </div>
         <div className="grid gap-4">
           <Verdicts verdicts={footage.verdicts} />
-          <Plans footage={footage} />
           <section aria-labelledby="save" className="rounded border border-line bg-sheet p-3">
             <h2 id="save" className="text-base">
               Save the tracks

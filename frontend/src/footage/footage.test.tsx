@@ -40,7 +40,11 @@ it("shows each verdict with what it hides, and what to do next time where it is 
     { id: "rate", title: "Rate", grade: "poor", words: "24 frames a second.", hides: "Times are read to ±0.02 s only.", next_time: "Film at 120." },
   ] as Schemas["Verdict"][];
   render(<Verdicts verdicts={verdicts} />);
-  const [sharp, rate] = screen.getAllByRole("listitem");
+  // What is wanting comes first; what is good is one line, to be opened.
+  const rate = screen.getByText("Rate").closest("li");
+  const sharp = screen.getByText("Sharpness").closest("li");
+  expect(rate!.compareDocumentPosition(sharp!)).toBe(Node.DOCUMENT_POSITION_FOLLOWING);
+  expect(sharp!.closest("details")!.querySelector("summary")!.textContent).toContain("Good: sharpness");
   expect(sharp!.textContent).not.toContain("Keep it so");
   expect(rate!.textContent).toContain("poor");
   expect(rate!.textContent).toContain("±0.02 s only");
@@ -99,6 +103,22 @@ function camera() {
   const picture = screen.getByRole("application");
   return { save, point, press: (x: number, y: number) => fireEvent.pointerDown(picture, { clientX: x, clientY: y }) };
 }
+it("marks by the keyboard too: arrows move a cross, Enter marks, Backspace takes back", () => {
+  const { save } = camera();
+  const picture = screen.getByRole("application");
+  const key = (key: string, more = {}) => fireEvent.keyDown(picture, { key, ...more });
+  key("ArrowLeft", { shiftKey: true });
+  key("Enter");
+  key("ArrowRight");
+  key("Enter");
+  key("Backspace");
+  expect(saving().disabled).toBe(true);
+  key("ArrowUp", { altKey: true });
+  key("Enter");
+  saving().click();
+  expect(save).toHaveBeenCalledWith({ level: { by: "horizon", frame: 50, points: [[620, 360], [625, 359]] } });
+});
+
 const saving = () => screen.getByRole<HTMLButtonElement>("button", { name: "Save the mark" });
 
 it("a horizon is two presses, saved in the clip's own pixels", () => {
