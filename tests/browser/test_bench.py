@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -53,6 +54,29 @@ def test_holding_a_step_key_ends_on_the_right_frame(window, measured):
     window.shown(35)
     window.page.wait_for_timeout(150)
     assert window.burned_in() == 35
+
+
+def renderer_mb() -> float:
+    """Memory of the largest process that shows a page."""
+    most = 0
+    for process in Path("/proc").iterdir():
+        try:
+            if b"--type=renderer" in (process / "cmdline").read_bytes():
+                most = max(most, int(re.search(r"VmRSS:\s+(\d+)", (process / "status").read_text())[1]))
+        except (OSError, TypeError):
+            continue  # no process, or gone meanwhile
+    return most / 1024
+
+
+@pytest.mark.slow
+def test_memory_stays_bounded_over_many_steps(window, measured):
+    """Of every frame that was drawn a browser may keep a copy: 800 MB after 200 steps."""
+    window.open_bench(measured.pk)
+    last = measured.clip.frames - 1
+    for k in range(400):
+        window.page.keyboard.press("ArrowRight" if (k // last) % 2 == 0 else "ArrowLeft")
+        window.page.wait_for_timeout(40)
+    assert 50 < renderer_mb() < 400
 
 
 def test_dragging_the_ribbon_scrubs(window, measured):

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerE
 
 import type { Bench, Turn } from "../api/client";
 import { FrameSource } from "./frames";
+import { paint } from "./paint";
 import { joint, ofTurn } from "./places";
 
 const LIMBS: [string, string][] = [
@@ -78,12 +79,13 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
     let current = true;
     source
       .frame(frame)
-      .then((picture) => {
+      .then(async (picture) => {
         const box = canvas.current;
         if (!current || !box) return;
         const scale = (clip.play_width ?? width) / width;
-        const context = box.getContext("2d")!;
-        context.drawImage(picture, view.x * scale, view.y * scale, view.w * scale, view.h * scale, 0, 0, box.width, box.height);
+        const part = close ? { x: view.x * scale, y: view.y * scale, w: view.w * scale, h: view.h * scale } : undefined;
+        await paint(box, picture, part, () => current);
+        if (!current) return;
         box.dataset.frame = String(frame);
         setProblem("");
       })
@@ -91,7 +93,7 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
     return () => {
       current = false;
     };
-  }, [source, frame, view, clip.play_width, width]);
+  }, [source, frame, view, close, clip.play_width, width]);
 
   const toClip = (e: PointerEvent): [number, number] => {
     const box = svg.current!.getBoundingClientRect();

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 
 import type { FrameSource } from "../bench/frames";
+import { paint } from "../bench/paint";
 import { Button, Input, Select } from "../ui/parts";
 import type { CameraPart, Footage, RiderMark } from "./FootagePage";
 
@@ -48,9 +49,10 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   useEffect(() => {
     let current = true;
     source.frame(frame).then(
-      (picture) => {
+      async (picture) => {
         if (!current || !canvas.current) return;
-        canvas.current.getContext("2d")!.drawImage(picture, 0, 0, canvas.current.width, canvas.current.height);
+        await paint(canvas.current, picture, undefined, () => current);
+        if (!current) return;
         canvas.current.dataset.frame = String(frame);
         setProblem("");
       },

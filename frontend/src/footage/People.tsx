@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../api/client";
 import type { FrameSource } from "../bench/frames";
+import { paint } from "../bench/paint";
 import { Button } from "../ui/parts";
 import type { Footage } from "./FootagePage";
 
@@ -50,8 +51,7 @@ function Crop({ person, source, clip, words }: { person: Schemas["Person"]; sour
       const scale = (clip.play_width ?? 1) / (clip.width ?? 1);
       const [x0, y0, x1, y1] = person.box.map((v) => v * scale) as [number, number, number, number];
       const half = Math.max(x1 - x0, y1 - y0) * 0.6;
-      const context = canvas.current.getContext("2d")!;
-      context.drawImage(picture, (x0 + x1) / 2 - half, (y0 + y1) / 2 - half, 2 * half, 2 * half, 0, 0, 160, 160);
+      return paint(canvas.current, picture, { x: (x0 + x1) / 2 - half, y: (y0 + y1) / 2 - half, w: 2 * half, h: 2 * half }, () => current);
     });
     // A picture that cannot be shown is told beside the camera's marks.
     drawn.catch(() => undefined);
