@@ -551,7 +551,8 @@ export interface paths {
         delete: operations["session_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description Choose the units that lengths and speeds are shown in. */
+        patch: operations["session_partial_update"];
         trace?: never;
     };
     "/api/shared/{token}": {
@@ -1157,6 +1158,9 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        PatchedUnitsRequest: {
+            units?: components["schemas"]["UnitsEnum"];
+        };
         /** @description Somebody in the picture, and where they are seen best. */
         Person: {
             frame: number;
@@ -1519,6 +1523,13 @@ export interface components {
             logged_in: boolean;
             coach: string;
             club: string;
+            /**
+             * @description what lengths and speeds are shown in
+             *
+             *     * `metric` - Metres and kilometres
+             *     * `imperial` - Feet and miles
+             */
+            units: components["schemas"]["UnitsEnum"];
             /** @description send it back as X-CSRFToken with every change */
             csrf: string;
         };
@@ -1640,6 +1651,12 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        /**
+         * @description * `metric` - Metres and kilometres
+         *     * `imperial` - Feet and miles
+         * @enum {string}
+         */
+        UnitsEnum: "metric" | "imperial";
         Unlock: {
             presses: number;
             points: string[];
@@ -3001,6 +3018,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    session_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedUnitsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { api, need, onLoggedOut } from "../api/client";
 import { session } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
+import { UnitsContext, type Units } from "../ui/units";
 import { LoginForm } from "./LoginForm";
 import { applyLook, currentLook } from "./look";
 
@@ -16,6 +17,11 @@ export function Frame() {
   const go = useNavigate();
   const [look, setLook] = useState(currentLook);
   useEffect(() => onLoggedOut(() => void client.invalidateQueries({ queryKey: session.queryKey })), [client]);
+  const units = who?.units ?? "metric";
+  const choose = async (next: Units) => {
+    client.setQueryData(session.queryKey, await need(api.PATCH("/api/session", { body: { units: next } })));
+    await client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+  };
   const leave = async () => {
     await need(api.DELETE("/api/session"));
     client.clear();
@@ -46,12 +52,25 @@ export function Frame() {
         <button type="button" className={icon} aria-label={look === "day" ? "Night look" : "Day look"} onClick={() => setLook(applyLook(look === "day" ? "night" : "day"))}>
           {look === "day" ? <Moon aria-hidden className="size-4.5" /> : <Sun aria-hidden className="size-4.5" />}
         </button>
+        <button
+          type="button"
+          className={icon}
+          aria-label={units === "metric" ? "Show feet and miles" : "Show metres and kilometres"}
+          title={units === "metric" ? "Lengths are in metres. Show feet and miles" : "Lengths are in feet. Show metres and kilometres"}
+          onClick={() => void choose(units === "metric" ? "imperial" : "metric")}
+        >
+          <span aria-hidden className="text-sm font-semibold">
+            {units === "metric" ? "m" : "ft"}
+          </span>
+        </button>
         <button type="button" className={icon} aria-label="Log out" onClick={() => void leave()}>
           <LogOut aria-hidden className="size-4.5" />
         </button>
       </header>
       <main id="main" className="flex-1">
-        <Outlet />
+        <UnitsContext.Provider value={units}>
+          <Outlet />
+        </UnitsContext.Provider>
       </main>
       <Dialog title="Log in to go on" about="Your session has ended. What you typed is still here." open={who?.logged_in === false} onOpen={() => undefined}>
         <LoginForm onIn={() => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" })} />

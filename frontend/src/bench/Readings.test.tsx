@@ -8,7 +8,7 @@ const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", fo
 const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2, turn, phase: "belly", limb: null, t: 1, words: String(value), pm: "4" });
 const turn = { n: 1, side: "left", finest_side: null, outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
 const bench = {
-  unit: "turn",
+  unit: "turn", units: "turns",
   turns: [turn],
   notes: ["The fall in the air fits the marked scale."],
   readings: [reading(1, 21), reading(2, 30)],

@@ -33,7 +33,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         )}
       </div>
     );
-  if (!turn) return <p className="p-3 text-soft">Between {bench.unit}s nothing is read. Step to a {bench.unit} or jump with ↑ ↓.</p>;
+  if (!turn) return <p className="p-3 text-soft">Between {bench.units} nothing is read. Step to one or jump with ↑ ↓.</p>;
   const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);
   return (

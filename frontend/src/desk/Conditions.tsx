@@ -4,6 +4,7 @@ import type { Discipline } from "../api/client";
 import { rope } from "../api/queries";
 import { plain, sentence } from "../bench/places";
 import { Field, Input, Select } from "../ui/parts";
+import { Measure, unitFor, useUnits } from "../ui/units";
 
 export type Kind = Discipline["conditions"][string];
 export type Given = Record<string, string>;
@@ -23,13 +24,15 @@ export function conditionsOf(given: Given, known: Record<string, Kind>): Record<
 
 /** Fields for what a run's discipline asks of the day: the slope, the rope, the wind. */
 export function Conditions({ known, given, onChange, error }: { known: Record<string, Kind>; given: Given; onChange: (given: Given) => void; error?: string }) {
+  const units = useUnits();
   return Object.entries(known).map(([key, kind], k) => {
+    const [unit] = unitFor(units, kind.unit);
     const set = (text: string) => onChange({ ...given, [key]: text });
     const own = k === 0 ? error : undefined;
     if (kind.takes === "rope") return <Rope key={key} value={given[key] ?? ""} onChange={set} error={own} />;
     const choices: [string, string][] = kind.takes === "yes_no" ? [["yes", "Yes"], ["no", "No"]] : kind.choices.map((c) => [c, c === "l" ? "Left" : c === "r" ? "Right" : sentence(c)]);
     return (
-      <Field key={key} label={kind.unit ? `${kind.title} (${kind.unit})` : kind.title} error={own}>
+      <Field key={key} label={unit ? `${kind.title} (${unit})` : kind.title} error={own}>
         {(id) =>
           choices.length ? (
             <Select id={id} value={given[key] ?? ""} onChange={(e) => set(e.target.value)}>
@@ -40,8 +43,10 @@ export function Conditions({ known, given, onChange, error }: { known: Record<st
                 </option>
               ))}
             </Select>
+          ) : kind.takes === "number" ? (
+            <Measure id={id} unit={kind.unit} value={given[key] ?? ""} onChange={set} />
           ) : (
-            <Input id={id} inputMode={kind.takes === "number" ? "decimal" : undefined} value={given[key] ?? ""} onChange={(e) => set(e.target.value)} />
+            <Input id={id} value={given[key] ?? ""} onChange={(e) => set(e.target.value)} />
           )
         }
       </Field>

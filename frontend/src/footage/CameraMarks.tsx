@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import type { FrameSource } from "../bench/frames";
 import { paint } from "../bench/paint";
 import { Button, Input, Select } from "../ui/parts";
+import { Measure, useUnits } from "../ui/units";
 import type { CameraPart, Footage, RiderMark } from "./FootagePage";
 
 type Point = [number, number];
@@ -38,6 +39,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const [frame, setFrame] = useState(Math.floor(last / 2));
   const [tool, setTool] = useState<Tool>("horizon");
   const [lines, setLines] = useState<Point[][]>([[]]);
+  const units = useUnits();
   const [metres, setMetres] = useState("");
   const [sides, setSides] = useState<[string, string]>(["", ""]);
   const [problem, setProblem] = useState("");
@@ -169,13 +171,13 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
         </label>
         {tool === "scale" && (
           <label className="flex items-center gap-2">
-            Metres <Input value={metres} onChange={(e) => setMetres(e.target.value)} inputMode="decimal" style={{ width: "5rem" }} />
+            {units === "metric" ? "Metres" : "Feet"} <Measure unit="m" value={metres} onChange={setMetres} style={{ width: "5rem" }} />
           </label>
         )}
         {tool === "plane" &&
-          (["First side, metres", "Next side, metres"] as const).map((name, k) => (
+          (["First side", "Next side"] as const).map((name, k) => (
             <label key={name} className="flex items-center gap-2">
-              {name} <Input value={sides[k]} onChange={(e) => setSides(k ? [sides[0], e.target.value] : [e.target.value, sides[1]])} inputMode="decimal" style={{ width: "5rem" }} />
+              {name}, {units === "metric" ? "metres" : "feet"} <Measure unit="m" value={sides[k]!} onChange={(side) => setSides(k ? [sides[0], side] : [side, sides[1]])} style={{ width: "5rem" }} />
             </label>
           ))}
         {tool === "lens" && (

@@ -8,10 +8,12 @@ import { LEVELS } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
 import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
+import { heightWords, Measure, useUnits } from "../ui/units";
 import { Sure } from "../ui/Sure";
 
 export function Riders() {
   const list = useQuery(riders);
+  const units = useUnits();
   const [editing, setEditing] = useState<Rider | "new" | null>(null);
   const [find, setFind] = useState("");
   const [removed, setRemoved] = useState<Rider | null>(null);
@@ -58,7 +60,7 @@ export function Riders() {
                 <td className="px-3 py-2 font-semibold">{r.name}</td>
                 <td className="px-3 py-2 max-sm:hidden">{r.level}</td>
                 <td className="px-3 py-2 max-sm:hidden">{r.born ?? "–"}</td>
-                <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? `${r.height_cm} cm` : "–"}</td>
+                <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? heightWords(r.height_cm, units) : "–"}</td>
                 <td className="px-3 py-2 max-sm:hidden">{r.colours || "–"}</td>
                 <td className="px-3 py-2">{r.runs}</td>
                 <td className="px-3 py-2 text-right">
@@ -164,6 +166,7 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
 
 function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void }) {
   const client = useQueryClient();
+  const units = useUnits();
   const [f, setF] = useState({
     name: rider?.name ?? "", number: rider?.number?.toString() ?? "", colours: rider?.colours ?? "", level: rider?.level ?? "intermediate",
     born: rider?.born?.toString() ?? "", height_cm: rider?.height_cm?.toString() ?? "", guardian_consent: rider?.guardian_consent ?? false,
@@ -209,8 +212,8 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
         <Field label="Born in" error={fields.born}>
           {(id) => <Input id={id} type="number" min={1910} max={2100} value={f.born} onChange={set("born")} />}
         </Field>
-        <Field label="Height in cm" hint="Gives the scale for loads." error={fields.height_cm}>
-          {(id) => <Input id={id} type="number" min={60} max={250} step={0.5} value={f.height_cm} onChange={set("height_cm")} />}
+        <Field label={units === "metric" ? "Height in cm" : "Height in inches"} hint={units === "metric" || !f.height_cm ? "Gives the scale for loads." : heightWords(Number(f.height_cm), units)} error={fields.height_cm}>
+          {(id) => <Measure id={id} unit="cm" value={f.height_cm} onChange={(height_cm) => setF({ ...f, height_cm })} />}
         </Field>
         <FrontFoot value={f.stance} onChange={(stance) => setF({ ...f, stance: stance as NonNullable<Rider["stance"]> })} error={fields.stance} />
       </div>

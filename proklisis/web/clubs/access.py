@@ -40,3 +40,9 @@ def of_club(queryset: QuerySet[Any], request: Request, removed: bool = False) ->
     if any(f.name == "removed_at" for f in queryset.model._meta.fields):
         return mine.filter(removed_at__isnull=not removed)
     return mine
+
+
+def in_feet_for(request: Request) -> bool:
+    """Whether the asking coach thinks in feet and miles."""
+    coach = getattr(request.user, "coach", None)
+    return coach is not None and coach.units == "imperial"

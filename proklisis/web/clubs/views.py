@@ -9,12 +9,14 @@ from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
 from rest_framework.authentication import SessionAuthentication
+from rest_framework.exceptions import NotAuthenticated
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
+from proklisis.web.clubs.models import UNITS
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import PlainJSONParser
 
@@ -30,6 +32,7 @@ class SessionSerializer(serializers.Serializer[Any]):
     logged_in = serializers.BooleanField()
     coach = serializers.CharField()
     club = serializers.CharField()
+    units = serializers.ChoiceField(UNITS, help_text="what lengths and speeds are shown in")
     csrf = serializers.CharField(help_text="send it back as X-CSRFToken with every change")
 
 
@@ -39,8 +42,13 @@ def _session(request: Request) -> dict[str, Any]:
         "logged_in": coach is not None,
         "coach": coach.name if coach else "",
         "club": coach.club.name if coach else "",
+        "units": coach.units if coach else "metric",
         "csrf": get_token(request._request),
     }
+
+
+class UnitsSerializer(serializers.Serializer[Any]):
+    units = serializers.ChoiceField(UNITS)
 
 
 class LoginThrottle(ScopedRateThrottle):
@@ -71,6 +79,18 @@ class SessionView(APIView):
             return Response({"problem": "Name and password do not match. Check both and try again."}, status=400)
         login(request._request, user)
         request.user = user
+        return Response(_session(request))
+
+    @extend_schema(request=UnitsSerializer, responses={200: SessionSerializer, 400: ProblemSerializer})
+    def patch(self, request: Request) -> Response:
+        """Choose the units that lengths and speeds are shown in."""
+        given = UnitsSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        coach = getattr(request.user, "coach", None)
+        if coach is None:
+            raise NotAuthenticated("Log in to go on.")
+        coach.units = given.validated_data["units"]
+        coach.save(update_fields=["units"])
         return Response(_session(request))
 
     @extend_schema(responses={204: None})

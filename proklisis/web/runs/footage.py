@@ -18,12 +18,13 @@ from rest_framework.views import APIView
 from proklisis.core.doubts import fall_doubt
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, judged, plans
+from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook
 from proklisis.footage.looks import summed_up
-from proklisis.web.clubs.access import of_club
+from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import people
 from proklisis.web.runs.blobs import unpack, unpack_index
@@ -206,7 +207,7 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
     stature = run.rider.height_cm / 100 if run.rider.height_cm else 1.75
     hint, words = filmed_hint(run)
     t, _ = unpack_index(clip.index)
-    return {
+    shown = {
         "run": RunSerializer(run, context={"request": request}).data,
         "t": [round(float(v), 6) for v in t],
         "verdicts": [asdict(v) for v in check(look_of(run), book)],
@@ -221,6 +222,9 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
         "measures": [{"id": m, "title": REGISTRY[m].title} for m in judged(book)],
         "plans": [{"view": p.view, "shows": list(p.shows), "words": list(p.words)} for p in plans(book, wanted, stature_m=stature)],
     }  # fmt: skip
+    if in_feet_for(request):
+        shown |= {k: in_feet(shown[k], NOT_SENTENCES) for k in ("verdicts", "fall_words", "camera_words", "plans")}
+    return shown
 
 
 def fall_words(run: Run) -> str:

@@ -22,13 +22,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
+from proklisis.core.imperial import NOT_SENTENCES, bench_in_feet, factor_of, in_feet, text_in_feet
 from proklisis.core.landmarks import in_words
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import nothing_found
 from proklisis.core.tracks import Tracks, imported
 from proklisis.footage.limited import limited
 from proklisis.formats.files import read_tracks, write_tracks
-from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.runs import carrying, gear, removing, uploading, work
@@ -296,8 +298,10 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
                 f"{REGISTRY[wanted[0]].title} is not read frame by frame here." if known else "There is no such measure."
             )
 
+        factor = factor_of(unit_words(wanted[0])) if in_feet_for(request) else 1.0
+
         def plain(x: Any) -> list[float | None]:
-            return [round(float(v), 3) if np.isfinite(v) else None for v in x]
+            return [round(float(v) * factor, 3) if np.isfinite(v) else None for v in x]
 
         return Response({"value": plain(trace.value), "u": plain(trace.frame_u())})
 
@@ -328,7 +332,8 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     @action(detail=True, pagination_class=None)
     def questions(self, request: Request, pk: str) -> Response:
         """The frames where one correction would most reduce the doubt in the verdict, the best first."""
-        return Response([asdict(q) for q in questions(self.get_object())])
+        asked = [asdict(q) for q in questions(self.get_object())]
+        return Response(in_feet(asked, NOT_SENTENCES) if in_feet_for(request) else asked)
 
     @extend_schema(request=EditSerializer, responses={200: BenchSerializer, 400: ProblemSerializer})
     @action(detail=True, methods=["post"])
@@ -386,11 +391,15 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         given = tracker_tracks(run)
         tracks, _ = corrected(run)
         names, _ = drawn_points(tracks)
+        shown, prescription = run.result.bench, run.result.prescription
+        nothing = nothing_found(prescription)
+        if in_feet_for(self.request):
+            shown, prescription, nothing = bench_in_feet(shown), in_feet(prescription, NOT_SENTENCES), text_in_feet(nothing)
         return {
             "run": self.get_serializer(run).data,
-            **run.result.bench,
-            "prescription": run.result.prescription,
-            "nothing_words": nothing_found(run.result.prescription),
+            **shown,
+            "prescription": prescription,
+            "nothing_words": nothing,
             "points": names,
             "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
             "carrying": gear.waiting(run, given),

@@ -22,9 +22,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
+from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.playbook.check import nearest
 from proklisis.core.review import nothing_found, playbook
-from proklisis.web.clubs.access import of_club
+from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import up_to_date
@@ -129,6 +130,12 @@ def _texts(shown: dict[str, Any]) -> dict[str, Any]:
     return {"cue": main["cue"] if main else "", "message": shown["message"], "retest_on": shown["retest_on"]}
 
 
+def _in_feet(body: dict[str, Any]) -> dict[str, Any]:
+    """A Script with what the software says in feet and miles; what the coach wrote stays."""
+    said = ("prescription", "nothing_words", "targets", "evidence_words")
+    return {k: in_feet(v, NOT_SENTENCES) if k in said else v for k, v in body.items()}
+
+
 def _check_faults(run: Run, faults: Iterable[str]) -> None:
     known = playbook(run.discipline).faults
     for fault in faults:
@@ -152,13 +159,16 @@ class ScriptView(APIView):
 
     def answer(self, run: Run, script: Script) -> Response:
         body = script.approved if script.approved_at else composed(run, script)
+        pictures = _pictures(script, f"/api/runs/{run.pk}/script/pictures")
+        if in_feet_for(self.request):
+            body, pictures = _in_feet(body), in_feet(pictures, frozenset({"url"}))
         share = _live(script)
         return Response(
             {
                 **body,
                 "approved_at": script.approved_at,
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
-                "pictures": _pictures(script, f"/api/runs/{run.pk}/script/pictures"),
+                "pictures": pictures,
                 "share": ShareSerializer(share).data if share else None,
                 "rider": WhoSerializer(run.rider).data,
                 "may_share": run.rider.may_be_shared(timezone.now().year),
@@ -312,15 +322,18 @@ class SharedView(APIView):
         kept = ("prescription", "titles", "targets", "message", "retest_on")
         assert script.approved is not None
         by = script.approved_by
+        feet = by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
+        body = _in_feet(script.approved) if feet else script.approved
+        pictures = _pictures(script, f"/api/shared/{token}/pictures")
         return Response(
             {
-                **{k: script.approved[k] for k in kept},
-                "nothing_words": nothing_found(script.approved["prescription"]),
+                **{k: body[k] for k in kept},
+                "nothing_words": nothing_found(body["prescription"]),
                 "rider": script.run.rider.name,
                 "coach": by.coach.name if by and hasattr(by, "coach") else "",
                 "club": script.run.club.name,
                 "approved_at": script.approved_at,
-                "pictures": _pictures(script, f"/api/shared/{token}/pictures"),
+                "pictures": in_feet(pictures, frozenset({"url"})) if feet else pictures,
             }
         )
 
