@@ -50,6 +50,29 @@ def in_words(name: str) -> str:
     return (side + name[2:] if side else name).replace("_", " ")
 
 
+#: What a point off the body is, for who marks it; ids without their side.
+MEANING: dict[str, str] = {
+    "ski_tip": "the very front of the ski", "ski_tail": "the very back of the ski",
+    "pole_grip": "where the hand holds the pole", "pole_tip": "the end of the pole that goes into the snow",
+    "base_in": "one edge of the base, at the bindings or under the boat's middle", "base_out": "the other edge of the base, straight across",
+    "board_nose": "the front end of the board", "board_tail": "the back end of the board",
+    "blade_front": "the front end of the blade, where it meets the ice", "blade_back": "the back end of the blade, where it meets the ice",
+    "handle": "the middle of the handle at the rope's end", "mast_foot": "where the mast stands on the board", "mast_head": "the top of the mast",
+    "boom_front": "where the boom meets the mast", "boom_end": "the back end of the boom", "bar": "an end of the kite's bar", "kite": "the middle of the kite's front edge",
+    "bow": "the front end of the boat", "stern": "the back end of the boat", "blade": "the tip of the paddle's blade",
+    "front_axle": "the middle of the front wheel", "rear_axle": "the middle of the rear wheel", "bar_end": "an end of the handlebar",
+    "pedal": "the middle of the pedal or footrest", "saddle": "the top of the saddle",
+    "wake": "the crest of the wake on that side, behind the boat", "lip": "the edge that the water falls over", "lip_top": "the top of the wave above the rider",
+    "trough": "the lowest water in front of the wave", "pylon": "where the rope is fixed on the boat",
+}  # fmt: skip
+
+
+def meaning(name: str) -> str:
+    """What a point off the body is, in words; empty for one that its name says."""
+    bare = name[2:] if name[:2] in ("l_", "r_") else name[:-2] if name[-2:] in ("_l", "_r") else name
+    return MEANING.get(bare, "")
+
+
 def is_scene(name: str) -> bool:
     """Tell whether a landmark is one of a numbered set in the scene: a gate or a buoy."""
     return name.startswith(("gate_", "buoy_"))

@@ -6,10 +6,12 @@ import pytest
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from proklisis.core.errors import InputError
+from proklisis.core.landmarks import meaning
 from proklisis.footage.limited import limited
 from proklisis.web.runs import carrying
 from proklisis.web.runs.blobs import pack, unpack
 from proklisis.web.runs.carrying import carry_now
+from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
 from tests.web.test_clip_page import body_only
 
@@ -131,3 +133,14 @@ def test_what_cannot_be_marked_is_refused_and_nothing_is_queued(client, bare, la
     assert answer.json()["problem"].endswith(".")
     assert not bare.edits.exists()
     assert not ProcrastinateJob.objects.filter(task_name__contains="carry").exists()
+
+
+@pytest.mark.parametrize(
+    ("discipline", "there", "gone"),
+    [("snowboard", {"board_nose", "base_in"}, {"l_ski_tip", "r_ski_tail"}), ("alpine_carve", {"l_ski_tip"}, {"board_nose", "base_in"}),
+     ("drop_boof", {"bow", "blade_l", "base_in"}, {"board_nose"}), ("windsurf_gybe", {"board_nose", "mast_foot"}, set())],
+)  # fmt: skip
+def test_only_points_of_the_sports_own_gear_are_offered_and_each_says_what_it_is(discipline, there, gone):
+    offered = wanted_gear(discipline)
+    assert there <= set(offered) and not gone & set(offered)
+    assert all(meaning(n) for n in offered)

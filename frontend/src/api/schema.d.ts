@@ -655,6 +655,10 @@ export interface components {
             nothing_words: string;
             /** @description landmarks of the points file, in its order */
             points: string[];
+            /** @description points that may be marked → what they are */
+            point_words: {
+                [key: string]: string;
+            };
             /** @description points off the body that a hand may mark here */
             markable: string[];
             /** @description points whose marks are being carried */

@@ -224,7 +224,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         </div>
         {placing && (
           <p role="status" className="text-sm text-soft">
-            Mark the {joint(placing)} in a frame every half second or so; it is carried between the marks.
+            Mark the {joint(placing)}
+            {bench.point_words[placing] ? `, ${bench.point_words[placing]},` : ""} in a frame every half second or so; it is carried between the marks.
             {bench.carrying.length > 0 && " Carrying it through the clip…"}
           </p>
         )}

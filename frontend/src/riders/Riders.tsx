@@ -26,7 +26,7 @@ export function Riders() {
       <div className="flex flex-wrap items-center justify-between gap-4">
         <h1 className="text-2xl">Riders</h1>
         <div className="flex flex-wrap gap-2">
-          <Input aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
+          <Input className="max-w-72" aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
           <Button tone="quiet" aria-pressed={showRemoved} onClick={() => setShowRemoved(!showRemoved)}>
             Removed
           </Button>

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import DRIFTS, GEAR, SCENE, in_words
+from proklisis.core.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
 from proklisis.core.marks import hand_u
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import CARVE, playbook
@@ -28,7 +28,14 @@ def wanted_gear(discipline: str) -> list[str]:
     names: set[str] = set() if book.split in (None, CARVE) else set(splitter(book.split or "").needs)
     for m in book.measures:
         if m in REGISTRY:
-            names |= {*REGISTRY[m].points, *REGISTRY[m].board_points}
+            names |= set(REGISTRY[m].points)
+            if book.sideways:
+                names |= set(REGISTRY[m].board_points)
+    if book.sideways:
+        names -= set(SKIS)
+    if "bow" in names:
+        # The edge of a boat is read as that of a board: across its base.
+        names |= {"base_in", "base_out"}
     for name in list(names):
         for word in ("outside_", "inside_"):
             if name.startswith(word):

@@ -306,6 +306,7 @@ class BenchSerializer(serializers.Serializer[Any]):
     prescription = PrescriptionSerializer()
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     points = serializers.ListField(child=serializers.CharField(), help_text="landmarks of the points file, in its order")
+    point_words = serializers.DictField(child=serializers.CharField(allow_blank=True), help_text="points that may be marked → what they are")
     markable = serializers.ListField(child=serializers.CharField(), help_text="points off the body that a hand may mark here")
     carrying = serializers.ListField(child=serializers.CharField(), help_text="points whose marks are being carried")
     carry_problems = serializers.ListField(child=serializers.CharField(), help_text="why a point could not be carried")

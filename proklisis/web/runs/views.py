@@ -23,7 +23,7 @@ from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, bench_in_feet, factor_of, in_feet, text_in_feet
-from proklisis.core.landmarks import in_words
+from proklisis.core.landmarks import in_words, meaning
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import nothing_found
@@ -402,6 +402,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "nothing_words": nothing,
             "points": names,
             "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
+            "point_words": {n: meaning(n) for n in gear.wanted_gear(run.discipline)},
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
             "corrections": [
