@@ -49,7 +49,7 @@ export const busy = (wanted: boolean) =>
     queryKey: ["busy"],
     queryFn: () => need(api.GET("/api/runs/busy")),
     enabled: wanted,
-    refetchInterval: (q) => Math.min(1000 + 40 * q.state.dataUpdateCount, 5000),
+    refetchInterval: (q) => Math.min(2000 + 60 * q.state.dataUpdateCount, 5000),
   });
 
 export const isBusy = (run: { state: string }) => WORKING.has(run.state);
