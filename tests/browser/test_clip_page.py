@@ -126,7 +126,7 @@ def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
     window.open_bench(measured.pk)
     page = window.page
     page.get_by_label("Mark gear").select_option("l_ski_tip")
-    page.get_by_text("Mark the left ski tip in a frame every half second or so").wait_for()
+    page.get_by_text("Mark the left ski tip, the very front of the ski, in a frame every half second or so").wait_for()
     box = page.locator("canvas[data-frame]").bounding_box()
     with page.expect_response("**/edits") as answer:
         page.mouse.click(box["x"] + 0.30 * box["width"], box["y"] + 0.80 * box["height"])

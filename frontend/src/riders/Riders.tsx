@@ -25,8 +25,8 @@ export function Riders() {
     <div className="mx-auto grid max-w-5xl gap-4 p-5">
       <div className="flex flex-wrap items-center justify-between gap-4">
         <h1 className="text-2xl">Riders</h1>
-        <div className="flex flex-wrap gap-2">
-          <Input className="max-w-72" aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
+        <div className="flex gap-2 max-sm:flex-wrap [&>button]:shrink-0">
+          <Input className="max-w-64" aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
           <Button tone="quiet" aria-pressed={showRemoved} onClick={() => setShowRemoved(!showRemoved)}>
             Removed
           </Button>
@@ -146,7 +146,7 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
           ))}
         </ul>
       )}
-      <div className="flex flex-wrap gap-2">
+      <div className="flex gap-2 max-sm:flex-wrap [&>button]:shrink-0">
         <a href={`/api/riders/${rider.id}/export`} download className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint">
           Save everything as a file
         </a>
