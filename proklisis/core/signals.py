@@ -29,30 +29,40 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
     """
     if cutoff_hz >= 0.45 * fps or len(x) < 10:
         return x.copy()
-    # Loading it takes seconds, which judging a sheet must not wait for.
-    from scipy import signal
-
-    sos = _butterworth(min(0.99, cutoff_hz / TWO_PASS / (fps / 2)))
+    wn = min(0.99, cutoff_hz / TWO_PASS / (fps / 2))
     flat = x.reshape(len(x), -1)
     out = np.full_like(flat, np.nan)
     whole = np.isfinite(flat).all(axis=0)
     pad = min(len(x) - 1, max(9, int(fps / cutoff_hz)))
     if whole.any():
-        out[:, whole] = signal.sosfiltfilt(sos, flat[:, whole], axis=0, padlen=pad)
+        out[:, whole] = _there_and_back(flat[:, whole], wn, pad)
     for k in np.flatnonzero(~whole):
         for a, b in runs(np.isfinite(flat[:, k])):
             piece = flat[a:b, k]
             length = min(len(piece) - 1, pad)
-            out[a:b, k] = signal.sosfiltfilt(sos, piece, padlen=length) if length >= 3 else piece
+            out[a:b, k] = _there_and_back(piece[:, None], wn, length)[:, 0] if length >= 3 else piece
     return out.reshape(x.shape)
 
 
-@lru_cache(maxsize=256)
-def _butterworth(wn: float) -> Array:
-    """Second-order sections of a low-pass at ``wn`` of half the sampling rate."""
+def _there_and_back(x: Array, wn: float, pad: int) -> Array:
+    """``scipy.signal.sosfiltfilt`` of (n, k) along axis 0; what it works out anew at each call is kept for each filter."""
+    # Loading it takes seconds, which judging a sheet must not wait for.
     from scipy import signal
 
-    return np.asarray(signal.butter(2, wn, output="sos"))
+    sos, settled = _butterworth(wn)
+    long = np.concatenate([2 * x[:1] - x[pad:0:-1], x, 2 * x[-1:] - x[-2 : -pad - 2 : -1]])
+    there, _ = signal.sosfilt(sos, long, axis=0, zi=settled * long[0])
+    back, _ = signal.sosfilt(sos, there[::-1], axis=0, zi=settled * there[-1])
+    return np.asarray(back[::-1][pad : len(long) - pad])
+
+
+@lru_cache(maxsize=256)
+def _butterworth(wn: float) -> tuple[Array, Array]:
+    """Second-order sections of a low-pass at ``wn`` of half the sampling rate, and their state (1, 2, 1) at a steady input of 1."""
+    from scipy import signal
+
+    sos = np.asarray(signal.butter(2, wn, output="sos"))
+    return sos, np.asarray(signal.sosfilt_zi(sos))[:, :, None]
 
 
 def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:

@@ -155,3 +155,12 @@ def test_residual_analysis_finds_a_cutoff_between_signal_and_noise():
     assert 2.1 < cut <= 8.0
     raw, smooth = np.std(noisy - clean), np.std(lowpass(noisy, fps, cut) - clean)
     assert smooth < 0.6 * raw
+
+
+@pytest.mark.parametrize(("n", "columns", "fps", "cutoff"), [(1300, 19, 60.0, 4.0), (40, 1, 30.0, 6.0), (12, 2, 60.0, 2.0)])
+def test_the_low_pass_is_that_of_a_signal_library(n, columns, fps, cutoff):
+    # Reference: scipy.signal.butter and sosfiltfilt, with the cut-off raised for two passes (Winter, ch. 3).
+    x = np.cumsum(np.random.default_rng(n).normal(size=(n, columns)), axis=0)
+    sos = signal.butter(2, cutoff / (2**0.5 - 1) ** 0.25 / (fps / 2), output="sos")
+    wanted = signal.sosfiltfilt(sos, x, axis=0, padlen=min(n - 1, max(9, int(fps / cutoff))))
+    np.testing.assert_allclose(lowpass(x, fps, cutoff), wanted, rtol=0, atol=1e-12)

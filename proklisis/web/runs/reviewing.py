@@ -24,9 +24,12 @@ from proklisis.web.runs.camera import camera_facts, with_scene
 from proklisis.web.runs.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.portrait import outline
+from proklisis.web.runs.recent import Recent
 from proklisis.web.runs.version import version
 from proklisis.web.runs.writing import changed, one_measuring
 
+#: Reviews that were made last, by their result and how often what it rests on had changed.
+RECENT: Recent[Review] = Recent(4)
 #: What takes longer than this is done by a job, seconds.
 MOMENT_S = 1.5
 
@@ -87,7 +90,12 @@ def _of_body(landmark: str, given: Tracks) -> bool:
 
 
 def reviewed(run: Run) -> Review:
-    """Split and measure a run as it stands with all corrections."""
+    """Split and measure a run as it stands with all corrections; the last few are remembered until something changes."""
+    key = Result.objects.filter(run=run).values_list("pk", "changes").first()
+    return RECENT.get(key, lambda: _reviewed(run)) if key else _reviewed(run)
+
+
+def _reviewed(run: Run) -> Review:
     tracks, cuts = corrected(run)
     try:
         _clock_of_the_file(run)
@@ -157,8 +165,7 @@ def _of_units(note: dict[str, Any]) -> set[int]:
 def questions(run: Run) -> list[Question]:
     """Where one look of the coach's would settle most."""
     done = reviewed(run)
-    sheet = sheet_of(run, done)
-    return ask_first(done, sheet, judge(sheet))
+    return ask_first(done, sheet_of(run, done), up_to_date(run).prescription)
 
 
 def main_title(prescription: dict[str, Any], doubt: bool) -> str:
