@@ -20,7 +20,7 @@ from proklisis.core.measures.registry import TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
 from proklisis.core.readings import SQUARE_IN_THE_CHANGE, Reading, Refusal, refusal, unfollowed
 from proklisis.core.signals import lowpass
-from proklisis.core.splitting.library import Splitter
+from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
 from proklisis.core.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import frame_time_u

@@ -4,7 +4,7 @@ import type { FrameSource } from "../bench/frames";
 import { paint } from "../bench/paint";
 import { Button, Input, Select } from "../ui/parts";
 import { Measure, useUnits } from "../ui/units";
-import type { CameraPart, Footage, RiderMark } from "./FootagePage";
+import type { CameraPart, Footage, RiderMark } from "./types";
 
 type Point = [number, number];
 type Tool = "horizon" | "plumb" | "scale" | "lens" | "surface" | "fall" | "plane" | "rider";

@@ -9,11 +9,8 @@ import { Button, Trouble, Waiting } from "../ui/parts";
 import { CameraMarks } from "./CameraMarks";
 import { People } from "./People";
 import { Plans } from "./Plans";
+import type { CameraPart, Footage } from "./types";
 import { Verdicts } from "./Verdicts";
-
-export type Footage = Schemas["Footage"];
-export type CameraPart = Schemas["PatchedCameraRequest"];
-export type RiderMark = Schemas["RiderMarkRequest"];
 
 const FORMS = [
   ["json", "tracks/1 JSON"],

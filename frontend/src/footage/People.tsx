@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import type { FrameSource } from "../bench/frames";
 import { paint } from "../bench/paint";
 import { Button } from "../ui/parts";
-import type { Footage } from "./FootagePage";
+import type { Footage } from "./types";
 
 interface Props {
   footage: Footage;

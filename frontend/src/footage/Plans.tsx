@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { footage as footageQuery } from "../api/queries";
 import { VIEWS } from "../ui/views";
-import type { Footage } from "./FootagePage";
+import type { Footage } from "./types";
 
 /** Where to stand and how to set the camera for the measures that are wanted. */
 export function Plans({ footage }: { footage: Footage }) {

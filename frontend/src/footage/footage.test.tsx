@@ -5,7 +5,7 @@ import { afterEach, beforeAll, expect, it, vi } from "vitest";
 import type { Schemas } from "../api/client";
 import type { FrameSource } from "../bench/frames";
 import { CameraMarks } from "./CameraMarks";
-import type { Footage } from "./FootagePage";
+import type { Footage } from "./types";
 import { People } from "./People";
 import { Plans } from "./Plans";
 import { Verdicts } from "./Verdicts";

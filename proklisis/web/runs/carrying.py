@@ -9,16 +9,15 @@ from proklisis.footage.carry import carry
 from proklisis.footage.limited import limited
 from proklisis.web.runs import blobs
 from proklisis.web.runs.gear import as_text, gear_marks
+from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Carried, Run
 from proklisis.web.runs.reviewing import refresh, tracker_tracks, up_to_date
 from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
 
 
 def queue_carrying(run: Run, landmark: str) -> None:
-    from proklisis.web.runs.tasks import carry_point
-
     Carried.objects.filter(run=run, landmark=landmark).update(problem="")
-    carry_point.defer(run_id=run.pk, landmark=landmark)
+    put("carry", run_id=run.pk, landmark=landmark)
 
 
 def carry_now(run_id: int, landmark: str) -> None:

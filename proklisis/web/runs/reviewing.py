@@ -22,6 +22,7 @@ from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.camera import camera_facts, with_scene
 from proklisis.web.runs.gear import MARKABLE, check_mark, with_gear
+from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.portrait import outline
 from proklisis.web.runs.recent import Recent
@@ -202,15 +203,18 @@ def refresh(run: Run) -> Result:
     return up_to_date(run)
 
 
+def queue_measuring(run: Run) -> None:
+    """Have a worker bring the result up to date."""
+    put_once("measure", f"measure {run.pk}", run_id=run.pk)
+
+
 def brought_up_to_date(run: Run) -> bool:
     """Bring the result up to date: at once, or by a job where the last time took longer than a moment. Whether it is there."""
     run.result.refresh_from_db(fields=["stale", "made_by", "took_s"])
     if not outdated(run.result):
         return True
     if run.result.took_s > MOMENT_S:
-        from proklisis.web.runs.tasks import queue_measuring
-
-        queue_measuring(run.pk)
+        queue_measuring(run)
         return False
     up_to_date(run)
     return True

@@ -1,15 +1,12 @@
-"""Jobs on the PostgreSQL queue. A job carries ids only; the work itself is in ``work``."""
+"""Jobs on the PostgreSQL queue. A job carries ids only; the work itself is elsewhere, and puts the next job in by its name (``jobs``)."""
 
 from __future__ import annotations
 
 import os
-from contextlib import suppress
 
 from asgiref.sync import sync_to_async
-from django.db import transaction
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.jobs import Status
 
 from proklisis.web.runs import carrying, removing, uploading, work
@@ -53,13 +50,6 @@ def carry_point(run_id: int, landmark: str) -> None:
 def measure(run_id: int) -> None:
     """Work a run out where it is outdated."""
     carrying.measure_now(run_id)
-
-
-def queue_measuring(run_id: int) -> None:
-    """Have a run worked out, unless that is in the queue already."""
-    # What the queue refuses undoes no more than the asking.
-    with suppress(AlreadyEnqueued), transaction.atomic():
-        measure.configure(queueing_lock=f"measure {run_id}").defer(run_id=run_id)
 
 
 @app.periodic(cron="* * * * * */5")

@@ -24,6 +24,7 @@ from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.footage.working_copy import make_working_copy
 from proklisis.web.runs import blobs, people
+from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
@@ -38,15 +39,13 @@ MOST_LOST = 3
 
 def enqueue(run: Run) -> None:
     """Put a run into the queue as a new attempt; the parts of an older attempt stop at their next report."""
-    from proklisis.web.runs.tasks import analyse
-
     with transaction.atomic():
         Run.objects.filter(pk=run.pk).update(
             attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False,
             joining=False, following_since=None,
         )  # fmt: skip
         run.refresh_from_db()
-        analyse.defer(run_id=run.pk, attempt=run.attempt)
+        put("analyse", run_id=run.pk, attempt=run.attempt)
 
 
 def cancel(run: Run) -> None:
@@ -81,8 +80,6 @@ def resume() -> list[int]:
 
 def analyse_run(run_id: int, attempt: int) -> None:
     """Look at the clip, and put what there is to do with it into the queue."""
-    from proklisis.web.runs import tasks
-
     run = _wanted(run_id, attempt)
     if run is None:
         return
@@ -93,7 +90,7 @@ def analyse_run(run_id: int, attempt: int) -> None:
             _look(clip, reporter)
         if not clip.working:
             # Another worker makes it while this one looks who is in the picture.
-            tasks.copy.defer(run_id=run_id, attempt=attempt)
+            put("copy", run_id=run_id, attempt=attempt)
         follow = run.follow_again or not run.track_sets.filter(person=clip.chosen).exists()
         if follow and not run.pieces.exists():
             _cut(run, reporter)
@@ -101,7 +98,7 @@ def analyse_run(run_id: int, attempt: int) -> None:
             reporter.step("Following the rider" if follow else "Measuring and judging", FOLLOW[0] if follow else FOLLOW[1])
             Run.objects.filter(pk=run_id).update(following_since=timezone.now())
             for piece in run.pieces.filter(data=None) if follow else ():
-                tasks.follow.defer(run_id=run_id, attempt=attempt, number=piece.number)
+                put("follow", run_id=run_id, attempt=attempt, number=piece.number)
         _maybe_join(run_id, attempt)
 
 
@@ -169,8 +166,6 @@ def _wanted(run_id: int, attempt: int) -> Run | None:
 
 def _maybe_join(run_id: int, attempt: int) -> None:
     """Put the joining into the queue, once, when the copy and every piece are there."""
-    from proklisis.web.runs import tasks
-
     with transaction.atomic():
         # Until the clip is cut, that no piece is missing means nothing: the copy can be done before.
         cut = Run.objects.filter(pk=run_id, attempt=attempt, following_since__isnull=False)
@@ -178,7 +173,7 @@ def _maybe_join(run_id: int, attempt: int) -> None:
         if run is None or not run.clip.working or run.pieces.filter(data=None).exists():
             return
         Run.objects.filter(pk=run_id).update(joining=True)
-        tasks.join.defer(run_id=run_id, attempt=attempt)
+        put("join", run_id=run_id, attempt=attempt)
 
 
 def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:

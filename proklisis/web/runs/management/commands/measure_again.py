@@ -7,8 +7,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import outdated, up_to_date
-from proklisis.web.runs.tasks import queue_measuring
+from proklisis.web.runs.reviewing import outdated, queue_measuring, up_to_date
 
 
 class Command(BaseCommand):
@@ -24,7 +23,7 @@ class Command(BaseCommand):
                 continue
             done += 1
             if options["queue"]:
-                queue_measuring(run.pk)
+                queue_measuring(run)
             elif trouble := up_to_date(run).trouble:
                 failed += 1
                 self.stderr.write(f"Run {run.pk} of {run.rider.name}: {trouble}")

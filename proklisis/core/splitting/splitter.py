@@ -1,0 +1,36 @@
+"""What a way of splitting runs is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from proklisis.core.figure import Figure
+from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.units import Boundary, Unit
+
+
+@dataclass(frozen=True)
+class Splitter:
+    """How one family is split.
+
+    Attributes
+    ----------
+    title, unit : name and unit of the signal, as the Ribbon labels it
+    signal : the event signal per frame
+    cuts : boundaries from figure and signal, in time order
+    units : units from figure and boundaries, found or set by a coach
+    lowest_hz, highest_hz : bounds of the low-pass (a spin needs more than a stance)
+    shortest_s : no unit is shorter
+    needs : landmarks without which nothing can be split, from any view
+    """
+
+    title: str
+    unit: str
+    signal: Callable[[Figure], TiltSignal]
+    cuts: Callable[[Figure, TiltSignal], list[Boundary]]
+    units: Callable[[Figure, list[Boundary]], list[Unit]]
+    lowest_hz: float = 4.0
+    highest_hz: float = 8.0
+    shortest_s: float = 0.25
+    needs: tuple[str, ...] = ()
