@@ -22,18 +22,12 @@ TALL_PX, SMALL_PX = 300, 180
 SHARP, SMEARED = 0.45, 0.62
 #: Mean grey level of the rider below which it is dark, and above which it is glaring.
 DARK, GLARE = 45, 225
-#: Usual speed and time of one unit, by discipline: metres a second and seconds (common practice, rough).
-SPEEDS: dict[str, tuple[float, float]] = {
-    "alpine_carve": (12, 1.6), "alpine_gates": (15, 1.2), "double_pole": (6, 1.1), "snowboard": (10, 1.8), "figure_loop": (3, 1.2),
-    "figure_jump": (5, 1.0), "speed_skate": (11, 1.1), "inline_start": (6, 0.5), "moto_stance": (12, 2.0), "trail_stance": (7, 2.0),
-    "slalom_ski": (15, 2.6), "windsurf_gybe": (9, 5.0), "kite_roll": (9, 2.5), "surf_turn": (7, 1.5), "drop_boof": (3, 2.0),
-}  # fmt: skip
 #: What is filmed with when nothing is said: across a full-frame picture, a usual phone's main lens; its zoom.
 SENSOR_MM, PHONE_MM, MOST_ZOOM = 36.0, 26.0, 5.0
 #: The rider's share of the picture's height that is aimed at; the swing of a panning camera to either side.
 FILL, SWING_DEG = 0.45, 15.0
 NEAREST_M, FARTHEST_M = 8.0, 60.0
-RATES = (30, 60, 120, 240)
+RATES = (60, 120, 240)
 SHUTTERS = (60, 125, 250, 500, 1000, 2000, 4000)
 
 
@@ -232,8 +226,7 @@ def plans(book: Playbook, wanted: Collection[str] = (), speed_ms: float | None =
     ``wanted``: measure ids; without them, all that the playbook judges by.
     """
     left = [m for m in judged(book, wanted) if ONLY_3D not in REGISTRY[m].seen_from(book.sideways)]
-    speed, unit_s = SPEEDS.get(book.discipline, (8.0, 1.5))
-    speed = speed_ms or speed
+    speed, unit_s = speed_ms or book.speed_ms, book.unit_s
     out: list[Plan] = []
     while left and len(out) < 4:
         views = {v: [m for m in left if _shown(m, v, book.sideways)] for v in VIEW_WORDS if v not in ("oblique", ONLY_3D)}

@@ -37,7 +37,7 @@ from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, parse_sheet
 from proklisis.core.sheet_check import check_sheet
 from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
-from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.library import CARVE, splitter
 from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
@@ -45,13 +45,6 @@ from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
 from proklisis.core.tracks import Tracks, fill_short_gaps, whole_sets
 from proklisis.core.uncertainty import Value
-
-#: The way of splitting whose uncertainties come in closed form.
-CARVE = "carve"
-#: Ways of splitting whose flights are free of any rope or kite.
-FREE_FLIGHT = frozenset({"jumps"})
-#: Measures of a turn that need the gates.
-OF_GATES = frozenset({"rise_room", "gate_gap", "gate_time", "direction_done_at_gate", "belly_peaks"})
 
 
 @dataclass(frozen=True)
@@ -168,7 +161,7 @@ def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
     traces, refused = build_traces(figure, shifted, book.measures)
     per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
     readings = phase_readings(traces, turns) + per_unit
-    plan = Plan(book, [m for m in library.ALL if m.compute is not None and m.id in OF_GATES], figure)
+    plan = Plan(book, [m for m in library.ALL if m.at_gates], figure)
     if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
         readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
     readings = off_line(readings, figure)
@@ -240,7 +233,7 @@ def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Revi
         raise _unmarked(book, how.title, list(e.args))
     notes: tuple[str, ...] = ()
     slower = None
-    fallen = free_fall_scale(figure, units) if book.split in FREE_FLIGHT else None
+    fallen = free_fall_scale(figure, units) if how.free_flight else None
     if fallen is not None:
         slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
         if slower is not None:
@@ -251,7 +244,7 @@ def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Revi
             notes = scale_notes(figure, fallen)
     # After the fall, which tells too slow from too fast more surely than one odd flight does.
     paced = _paced(tracks, units, readings)
-    if book.split in FREE_FLIGHT and not ground_marked(figure):
+    if how.free_flight and not ground_marked(figure):
         notes += ("No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",)
     in_picture = fallen if figure.view not in (None, "above") else None
     falls = fallen is not None and bool(np.isfinite(figure.facts["scale"])) and slower is None

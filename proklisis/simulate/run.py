@@ -11,7 +11,8 @@ import numpy as np
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.schema import Level
 from proklisis.core.readings import Reading
-from proklisis.core.review import CARVE, Review, playbook, review, run_sheet
+from proklisis.core.review import Review, playbook, review, run_sheet
+from proklisis.core.splitting.library import CARVE
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks import Tracks, View
 from proklisis.simulate import inject

@@ -8,7 +8,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from proklisis.core.review import review
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import load_playbook
+from proklisis.core.review import _text, review
 from proklisis.core.splitting.turns import find_boundaries, make_turns, pace_hz, paced, prepare
 from proklisis.core.splitting.units import Boundary
 from proklisis.simulate.run import simulate
@@ -95,12 +97,9 @@ def test_frame_rate_and_figure_size_do_not_change_the_turns(simulated):
         assert [t.side for t in found.turns] == [t.side for t in run.truth().turns]
 
 
-def test_every_way_of_splitting_that_a_playbook_may_name_is_there():
-    from proklisis.core.playbook.check import SPLIT_BY
-    from proklisis.core.splitting.library import SPLITTERS, splitter
-
-    splitter("poling")
-    assert {"carve", *SPLITTERS} == set(SPLIT_BY)
+def test_a_way_of_splitting_that_is_not_there_is_refused_by_name():
+    with pytest.raises(InputError, match=r"split names 'polling'.*poling"):
+        load_playbook(_text("double_pole").replace("split: poling", "split: polling"), "double_pole")
 
 
 def test_the_pace_is_that_of_the_quicker_turns():

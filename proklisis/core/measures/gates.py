@@ -57,13 +57,13 @@ def gate_of(f: Figure, unit: Unit) -> tuple[int, list[tuple[float, str]]] | None
     return (inside[0], found) if inside else None
 
 
-@computed("gate_time", points=FEET, model_u=0.004)
+@computed("gate_time", points=FEET, model_u=0.004, at_gates=True)
 def gate_time(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     return found[1][found[0]][0] - found[1][found[0] - 1][0] if found and found[0] > 0 else float("nan")
 
 
-@computed("gate_gap", points=FEET, model_u=0.05)
+@computed("gate_gap", points=FEET, model_u=0.05, at_gates=True)
 def gate_gap(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     if not found:
@@ -72,7 +72,7 @@ def gate_gap(f: Figure, unit: Unit) -> float:
     return abs(at(f, _to_gate(f, name)[0], when, 0.03)) * f.metres()
 
 
-@computed("rise_room", points=FEET, model_u=0.2)
+@computed("rise_room", points=FEET, model_u=0.2, at_gates=True)
 def rise_room(f: Figure, unit: Unit) -> float:
     """From where the skier crosses the line straight up from the gate down to the gate."""
     found = gate_of(f, unit)
@@ -90,7 +90,7 @@ def rise_room(f: Figure, unit: Unit) -> float:
     return at(f, down, start, 0.03) / abs(float(np.nanmedian(between(f, offset, before, when))))
 
 
-@computed("direction_done_at_gate", points=(*FEET, *SKI_POINTS), model_u=0.04)
+@computed("direction_done_at_gate", points=(*FEET, *SKI_POINTS), model_u=0.04, at_gates=True)
 def direction_done_at_gate(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     if not found:
@@ -100,7 +100,7 @@ def direction_done_at_gate(f: Figure, unit: Unit) -> float:
     return (at(f, h, found[1][found[0]][0], 0.03) - first) / (last - first)
 
 
-@computed("belly_peaks", points=(*FEET, "l_hip", "r_hip"), model_u=0.0)
+@computed("belly_peaks", points=(*FEET, "l_hip", "r_hip"), model_u=0.0, at_gates=True)
 def belly_peaks(f: Figure, unit: Unit) -> float:
     from scipy.signal import find_peaks
 

@@ -72,6 +72,8 @@ class Measure:
     scope: Scope = "unit"
     #: Lowest and highest value that anybody can have; what lies outside was read or said wrongly.
     possible: tuple[float, float] | None = None
+    #: Read at the gates of a course, where there are any.
+    at_gates: bool = False
     #: Rests on the clock though its unit does not say so.
     by_clock: bool = False
 

@@ -13,6 +13,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, TURN_PHASES
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.splitting.library import CARVE, SPLITTERS
 
 assert library.ALL  # the registry must be whole before ids are checked
 
@@ -66,10 +67,6 @@ def load_playbook(text: str, name: str = "playbook", find: Callable[[str], str] 
 
 #: What follows from several conditions of a run (see ``under``).
 FOLLOWS = ("wave_to_height",)
-#: The ways of splitting; the table of them cannot be read from here, since its measures need playbooks.
-SPLIT_BY = (
-    "carve", "board_turns", "poling", "steps", "jumps", "rolls", "loops", "corners", "features", "crossings", "gybes", "waves", "drops",
-)  # fmt: skip
 
 
 def problems(book: Playbook) -> list[str]:
@@ -132,7 +129,7 @@ def problems(book: Playbook) -> list[str]:
         if not any(f.when.leaves()):
             out.append(f"fault {i} can never fire")
     if book.split is not None:
-        known(book.split, SPLIT_BY, "split")
+        known(book.split, (CARVE, *SPLITTERS), "split")
     for key in book.condition_defaults:
         known(key, book.conditions, "condition_defaults")
     for i, school in book.schools.items():

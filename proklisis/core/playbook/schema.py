@@ -320,6 +320,9 @@ class Playbook(Strict):
     #: What a run is made of, for one and for several.
     unit: str
     units: str
+    #: Usual speed in metres a second and time of one unit in seconds, for plans of filming (common practice, rough).
+    speed_ms: float = Field(default=8.0, gt=0)
+    unit_s: float = Field(default=1.5, gt=0)
     front_foot: FrontFoot | None = None
     #: Whether the rider stands sideways on a board: legs and trunk then show from other views.
     sideways: bool = False

@@ -22,6 +22,7 @@ class Splitter:
     units : units from figure and boundaries, found or set by a coach
     lowest_hz, highest_hz : bounds of the low-pass (a spin needs more than a stance)
     shortest_s : no unit is shorter
+    free_flight : the body falls freely within a unit, which gives a scale and holds the clock
     needs : landmarks without which nothing can be split, from any view
     """
 
@@ -34,3 +35,4 @@ class Splitter:
     highest_hz: float = 8.0
     shortest_s: float = 0.25
     needs: tuple[str, ...] = ()
+    free_flight: bool = False

@@ -16,9 +16,9 @@ from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings import side_gaps, side_means
-from proklisis.core.review import CARVE, Review, playbook
+from proklisis.core.review import Review, playbook
 from proklisis.core.sheet import RunSheet
-from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.library import CARVE, splitter
 from proklisis.core.tracks import Tracks
 from proklisis.core.uncertainty import digits
 from proklisis.core.views import in_views

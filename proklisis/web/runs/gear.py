@@ -11,8 +11,8 @@ from proklisis.core.errors import InputError
 from proklisis.core.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
 from proklisis.core.marks import hand_u
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.review import CARVE, playbook
-from proklisis.core.splitting.library import splitter
+from proklisis.core.review import playbook
+from proklisis.core.splitting.library import CARVE, splitter
 from proklisis.core.tracks import SOURCES, Tracks
 from proklisis.web.runs import blobs
 from proklisis.web.runs.models import Edit, Run
