@@ -50,7 +50,9 @@ class Tally:
         done, truth = review(tracks, self.discipline), sim.truth()
         self.runs += 1
         self._boundaries(done, sim)
-        self.right[fault or "clean"].append(_right(judge(run_sheet(done, self.discipline, sim.about())), fault))
+        self.right[fault or "clean"].append(
+            _right(judge(run_sheet(done, self.discipline, sim.about())), fault)
+        )
         if len(done.turns) != len(truth.turns):
             return
         exact = {(r.id, r.segment, r.phase, r.limb): r.value for r in truth.readings}
@@ -61,15 +63,27 @@ class Tally:
                 self.inside[r.id].append(abs(r.value - exact[key]) <= 2 * r.u)
 
     def _boundaries(self, done: Review, sim: Simulated) -> None:
-        found, true = np.array([b.t for b in done.boundaries]), np.array([b.t for b in sim.truth().boundaries])
-        near = [len(found) > 0 and np.abs(found - t).min() <= (self.frames + 0.01) / 60 for t in true]
-        self.hits, self.found, self.true = self.hits + sum(near), self.found + len(found), self.true + len(true)
+        found, true = (
+            np.array([b.t for b in done.boundaries]),
+            np.array([b.t for b in sim.truth().boundaries]),
+        )
+        near = [
+            len(found) > 0 and np.abs(found - t).min() <= (self.frames + 0.01) / 60 for t in true
+        ]
+        self.hits, self.found, self.true = (
+            self.hits + sum(near),
+            self.found + len(found),
+            self.true + len(true),
+        )
 
     def f1(self) -> float:
         return 2 * self.hits / (self.found + self.true)
 
     def rows(self) -> list[str]:
-        out = ["| measure | readings | RMS error | median error | truth inside ± U |", "|---|---|---|---|---|"]
+        out = [
+            "| measure | readings | RMS error | median error | truth inside ± U |",
+            "|---|---|---|---|---|",
+        ]
         for name, errors in self.errors.items():
             e = np.abs(errors)
             out.append(
@@ -114,11 +128,21 @@ def of_discipline(discipline: str, seeds: int) -> Tally:
     tally = Tally(frames=2, discipline=discipline)
     level: Any = LEVELS.get(discipline, "intermediate")
     book = playbook(discipline)
-    faults = measurable(book, RIDERS[discipline]) if discipline in RIDERS else list(injectable(discipline))
+    faults = (
+        measurable(book, RIDERS[discipline])
+        if discipline in RIDERS
+        else list(injectable(discipline))
+    )
     for seed in range(seeds):
         for k, fault in enumerate((None, *(f for f in faults if level in book.faults[f].levels))):
             try:
-                sim = simulate(discipline, {fault: 1.5} if fault else {}, seed=5000 + 100 * seed + k, units=6, level=level)
+                sim = simulate(
+                    discipline,
+                    {fault: 1.5} if fault else {},
+                    seed=5000 + 100 * seed + k,
+                    units=6,
+                    level=level,
+                )
             except InputError:
                 continue  # not judged at this level
             tally.add(sim, sim.tracks, fault)
@@ -130,7 +154,10 @@ def row_of(discipline: str, seeds: int) -> str:
     t = of_discipline(discipline, seeds)
     faults = [v for k, values in t.right.items() if k != "clean" for v in values]
     every = [v for values in t.inside.values() for v in values]
-    low = ", ".join(f"`{k}` {np.mean(v):.0%}" for k, v in t.inside.items() if np.mean(v) < 0.85) or "–"
+    low = (
+        ", ".join(f"`{k}` {np.mean(v):.0%}" for k, v in t.inside.items() if np.mean(v) < 0.85)
+        or "–"
+    )
     line = (
         f"| `{discipline}` | {t.runs} | {sum(faults)} of {len(faults)} | {sum(t.right['clean'])} of {len(t.right['clean'])} | "
         f"{t.f1():.3f} | {np.mean(every):.1%} | {low} |"
@@ -149,10 +176,13 @@ def across_disciplines(seeds: int) -> list[str]:
 
 
 def again(disciplines: list[str], seeds: int) -> None:
-    """Make the lines of some disciplines anew, and leave the rest of the report as it is."""
+    """Make the lines of some disciplines again, and leave the rest of the report as it is."""
     before, pixels, after = OUT.read_text("utf-8").partition(PIXELS)
     new = {d: row_of(d, seeds) for d in disciplines}
-    lines = [new.get(line.split("`")[1], line) if line.startswith("| `") else line for line in before.split("\n")]
+    lines = [
+        new.get(line.split("`")[1], line) if line.startswith("| `") else line
+        for line in before.split("\n")
+    ]
     OUT.write_text("\n".join(lines) + pixels + after, "utf-8")
 
 
@@ -160,25 +190,65 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--seeds", type=int, default=4)
     parser.add_argument("--pixels", action="store_true")
-    parser.add_argument("--pixels-only", action="store_true", help="leave the figures from tracks as they are")
-    parser.add_argument("--of", nargs="*", default=[], help="only these disciplines; with --pixels-only, beside the turns on piste")
+    parser.add_argument(
+        "--pixels-only", action="store_true", help="leave the figures from tracks as they are"
+    )
+    parser.add_argument(
+        "--of",
+        nargs="*",
+        default=[],
+        help="only these disciplines; with --pixels-only, beside the turns on piste",
+    )
     args = parser.parse_args()
     if args.pixels_only:
         from benchmarks.pixels import report
 
-        OUT.write_text("\n".join([OUT.read_text("utf-8").split(PIXELS, 1)[0].rstrip(), "", PIXELS, "", *report(args.of), ""]), "utf-8")
+        OUT.write_text(
+            "\n".join(
+                [
+                    OUT.read_text("utf-8").split(PIXELS, 1)[0].rstrip(),
+                    "",
+                    PIXELS,
+                    "",
+                    *report(args.of),
+                    "",
+                ]
+            ),
+            "utf-8",
+        )
         print(OUT.read_text("utf-8"))
         return
     if args.of:
         again(args.of, max(1, args.seeds // 2))
         return
-    command = "python -m benchmarks.accuracy" + (f" --seeds {args.seeds}" if args.seeds != 4 else "") + " --pixels" * args.pixels
-    text = ["# Accuracy against exact truth", "", f"Written by `{command}`; do not edit by hand.", ""]
+    command = (
+        "python -m benchmarks.accuracy"
+        + (f" --seeds {args.seeds}" if args.seeds != 4 else "")
+        + " --pixels" * args.pixels
+    )
+    text = [
+        "# Accuracy against exact truth",
+        "",
+        f"Written by `{command}`; do not edit by hand.",
+        "",
+    ]
     tally = from_tracks(args.seeds)
-    text += ["## From tracks (noise 2 px at a 300 px figure)", "", *tally.summary(), "", *tally.rows(), ""]
+    text += [
+        "## From tracks (noise 2 px at a 300 px figure)",
+        "",
+        *tally.summary(),
+        "",
+        *tally.rows(),
+        "",
+    ]
     missed = {k: f"{sum(v)} of {len(v)}" for k, v in tally.right.items() if not all(v)}
     text += [f"Faults that were not always found: {missed or 'none'}.", ""]
-    text += ["## Every other discipline, from tracks", "", *across_disciplines(max(1, args.seeds // 2)), ""]
+    text += [
+        "## Every other discipline, from tracks",
+        "",
+        *across_disciplines(max(1, args.seeds // 2)),
+        "",
+    ]
     if args.pixels:
         from benchmarks.pixels import report
 

@@ -32,22 +32,39 @@ from proklisis.simulate.style import injectable
 DRAWS = 24
 
 
-def slipped(sim: Simulated, fault: str | None, rng: np.random.Generator, share: float = 0.10) -> Tracks | None:
+def slipped(
+    sim: Simulated, fault: str | None, rng: np.random.Generator, share: float = 0.10
+) -> Tracks | None:
     """The run's tracks with joints slipping in the phases that the fault (or any) is judged by."""
     tracks, book = sim.tracks, playbook(sim.discipline)
     done = review(tracks, sim.discipline, draws=DRAWS)
     read = {r.id for r in done.readings}
     faults = [book.faults[fault]] if fault else list(book.faults.values())
-    leaves = [leaf for f in faults for leaf in f.when.leaves() if leaf.measure in read and leaf.measure in REGISTRY]
+    leaves = [
+        leaf
+        for f in faults
+        for leaf in f.when.leaves()
+        if leaf.measure in read and leaf.measure in REGISTRY
+    ]
     rng.shuffle(leaves)  # type: ignore[arg-type]
     for leaf in leaves:
         points = REGISTRY[str(leaf.measure)].points
-        joints = [j for p in points for j in MIDPOINTS.get(p.replace("outside_", "l_").replace("inside_", "r_"), (p,)) if j in BODY and j in tracks.index]
+        joints = [
+            j
+            for p in points
+            for j in MIDPOINTS.get(p.replace("outside_", "l_").replace("inside_", "r_"), (p,))
+            if j in BODY and j in tracks.index
+        ]
         if joints:
             break
     else:
         return None
-    xy, height, bad, units = tracks.xy.copy(), figure_height(tracks.xy, tracks.names), np.zeros(len(tracks), bool), list(done.turns)
+    xy, height, bad, units = (
+        tracks.xy.copy(),
+        figure_height(tracks.xy, tracks.names),
+        np.zeros(len(tracks), bool),
+        list(done.turns),
+    )
     for k in range(40):
         if bad.mean() >= share:
             break
@@ -57,7 +74,9 @@ def slipped(sim: Simulated, fault: str | None, rng: np.random.Generator, share: 
         rows = np.flatnonzero(np.abs(tracks.t - (a + b) / 2) <= length / 2)
         way = rng.normal(size=2)
         bump = np.sin(np.pi * ((tracks.t[rows] - (a + b) / 2) / length + 0.5)) ** 2
-        xy[rows, tracks.index[joints[int(rng.integers(len(joints)))]]] += bump[:, None] * rng.uniform(0.12, 0.35) * height * way / np.linalg.norm(way)
+        xy[rows, tracks.index[joints[int(rng.integers(len(joints)))]]] += (
+            bump[:, None] * rng.uniform(0.12, 0.35) * height * way / np.linalg.norm(way)
+        )
         bad[rows] = True
     return replace(tracks, xy=xy)
 
@@ -87,26 +106,36 @@ def verdicts(sim: Simulated, fault: str | None, broken: Tracks) -> tuple[bool, b
 
 def main() -> None:
     parser = argparse.ArgumentParser()
-    parser.add_argument("disciplines", nargs="*", default=["alpine_carve", "snowboard", "slalom_ski"])
+    parser.add_argument(
+        "disciplines", nargs="*", default=["alpine_carve", "snowboard", "slalom_ski"]
+    )
     parser.add_argument("--runs", type=int, default=20)
     args = parser.parse_args()
     for discipline in args.disciplines:
         level: Any = LEVELS.get(discipline, "intermediate")
         book = playbook(discipline)
-        names = measurable(book, RIDERS[discipline]) if discipline in RIDERS else list(injectable(discipline))
+        names = (
+            measurable(book, RIDERS[discipline])
+            if discipline in RIDERS
+            else list(injectable(discipline))
+        )
         names = [f for f in names if level in book.faults[f].levels]
         right = []
         for k in range(args.runs):
             fault = names[k % len(names)] if k % 4 else None
             try:
-                sim = simulate(discipline, {fault: 1.5} if fault else {}, seed=8000 + k, units=6, level=level)
+                sim = simulate(
+                    discipline, {fault: 1.5} if fault else {}, seed=8000 + k, units=6, level=level
+                )
             except InputError:
                 continue  # not judged at this level
             broken = slipped(sim, fault, np.random.default_rng(k))
             if broken is not None:
                 right.append(verdicts(sim, fault, broken))
         share = np.mean(right, axis=0)
-        print(f"{discipline}: {len(right)} runs; right from whole tracks {share[0]:.0%}, from broken ones {share[1]:.0%}, after ten corrections {share[2]:.0%}")
+        print(
+            f"{discipline}: {len(right)} runs; right from whole tracks {share[0]:.0%}, from broken ones {share[1]:.0%}, after ten corrections {share[2]:.0%}"
+        )
 
 
 if __name__ == "__main__":

@@ -36,13 +36,18 @@ class Site:
         self.at, self.csrf = at, ""
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
         self.csrf = self.ask("GET", "/api/session")["csrf"]
-        self.csrf = self.ask("POST", "/api/session", {"username": user, "password": password})["csrf"]
+        self.csrf = self.ask("POST", "/api/session", {"username": user, "password": password})[
+            "csrf"
+        ]
 
     def ask(self, method: str, path: str, body: Any = None, **headers: str) -> Any:
         data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
         kind = headers.pop("kind", "application/json")
         request = urllib.request.Request(
-            self.at + path, data, {"Content-Type": kind, "X-CSRFToken": self.csrf, "Referer": self.at, **headers}, method=method
+            self.at + path,
+            data,
+            {"Content-Type": kind, "X-CSRFToken": self.csrf, "Referer": self.at, **headers},
+            method=method,
         )
         try:
             with self.opener.open(request, timeout=120) as answer:
@@ -53,19 +58,36 @@ class Site:
 
     def send(self, rider: int, clip: Path) -> tuple[int, bool]:
         """A new run with a clip sent to it: its number, and whether the clip was taken."""
-        run = self.ask("POST", "/api/runs", {"rider_id": rider, "view": "front", "level": "novice", "discipline": "alpine_carve"})["id"]
-        told = ",".join(f"{k} {base64.b64encode(v.encode()).decode()}" for k, v in (("run", str(run)), ("filename", clip.name)))
+        run = self.ask(
+            "POST",
+            "/api/runs",
+            {"rider_id": rider, "view": "front", "level": "novice", "discipline": "alpine_carve"},
+        )["id"]
+        told = ",".join(
+            f"{k} {base64.b64encode(v.encode()).decode()}"
+            for k, v in (("run", str(run)), ("filename", clip.name))
+        )
         tus = {"Tus-Resumable": "1.0.0", "kind": "application/offset+octet-stream"}
-        made = self.ask("POST", "/api/uploads", b"", **{"Upload-Length": str(clip.stat().st_size), "Upload-Metadata": told, **tus})
+        made = self.ask(
+            "POST",
+            "/api/uploads",
+            b"",
+            **{"Upload-Length": str(clip.stat().st_size), "Upload-Metadata": told, **tus},
+        )
         if "refused" in made:
             return run, False
-        answer = self.ask("PATCH", made["Location"], clip.read_bytes(), **{"Upload-Offset": "0", **tus})
+        answer = self.ask(
+            "PATCH", made["Location"], clip.read_bytes(), **{"Upload-Offset": "0", **tus}
+        )
         return run, "refused" not in answer
 
 
 def _cut(clip: Path, to: Path) -> Path:
     """The first two and a half seconds of a clip, as they are."""
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(clip), "-t", "2.5", "-c", "copy", str(to)], check=True)
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-y", "-i", str(clip), "-t", "2.5", "-c", "copy", str(to)],
+        check=True,
+    )
     return to
 
 
@@ -91,12 +113,16 @@ def main() -> None:
     parser.add_argument("--user", default="ottilie")
     parser.add_argument("--password", required=True)
     parser.add_argument("--clips", type=int, default=200)
-    parser.add_argument("--seed", type=int, default=12, help="another one where these clips were sent before")
+    parser.add_argument(
+        "--seed", type=int, default=12, help="another one where these clips were sent before"
+    )
     args = parser.parse_args()
     site = Site(args.at, args.user, args.password)
     rider = site.ask("GET", "/api/riders?limit=1")["results"][0]["id"]
     with tempfile.TemporaryDirectory() as folder:
-        good = [_cut(CLIPS / f"{name}.mp4", Path(folder) / f"{name}.mp4") for name in ("isolde", "wren")]
+        good = [
+            _cut(CLIPS / f"{name}.mp4", Path(folder) / f"{name}.mp4") for name in ("isolde", "wren")
+        ]
 
         def one(clip: Path) -> tuple[str, float]:
             began = time.monotonic()
@@ -112,9 +138,15 @@ def main() -> None:
             refused += not taken
         states, longest = wait(site, runs, 3600)
         after = one(good[1])
-    print(f"{args.clips} damaged clips: {refused} refused at the door, {dict(Counter(states.values()))}")
-    print(f"still busy: {sum(s in BUSY for s in states.values())}; the longest was worked at for {longest:.0f} s")
-    print(f"a good clip before: {before[0]} in {before[1]:.0f} s; after: {after[0]} in {after[1]:.0f} s")
+    print(
+        f"{args.clips} damaged clips: {refused} refused at the door, {dict(Counter(states.values()))}"
+    )
+    print(
+        f"still busy: {sum(s in BUSY for s in states.values())}; the longest was worked at for {longest:.0f} s"
+    )
+    print(
+        f"a good clip before: {before[0]} in {before[1]:.0f} s; after: {after[0]} in {after[1]:.0f} s"
+    )
 
 
 if __name__ == "__main__":

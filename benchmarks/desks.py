@@ -27,7 +27,13 @@ def logged_in(base: str, name: str, password: str) -> OpenerDirector:
     opener = build_opener(HTTPCookieProcessor(CookieJar()))
     csrf = json.load(opener.open(f"{base}/api/session"))["csrf"]
     body = json.dumps({"username": name, "password": password}).encode()
-    opener.open(Request(f"{base}/api/session", body, {"Content-Type": "application/json", "X-CSRFToken": csrf, "Referer": base}))
+    opener.open(
+        Request(
+            f"{base}/api/session",
+            body,
+            {"Content-Type": "application/json", "X-CSRFToken": csrf, "Referer": base},
+        )
+    )
     return opener
 
 
@@ -62,14 +68,21 @@ def main() -> None:
     opener = logged_in(args.base, args.name, args.password)
     words = ("gunicorn", "postgres")
     before, began, asked = {w: cpu_s(w) for w in words}, time.monotonic(), []
-    threads = [threading.Thread(target=desk, args=(opener, args.base, began + SECONDS, asked)) for _ in range(DESKS)]
+    threads = [
+        threading.Thread(target=desk, args=(opener, args.base, began + SECONDS, asked))
+        for _ in range(DESKS)
+    ]
     for t in threads:
         t.start()
     for t in threads:
         t.join()
     took = time.monotonic() - began
     share = {w: 100 * (cpu_s(w) - before[w]) / took for w in words}
-    print(f"{DESKS} Desks, {took:.0f} s, {sum(asked)} questions: " + ", ".join(f"{w} {s:.1f} %" for w, s in share.items()) + " of a core")
+    print(
+        f"{DESKS} Desks, {took:.0f} s, {sum(asked)} questions: "
+        + ", ".join(f"{w} {s:.1f} %" for w, s in share.items())
+        + " of a core"
+    )
 
 
 if __name__ == "__main__":

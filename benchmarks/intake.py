@@ -50,16 +50,33 @@ def intake(path: Path, folder: Path, workers: int) -> None:
     """As ``web.runs.work`` does it: look who is there, the copy and the pieces, as far as there are workers, then join."""
     clip = limited(probe, path, name=path.name, seconds=300)
     with ThreadPoolExecutor(workers) as pool:
-        looking = pool.submit(limited, find_people, clip, name=path.name, seconds=9e3, progress=lambda *_: None)
+        looking = pool.submit(
+            limited, find_people, clip, name=path.name, seconds=9e3, progress=lambda *_: None
+        )
         copy = pool.submit(make_working_copy, clip, folder / f"copy{workers}.mp4")
         seeds = seeds_of(looking.result())
-        pieces = list(pool.map(lambda cut: limited(follow_piece, clip, *cut, seeds, name=path.name, seconds=9e3, progress=lambda *_: None), plan_pieces(len(clip.t))))
+        pieces = list(
+            pool.map(
+                lambda cut: limited(
+                    follow_piece,
+                    clip,
+                    *cut,
+                    seeds,
+                    name=path.name,
+                    seconds=9e3,
+                    progress=lambda *_: None,
+                ),
+                plan_pieces(len(clip.t)),
+            )
+        )
         copy.result()
     as_tracks(clip, ClipFacts(fps=clip.fps, view="front"), joined(pieces, len(clip.t)), 1.75)
 
 
 def main() -> None:
-    from benchmarks.intake import bare  # a child finds it by its module, which is not __main__ there
+    from benchmarks.intake import (
+        bare,
+    )  # a child finds it by its module, which is not __main__ there
 
     parser = argparse.ArgumentParser()
     parser.add_argument("--height", type=int, default=1080)
@@ -80,15 +97,27 @@ def main() -> None:
         print(f"bare tracker, one process        {alone:7.1f} s  {n / alone:5.1f} frames/s")
         halves = [(0, n // 2), (n // 2, n)]
         with ThreadPoolExecutor(2) as pool:
-            twice = seconds(lambda: list(pool.map(lambda cut: limited(bare, clip, *cut, name="clip", seconds=9e3), halves)))
+            twice = seconds(
+                lambda: list(
+                    pool.map(
+                        lambda cut: limited(bare, clip, *cut, name="clip", seconds=9e3), halves
+                    )
+                )
+            )
         print(f"bare tracker, two processes      {twice:7.1f} s")
         one, two = (seconds(lambda w=w: intake(path, folder, w)) for w in (1, 2))  # type: ignore[misc]
-        print(f"whole intake on one worker       {one:7.1f} s  {one / alone:5.2f} × the bare tracker in one process")
-        print(f"whole intake on two workers      {two:7.1f} s  {two / twice:5.2f} × the bare tracker in two; {one / two:4.2f} times as fast as one worker")
+        print(
+            f"whole intake on one worker       {one:7.1f} s  {one / alone:5.2f} × the bare tracker in one process"
+        )
+        print(
+            f"whole intake on two workers      {two:7.1f} s  {two / twice:5.2f} × the bare tracker in two; {one / two:4.2f} times as fast as one worker"
+        )
         copy = seconds(lambda: make_working_copy(clip, folder / "copy.mp4"))
         plain = ["ffmpeg", "-v", "error", "-y", "-i", str(path), "-vf", f"scale=-2:{TALLEST}", "-c:v", "libx264", "-preset", "veryfast", "-an", str(folder / "plain.mp4")]  # fmt: skip
         transcode = seconds(lambda: subprocess.run(plain, check=True))
-        print(f"working copy                     {copy:7.1f} s  {copy / transcode:5.2f} × a plain transcode")
+        print(
+            f"working copy                     {copy:7.1f} s  {copy / transcode:5.2f} × a plain transcode"
+        )
         most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         print(f"most memory of a child           {most:7.0f} MB")
 

@@ -36,19 +36,48 @@ def median_ms(client: APIClient, path: str) -> float:
 def test_lists(coach, run, capsys):
     client = client_of(coach)
     few = {p: median_ms(client, p) for p in PATHS}
-    riders = Rider.objects.bulk_create(Rider(club=coach.club, name=f"Rider {k}") for k in range(RIDERS))
+    riders = Rider.objects.bulk_create(
+        Rider(club=coach.club, name=f"Rider {k}") for k in range(RIDERS)
+    )
     runs = Run.objects.bulk_create(
-        [Run(club=coach.club, rider=riders[k % RIDERS], view="front", level="novice", state="ready", title=f"Run {k}") for k in range(RUNS)], 1000
+        [
+            Run(
+                club=coach.club,
+                rider=riders[k % RIDERS],
+                view="front",
+                level="novice",
+                state="ready",
+                title=f"Run {k}",
+            )
+            for k in range(RUNS)
+        ],
+        1000,
     )
     whole = run.result
     Result.objects.bulk_create(
-        [Result(run=r, sheet=whole.sheet, bench=whole.bench, prescription=whole.prescription, main_title="Too little edge") for r in runs[-300:]], 100
+        [
+            Result(
+                run=r,
+                sheet=whole.sheet,
+                bench=whole.bench,
+                prescription=whole.prescription,
+                main_title="Too little edge",
+            )
+            for r in runs[-300:]
+        ],
+        100,
     )
     with capsys.disabled():
-        print(f"\n| list | with 1 run, ms | with {RUNS} runs and {RIDERS} riders, ms | ratio |\n|---|---|---|---|")
+        print(
+            f"\n| list | with 1 run, ms | with {RUNS} runs and {RIDERS} riders, ms | ratio |\n|---|---|---|---|"
+        )
         for path in PATHS:
             many = median_ms(client, path)
             print(f"| `{path}` | {few[path]:.0f} | {many:.0f} | {many / few[path]:.1f} |")
             assert many < 400
-        for path in (f"/api/runs/{run.pk}/bench", f"/api/runs/{run.pk}/script", f"/api/runs/{run.pk}"):
+        for path in (
+            f"/api/runs/{run.pk}/bench",
+            f"/api/runs/{run.pk}/script",
+            f"/api/runs/{run.pk}",
+        ):
             print(f"| `{path}` | {median_ms(client, path):.0f} | | |")

@@ -71,7 +71,16 @@ class Refused:
 def run(case: Case) -> Outcome | Refused:
     level: Any = LEVELS.get(case.discipline, "intermediate")
     given: dict[str, Any] = {"view": case.view} if case.view else {}
-    sim = simulate(case.discipline, {}, seed=300 + case.number, units=case.units, level=level, roll_deg=case.roll, k1=case.k1, **given)
+    sim = simulate(
+        case.discipline,
+        {},
+        seed=300 + case.number,
+        units=case.units,
+        level=level,
+        roll_deg=case.roll,
+        k1=case.k1,
+        **given,
+    )
     known = sim.exact.facts
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "clip.mp4"
@@ -90,28 +99,60 @@ def run(case: Case) -> Outcome | Refused:
         true = {(r.segment, r.phase): r.value for r in sim.truth().readings if r.id == "leg_lean"}
         done = review(tracks, PISTE)
         if len(done.turns) == len(sim.truth().turns):
-            lean = [(r.value - true[r.segment, r.phase], r.u) for r in done.readings if r.id == "leg_lean"]
+            lean = [
+                (r.value - true[r.segment, r.phase], r.u)
+                for r in done.readings
+                if r.id == "leg_lean"
+            ]
     exact = np.stack([sim.exact.point(b) for b in BODY], axis=1)
     k = len(BODY)
-    return Outcome(case, str(known.view), figure_height(exact, BODY), tracks.xy[:, :k], tracks.u[:, :k], exact, lean)
+    return Outcome(
+        case,
+        str(known.view),
+        figure_height(exact, BODY),
+        tracks.xy[:, :k],
+        tracks.u[:, :k],
+        exact,
+        lean,
+    )
 
 
 def report(disciplines: Collection[str] = ()) -> list[str]:
     """Tables in Markdown; of all disciplines, or of the named ones and the turns on piste."""
-    cases = [Case(n, d, FROM.get(d)) for n, d in enumerate(playbook_ids()) if d in disciplines or not disciplines]
-    cases = [Case(100 + n, PISTE, view, roll, k1, 5) for n, (view, roll, k1) in enumerate(CASES)] + cases
+    cases = [
+        Case(n, d, FROM.get(d))
+        for n, d in enumerate(playbook_ids())
+        if d in disciplines or not disciplines
+    ]
+    cases = [
+        Case(100 + n, PISTE, view, roll, k1, 5) for n, (view, roll, k1) in enumerate(CASES)
+    ] + cases
     # A renderer and a tracker each: two at a time, each in a process of its own.
     with ProcessPoolExecutor(2, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
         done = list(pool.map(run, cases))
     outcomes = [o for o in done if isinstance(o, Outcome)]
-    refused = [f"- `{o.case.discipline}` was refused: {o.words}." for o in done if isinstance(o, Refused)]
+    refused = [
+        f"- `{o.case.discipline}` was refused: {o.words}." for o in done if isinstance(o, Refused)
+    ]
     lacking = [f"`{d}`" for d in playbook_ids() if d not in {c.discipline for c in cases}]
     note = [f"Not run this time: {', '.join(lacking)}.", ""] if lacking else []
-    return [*note, *_clips(outcomes), *([""] if refused else []), *refused, "", *_points(outcomes), "", *_lean(outcomes)]
+    return [
+        *note,
+        *_clips(outcomes),
+        *([""] if refused else []),
+        *refused,
+        "",
+        *_points(outcomes),
+        "",
+        *_lean(outcomes),
+    ]
 
 
 def _clips(outcomes: list[Outcome]) -> list[str]:
-    out = ["| discipline | view | rider | frames followed | median error | truth inside ± U |", "|---|---|---|---|---|---|"]
+    out = [
+        "| discipline | view | rider | frames followed | median error | truth inside ± U |",
+        "|---|---|---|---|---|---|",
+    ]
     for o in outcomes:
         seen = np.isfinite(o.xy[..., 0])
         off = np.abs(o.xy - o.exact)
@@ -124,7 +165,12 @@ def _clips(outcomes: list[Outcome]) -> list[str]:
 
 
 def _points(outcomes: list[Outcome]) -> list[str]:
-    out = ["Over all clips, for each kind of point:", "", "| point | median error | truth inside ± U |", "|---|---|---|"]
+    out = [
+        "Over all clips, for each kind of point:",
+        "",
+        "| point | median error | truth inside ± U |",
+        "|---|---|---|",
+    ]
     for part in PARTS:
         columns = [k for k, n in enumerate(BODY) if n.split("_")[-1] == part]
         error, inside = [], []
@@ -141,7 +187,10 @@ def _lean(outcomes: list[Outcome]) -> list[str]:
     lines = []
     for name, those in (
         ("level camera", [o for o in outcomes if o.case.units > 2 and not o.case.roll]),
-        ("rolled camera with a bent lens", [o for o in outcomes if o.case.units > 2 and o.case.roll]),
+        (
+            "rolled camera with a bent lens",
+            [o for o in outcomes if o.case.units > 2 and o.case.roll],
+        ),
     ):
         lean = np.array([x for o in those for x in o.lean])
         if not len(lean):

@@ -12,7 +12,14 @@ import statistics
 
 from playwright.sync_api import sync_playwright
 
-ARGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+ARGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+]
 #: Ask for a frame and wait in the page itself, so that the driver's own delays do not count.
 ASK = """async ([kind, count]) => {
   const canvas = document.querySelector('canvas');
@@ -62,7 +69,9 @@ def main() -> None:
         for kind, count in (("step", 200), ("jump", 150)):
             took = sorted(page.evaluate(ASK, [kind, count]))
             if took:
-                print(f"{kind}: {len(took)} of {count}, median {statistics.median(took):.0f} ms, p95 {took[int(0.95 * len(took))]:.0f} ms")
+                print(
+                    f"{kind}: {len(took)} of {count}, median {statistics.median(took):.0f} ms, p95 {took[int(0.95 * len(took))]:.0f} ms"
+                )
             else:
                 print(f"{kind}: no frame was drawn")
         browser.close()

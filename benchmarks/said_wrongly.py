@@ -40,14 +40,24 @@ def jobs(seeds: int) -> Iterator[Job]:
         views = [RIDERS[discipline].view] if discipline in RIDERS else ["front", "side_right"]
         for seed in range(FIRST_SEED, FIRST_SEED + seeds):
             for view in views:
-                yield from ((discipline, seed, view, "view", other) for other in VIEWS if other != view)
+                yield from (
+                    (discipline, seed, view, "view", other) for other in VIEWS if other != view
+                )
                 yield from ((discipline, seed, view, "clock", k) for k in (0.5, 2, 4))
                 if view != "above":
-                    yield from ((discipline, seed, view, kind, deg) for kind in ("off the line, not said", "off the line, said") for deg in (10.0, 20.0))
+                    yield from (
+                        (discipline, seed, view, kind, deg)
+                        for kind in ("off the line, not said", "off the line, said")
+                        for deg in (10.0, 20.0)
+                    )
                 if discipline in RIDERS and RIDERS[discipline].stance:
                     yield discipline, seed, view, "front foot", None
                 yield discipline, seed, view, "nothing", None
-        faults = measurable(playbook(discipline), RIDERS[discipline]) if discipline in RIDERS else injectable(discipline)
+        faults = (
+            measurable(playbook(discipline), RIDERS[discipline])
+            if discipline in RIDERS
+            else injectable(discipline)
+        )
         for k, fault in enumerate(faults):
             yield discipline, FIRST_SEED + k % seeds, None, "nothing, a fault is put in", fault
 
@@ -73,7 +83,9 @@ def outcome(job: Job) -> tuple[Job, str]:
     except InputError:
         return job, "not simulated"
     try:
-        main = judge(run_sheet(review(said(run.tracks, kind, how), discipline), discipline, run.about()))["main"]
+        main = judge(
+            run_sheet(review(said(run.tracks, kind, how), discipline), discipline, run.about())
+        )["main"]
     except Doubtful:
         return job, "asked"
     except InputError:
@@ -99,19 +111,50 @@ def written(found: list[tuple[Job, str]]) -> str:
         "with a fault put in, a clear main thing is what is wanted.", "",
         "| said wrongly | runs | clear main thing | likely | none | asked first | cannot be split |", "|---|---|---|---|---|---|---|",
     ]  # fmt: skip
-    order = ["view", "off the line, not said", "off the line, said", "clock", "front foot", "nothing", "nothing, a fault is put in"]
+    order = [
+        "view",
+        "off the line, not said",
+        "off the line, said",
+        "clock",
+        "front foot",
+        "nothing",
+        "nothing, a fault is put in",
+    ]
     for kind in order:
         k = kinds[kind]
-        shares = " | ".join(f"{k[x]} ({100 * k[x] / max(k['n'], 1):.1f} %)" if x in ("clear", "asked") else str(k[x]) for x in ("clear", "likely", "none", "asked", "refused"))
+        shares = " | ".join(
+            f"{k[x]} ({100 * k[x] / max(k['n'], 1):.1f} %)"
+            if x in ("clear", "asked")
+            else str(k[x])
+            for x in ("clear", "likely", "none", "asked", "refused")
+        )
         head.append(f"| {kind} | {k['n']} | {shares} |")
     wrong = [kinds[k] for k in ("view", "off the line, not said", "clock", "front foot")]
     n, clear = sum(k["n"] for k in wrong), sum(k["clear"] for k in wrong)
-    head += ["", f"In all {clear} of {n} descriptions that were wrong ({100 * clear / n:.1f} %) led to a clear main thing.", ""]
+    head += [
+        "",
+        f"In all {clear} of {n} descriptions that were wrong ({100 * clear / n:.1f} %) led to a clear main thing.",
+        "",
+    ]
     head += ["| discipline | wrong descriptions | clear main thing |", "|---|---|---|"]
     head += [f"| `{d}` | {k['n']} | {k['clear']} |" for d, k in sorted(by_discipline.items())]
-    misled = [f"`{d}` seed {s}, filmed {v}, {kind} {how or ''}".rstrip() for (d, s, v, kind, how), a in found if a == "clear" and kind in ("view", "off the line, not said", "clock", "front foot")]
-    needless = [f"`{d}` seed {s}, filmed {v or 'as it shows'}, {how or 'clean'}" for (d, s, v, kind, how), a in found if a == "asked" and kind.startswith("nothing")]
-    head += ["", "Misled: " + ("; ".join(misled) or "none") + ".", "", "Asked without need: " + ("; ".join(needless) or "none") + ".", ""]
+    misled = [
+        f"`{d}` seed {s}, filmed {v}, {kind} {how or ''}".rstrip()
+        for (d, s, v, kind, how), a in found
+        if a == "clear" and kind in ("view", "off the line, not said", "clock", "front foot")
+    ]
+    needless = [
+        f"`{d}` seed {s}, filmed {v or 'as it shows'}, {how or 'clean'}"
+        for (d, s, v, kind, how), a in found
+        if a == "asked" and kind.startswith("nothing")
+    ]
+    head += [
+        "",
+        "Misled: " + ("; ".join(misled) or "none") + ".",
+        "",
+        "Asked without need: " + ("; ".join(needless) or "none") + ".",
+        "",
+    ]
     return "\n".join(head)
 
 

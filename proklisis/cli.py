@@ -47,17 +47,25 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    top = _Parser(prog="proklisis", description="Measure a run, find the earliest cause, prescribe one cue.")
+    top = _Parser(
+        prog="proklisis", description="Measure a run, find the earliest cause, prescribe one cue."
+    )
     commands = top.add_subparsers(dest="command", required=True, parser_class=_Parser)
 
     p = commands.add_parser("disciplines", help="list the discipline ids")
-    p.add_argument("--json", action="store_true", help="with phases, measures, observations and faults")
+    p.add_argument(
+        "--json", action="store_true", help="with phases, measures, observations and faults"
+    )
     p.set_defaults(run=_disciplines)
 
     p = commands.add_parser("simulate", help="make a clip with exact truth")
     p.add_argument("--discipline", required=True)
     p.add_argument(
-        "--fault", action="append", default=[], metavar="FAULT[=STRENGTH]", help="strength in band scales, 1.5 if not said"
+        "--fault",
+        action="append",
+        default=[],
+        metavar="FAULT[=STRENGTH]",
+        help="strength in band scales, 1.5 if not said",
     )
     p.add_argument("--level", choices=LEVELS, default="intermediate")
     p.add_argument("--units", type=int, default=8)
@@ -65,9 +73,21 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--fps", type=float, default=60.0)
     p.add_argument("--noise", type=float, default=2.0, metavar="PX")
     p.add_argument("--seed", type=int, required=True)
-    p.add_argument("--figure", type=float, default=300.0, metavar="PX", help="height of the rider in the picture")
+    p.add_argument(
+        "--figure",
+        type=float,
+        default=300.0,
+        metavar="PX",
+        help="height of the rider in the picture",
+    )
     p.add_argument("--height", type=float, default=1.75, metavar="M", help="the rider's stature")
-    p.add_argument("--offset", type=float, default=0.0, metavar="DEG", help="camera off the view, toward the rider's right")
+    p.add_argument(
+        "--offset",
+        type=float,
+        default=0.0,
+        metavar="DEG",
+        help="camera off the view, toward the rider's right",
+    )
     p.add_argument("--roll", type=float, default=0.0, metavar="DEG")
     p.add_argument("--lens", type=float, default=0.0, metavar="K1", help="radial distortion")
     p.add_argument("--no-clip", action="store_true", help="tracks and truth only")
@@ -79,22 +99,57 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--discipline", required=True)
     p.add_argument("--view", choices=VIEWS)
     p.add_argument("--fps", type=float, help="rate it was filmed at, where the file plays slower")
-    p.add_argument("--offset", type=float, metavar="DEG", help="how far the camera stood off the view, + toward the rider's right")
-    p.add_argument("--sure", action="append", default=[], choices=SURE, help="it is as said, though the picture speaks against it")
+    p.add_argument(
+        "--offset",
+        type=float,
+        metavar="DEG",
+        help="how far the camera stood off the view, + toward the rider's right",
+    )
+    p.add_argument(
+        "--sure",
+        action="append",
+        default=[],
+        choices=SURE,
+        help="it is as said, though the picture speaks against it",
+    )
     p.add_argument("--tracks", type=Path, help="use these tracks and do not track the picture")
     p.add_argument("--level", choices=LEVELS, default="intermediate")
     p.add_argument("--height", type=float, metavar="M", help="the rider's stature")
     p.add_argument("--slope", type=float, metavar="DEG")
-    p.add_argument("--roll", type=float, metavar="DEG", help="turn the picture counter-clockwise to level it")
-    p.add_argument("--stance", choices=("regular", "goofy"), help="the foot in front on a board or one ski: left or right")
-    p.add_argument("--given", action="append", default=[], metavar="KEY=VALUE", help="a condition of the run, such as rope=15 off or wind_kn=18")
-    p.add_argument("--school", action="append", default=[], metavar="QUESTION=OPTION", help="which of two ways it is judged by")
+    p.add_argument(
+        "--roll", type=float, metavar="DEG", help="turn the picture counter-clockwise to level it"
+    )
+    p.add_argument(
+        "--stance",
+        choices=("regular", "goofy"),
+        help="the foot in front on a board or one ski: left or right",
+    )
+    p.add_argument(
+        "--given",
+        action="append",
+        default=[],
+        metavar="KEY=VALUE",
+        help="a condition of the run, such as rope=15 off or wind_kn=18",
+    )
+    p.add_argument(
+        "--school",
+        action="append",
+        default=[],
+        metavar="QUESTION=OPTION",
+        help="which of two ways it is judged by",
+    )
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_analyse)
 
     p = commands.add_parser("prescribe", help="run sheet in, prescription out")
     p.add_argument("sheet", type=Path)
-    p.add_argument("--school", action="append", default=[], metavar="QUESTION=OPTION", help="which of two ways it is judged by")
+    p.add_argument(
+        "--school",
+        action="append",
+        default=[],
+        metavar="QUESTION=OPTION",
+        help="which of two ways it is judged by",
+    )
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_prescribe)
 
@@ -135,7 +190,9 @@ def _strength(text: str) -> tuple[str, float]:
     try:
         return fault, float(strength) if strength else DEFAULT_STRENGTH
     except ValueError as e:
-        raise InputError(f"{strength!r} is not a number", "--fault", "write FAULT or FAULT=1.5") from e
+        raise InputError(
+            f"{strength!r} is not a number", "--fault", "write FAULT or FAULT=1.5"
+        ) from e
 
 
 def _simulate(args: argparse.Namespace) -> None:
@@ -151,7 +208,9 @@ def _simulate(args: argparse.Namespace) -> None:
     try:
         args.out.mkdir(parents=True, exist_ok=True)
     except OSError as e:
-        raise InputError(f"the folder cannot be made ({e.strerror})", str(args.out), "choose another") from e
+        raise InputError(
+            f"the folder cannot be made ({e.strerror})", str(args.out), "choose another"
+        ) from e
     write_tracks(sim.tracks, args.out / "tracks.json")
     write_text(args.out / "truth.json", dump_json(truth(sim)))
     if not args.no_clip:
@@ -167,7 +226,9 @@ def _conditions(given: Sequence[str], known: Sequence[str]) -> dict[str, str | b
     for text in given:
         key, sign, value = text.partition("=")
         if sign and key in ("rope", "rope_m", "rope_off_ft") and "rope_m" in known:
-            said = read_rope(value if key == "rope" else f"{value} {'m' if key == 'rope_m' else 'off'}")
+            said = read_rope(
+                value if key == "rope" else f"{value} {'m' if key == 'rope_m' else 'off'}"
+            )
             out |= said
             print(f"rope: {rope_words(float(in_one_unit(said)['rope_m']))}", file=sys.stderr)
             continue
@@ -201,10 +262,14 @@ def _analyse(args: argparse.Namespace) -> None:
     given = {k: v for k, v in given.items() if v is not None}
     if args.tracks is not None:
         tracks = read_tracks(args.tracks)
-        tracks = tracks.with_facts(**given, conditions=replaced(tracks.facts.conditions, conditions))
+        tracks = tracks.with_facts(
+            **given, conditions=replaced(tracks.facts.conditions, conditions)
+        )
     else:
         if args.view is None:
-            raise InputError("the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}")
+            raise InputError(
+                "the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}"
+            )
         from proklisis.footage.follow import follow
 
         facts = ClipFacts.model_validate({"fps": clip.fps, **given, "conditions": conditions})
@@ -212,7 +277,10 @@ def _analyse(args: argparse.Namespace) -> None:
     if args.fps:
         tracks = tracks.filmed_at(args.fps)
     elif clip.filmed_fps and args.tracks is None:
-        print(f"taken as filmed at {clip.filmed_fps:g} frames a second, as the file says; give --fps if that is wrong", file=sys.stderr)
+        print(
+            f"taken as filmed at {clip.filmed_fps:g} frames a second, as the file says; give --fps if that is wrong",
+            file=sys.stderr,
+        )
         tracks = tracks.filmed_at(clip.filmed_fps)
     about: dict[str, Any] = {"level": args.level, "schools": _schools(args.school)}
     if args.height:

@@ -21,7 +21,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @cache
-def _simulated(faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, object], ...]) -> Simulated:
+def _simulated(
+    faults: tuple[tuple[str, float], ...], options: tuple[tuple[str, object], ...]
+) -> Simulated:
     return simulate("alpine_carve", dict(faults), **dict(options))  # type: ignore[arg-type]
 
 
@@ -30,7 +32,9 @@ def simulated() -> Callable[..., Simulated]:
     """``simulated(fault=strength, …, seed=…, view=…)``: a run, made once for the same arguments."""
 
     def make(faults: dict[str, float] | None = None, **options: object) -> Simulated:
-        return _simulated(tuple(sorted((faults or {}).items())), tuple(sorted({"seed": 11, **options}.items())))
+        return _simulated(
+            tuple(sorted((faults or {}).items())), tuple(sorted({"seed": 11, **options}.items()))
+        )
 
     return make
 
@@ -40,11 +44,15 @@ def usual_priority() -> Iterator[None]:
     """A library that takes more of the processor than its turn starves what later tests start: it is found here."""
     before = os.sched_getscheduler(0)
     yield
-    assert os.sched_getscheduler(0) == before, "this test changed how the system schedules its process"
+    assert os.sched_getscheduler(0) == before, (
+        "this test changed how the system schedules its process"
+    )
 
 
 @pytest.fixture(scope="session")
-def short_clip(tmp_path_factory: pytest.TempPathFactory, simulated: Callable[..., Simulated]) -> Path:
+def short_clip(
+    tmp_path_factory: pytest.TempPathFactory, simulated: Callable[..., Simulated]
+) -> Path:
     """A real MP4 of a short simulated run whose every frame carries its number."""
     from proklisis.simulate.clip import write_clip
     from proklisis.simulate.render.outfit import outfit

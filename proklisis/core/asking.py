@@ -70,12 +70,16 @@ class Question:
     settles: str
 
 
-def ask_first(done: Review, sheet: RunSheet, prescription: dict[str, Any], most: int = 10) -> list[Question]:
+def ask_first(
+    done: Review, sheet: RunSheet, prescription: dict[str, Any], most: int = 10
+) -> list[Question]:
     """The corrections that would settle most, the best first; empty where nothing is in doubt.
 
     ``done`` is the review that ``sheet`` and ``prescription`` were made from.
     """
-    book, _ = apply_schools(playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline)))
+    book, _ = apply_schools(
+        playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
+    )
     weights = _weights(book, prescription)
     units = {u.n: u for u in done.turns}
     readings: dict[tuple[str, str | None, str | None], dict[int, Reading]] = defaultdict(dict)
@@ -83,7 +87,11 @@ def ask_first(done: Review, sheet: RunSheet, prescription: dict[str, Any], most:
         if r.segment in units and np.isfinite(r.value) and np.isfinite(r.u):
             readings[r.id, r.phase, r.limb][r.segment] = r
     body = _Body(done)
-    against = {(e["measure"], e["segment"]) for d in prescription["disagreements"] for e in d["measured"]["evidence"]}
+    against = {
+        (e["measure"], e["segment"])
+        for d in prescription["disagreements"]
+        for e in d["measured"]["evidence"]
+    }
     found: list[Question] = []
     for fault_id, weight in weights.items():
         for leaf in book.faults[fault_id].when.leaves():
@@ -91,8 +99,24 @@ def ask_first(done: Review, sheet: RunSheet, prescription: dict[str, Any], most:
             if leaf.measure is None or band is None or leaf.measure not in REGISTRY:
                 continue
             for (measure, phase, limb), of_unit in list(readings.items()):
-                if measure == leaf.measure and leaf.phase in (None, phase) and leaf.limb in (None, limb):
-                    found += _about(body, leaf, band, REGISTRY[measure], (phase, limb), of_unit, units, weight, book, fault_id, against)
+                if (
+                    measure == leaf.measure
+                    and leaf.phase in (None, phase)
+                    and leaf.limb in (None, limb)
+                ):
+                    found += _about(
+                        body,
+                        leaf,
+                        band,
+                        REGISTRY[measure],
+                        (phase, limb),
+                        of_unit,
+                        units,
+                        weight,
+                        book,
+                        fault_id,
+                        against,
+                    )
     return _best(found, most)
 
 
@@ -142,7 +166,9 @@ class _Body:
             a, b = at - MOMENT_S, at + MOMENT_S
         return np.flatnonzero((self.tracks.t >= a) & (self.tracks.t <= b))
 
-    def unmarked(self, joints: list[str], unit: Unit, phase: str | None, at: float | None) -> list[str]:
+    def unmarked(
+        self, joints: list[str], unit: Unit, phase: str | None, at: float | None
+    ) -> list[str]:
         """The joints that no hand has been at around here; none when it has been at :data:`ENOUGH`."""
         rows = self.rows(unit, phase, at)
         if not len(rows):
@@ -162,8 +188,14 @@ class _Body:
             k = max(1, round(BEND_S * self.tracks.facts.fps))
             p = self.tracks.point(joint)
             off = np.full(len(p), np.nan)
-            off[k : len(p) - k] = np.linalg.norm(p[k : len(p) - k] - (p[: len(p) - 2 * k] + p[2 * k :]) / 2, axis=1)
-            self._bends[joint] = np.nan_to_num(np.maximum(off - np.nanpercentile(off, 75), 0) / self.height) if np.isfinite(off).any() else np.zeros(len(p))
+            off[k : len(p) - k] = np.linalg.norm(
+                p[k : len(p) - k] - (p[: len(p) - 2 * k] + p[2 * k :]) / 2, axis=1
+            )
+            self._bends[joint] = (
+                np.nan_to_num(np.maximum(off - np.nanpercentile(off, 75), 0) / self.height)
+                if np.isfinite(off).any()
+                else np.zeros(len(p))
+            )
         return float(self._bends[joint][row])
 
     def suspect(
@@ -178,9 +210,15 @@ class _Body:
             gone = rows[~np.isfinite(self.tracks.point(p)[rows, 0])]
             if len(gone) > len(rows) / 4:
                 return p, int(gone[np.argmin(np.abs(gone - middle))]), True
-        places = {p: [self.place(p, int(r[len(r) // 2])) for o in others if len(r := self.rows(o, phase))] for p in joints}
+        places = {
+            p: [self.place(p, int(r[len(r) // 2])) for o in others if len(r := self.rows(o, phase))]
+            for p in joints
+        }
         usual = {p: [v for v in of if np.isfinite(v).all()] for p, of in places.items()}
-        odd = {p: float(np.linalg.norm(self.place(p, middle) - np.median(v, axis=0))) if v else 0.0 for p, v in usual.items()}
+        odd = {
+            p: float(np.linalg.norm(self.place(p, middle) - np.median(v, axis=0))) if v else 0.0
+            for p, v in usual.items()
+        }
         odd = {p: (v if np.isfinite(v) else 1.0) + self.bend(p, middle) for p, v in odd.items()}
         if max(odd.values()) < 1e-9:
             odd = {p: float(self.tracks.u[middle, self.tracks.index[p]]) for p in joints}
@@ -205,15 +243,24 @@ def _about(
         if weight == MAIN and r is not None and doubt < EVIDENCE:
             doubt, why = EVIDENCE, f"the verdict rests on {_words(r, m)}"
         if (m.id, n) in against:
-            doubt, why = DIFFERS, f"your eye and {_words(r, m) if r is not None else 'the numbers'} do not agree"
+            doubt, why = (
+                DIFFERS,
+                f"your eye and {_words(r, m) if r is not None else 'the numbers'} do not agree",
+            )
         if doubt <= 0:
             continue
         at = None if r is None else r.t
-        suspect = body.suspect(body.unmarked(body.joints(m, unit, limb), unit, phase, at), unit, peers, phase, at)
+        suspect = body.suspect(
+            body.unmarked(body.joints(m, unit, limb), unit, phase, at), unit, peers, phase, at
+        )
         if suspect is None:
             continue
         joint, row, gone = suspect
-        place = f"at the {phase.replace('_', ' ')} of {book.unit} {n}" if phase else f"in {book.unit} {n}"
+        place = (
+            f"at the {phase.replace('_', ' ')} of {book.unit} {n}"
+            if phase
+            else f"in {book.unit} {n}"
+        )
         if gone:
             why = "the point is lost there"
         out.append(
@@ -230,10 +277,16 @@ def _words(r: Reading, m: Measure) -> str:
     return f"{digits(r.value, r.u)} ± {digits(2 * r.u, r.u)}{unit_words(m.id)}"
 
 
-def _doubt(r: Reading | None, others: Array, every: Array, band: Band, scale: float, m: Measure) -> tuple[float, str]:
+def _doubt(
+    r: Reading | None, others: Array, every: Array, band: Band, scale: float, m: Measure
+) -> tuple[float, str]:
     """How much one reading is in doubt, 0 to 1, and why."""
     if r is None:
-        return (MISSING, "it cannot be read there, as it can in the others") if len(others) else (0.0, "")
+        return (
+            (MISSING, "it cannot be read there, as it can in the others")
+            if len(others)
+            else (0.0, "")
+        )
     lo, hi = band
     inside = norm.cdf(hi if hi is not None else np.inf, r.value, max(r.u, 1e-9)) - norm.cdf(
         lo if lo is not None else -np.inf, r.value, max(r.u, 1e-9)
@@ -246,7 +299,10 @@ def _doubt(r: Reading | None, others: Array, every: Array, band: Band, scale: fl
     of_all, middle_of_all = _odd(r, every, scale)
     odd, middle = max(_odd(r, others, scale), (EVERY * of_all, middle_of_all))
     if odd >= across:
-        return odd, f"{_words(r, m)} is unlike the others, about {digits(middle, r.u)}{unit_words(m.id)}"
+        return (
+            odd,
+            f"{_words(r, m)} is unlike the others, about {digits(middle, r.u)}{unit_words(m.id)}",
+        )
     return across, f"{_words(r, m)} lies across the edge of what is wanted"
 
 
@@ -256,19 +312,28 @@ def _odd(r: Reading, others: Array, scale: float) -> tuple[float, float]:
         return 0.0, 0.0
     middle = float(np.median(others))
     spread = max(1.4826 * float(np.median(np.abs(others - middle))), 0.15 * scale, r.u)
-    return float(np.clip((abs(r.value - middle) / spread - ODD[0]) / (ODD[1] - ODD[0]), 0, 1)), middle
+    return float(
+        np.clip((abs(r.value - middle) / spread - ODD[0]) / (ODD[1] - ODD[0]), 0, 1)
+    ), middle
 
 
 def _width(band: Band) -> float:
     lo, hi = band
-    return float(hi - lo) if lo is not None and hi is not None else max(abs(lo or 0.0), abs(hi or 0.0), 1e-6)
+    return (
+        float(hi - lo)
+        if lo is not None and hi is not None
+        else max(abs(lo or 0.0), abs(hi or 0.0), 1e-6)
+    )
 
 
 def _best(found: list[Question], most: int) -> list[Question]:
     """One question a joint and place, with what all of them would gain; the best first."""
     out: list[Question] = []
     for q in sorted(found, key=lambda q: -q.gain):
-        same = next((k for k, o in enumerate(out) if o.landmark == q.landmark and abs(o.t - q.t) <= SAME_S), None)
+        same = next(
+            (k for k, o in enumerate(out) if o.landmark == q.landmark and abs(o.t - q.t) <= SAME_S),
+            None,
+        )
         if same is None:
             out.append(q)
         elif out[same].measure != q.measure:

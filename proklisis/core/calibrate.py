@@ -50,7 +50,9 @@ def _ends(points: Sequence[Sequence[float]], what: str, width: int) -> tuple[Arr
         raise InputError(f"{what} is marked by two points", "camera", "mark its two ends")
     length = float(np.linalg.norm(p[1] - p[0]))
     if length < 0.04 * width:
-        raise InputError(f"the two points of {what} are too close together", "camera", "mark them farther apart")
+        raise InputError(
+            f"the two points of {what} are too close together", "camera", "mark them farther apart"
+        )
     return p, length
 
 
@@ -65,15 +67,23 @@ def level_from_line(points: Sequence[Sequence[float]], width: int, plumb: bool =
     # Either end may have been marked first.
     roll = (angle + 90) % 180 - 90
     if abs(roll) > MOST_ROLL_DEG:
-        raise InputError(f"that line lies {abs(roll):.0f}° off", "camera", "mark the horizon, or something that stands plumb")
+        raise InputError(
+            f"that line lies {abs(roll):.0f}° off",
+            "camera",
+            "mark the horizon, or something that stands plumb",
+        )
     u = math.degrees(math.sqrt(2) * HAND_U_SHARE * width / length)
     return Level(roll, math.hypot(u, THING_U_DEG))
 
 
-def scale_from_length(points: Sequence[Sequence[float]], metres: float, width: int) -> tuple[float, float]:
+def scale_from_length(
+    points: Sequence[Sequence[float]], metres: float, width: int
+) -> tuple[float, float]:
     """Pixels a metre at the marked thing, and their relative standard uncertainty."""
     if not 0.05 <= metres <= 200:
-        raise InputError(f"a length of {metres:g} m is out of range", "camera", "give metres from 0.05 to 200")
+        raise InputError(
+            f"a length of {metres:g} m is out of range", "camera", "give metres from 0.05 to 200"
+        )
     _, length = _ends(points, "a known length", width)
     return length / metres, math.hypot(math.sqrt(2) * HAND_U_SHARE * width / length, 0.01)
 
@@ -85,7 +95,11 @@ def lens_from_view(across_deg: float, width: int, fisheye: bool = False) -> Lens
     terms are fitted to that inside :data:`FISHEYE_TO_DEG` of the axis.
     """
     if not 5 <= across_deg <= (170 if fisheye else 140):
-        raise InputError(f"a view of {across_deg:g}° across is out of range", "camera", "give 5° to 140°, a fisheye to 170°")
+        raise InputError(
+            f"a view of {across_deg:g}° across is out of range",
+            "camera",
+            "give 5° to 140°, a fisheye to 170°",
+        )
     half = math.radians(across_deg) / 2
     if not fisheye:
         return Lens(width / 2 / math.tan(half), 0.0, 0.0)
@@ -94,7 +108,9 @@ def lens_from_view(across_deg: float, width: int, fisheye: bool = False) -> Lens
     a = np.stack([r**3, r**5], axis=1)
     k, *_ = np.linalg.lstsq(a, theta - r, rcond=None)
     focal = width / 2 / half
-    return Lens(focal, float(k[0]), float(k[1]), float(focal * np.sqrt(np.mean((a @ k - (theta - r)) ** 2))))
+    return Lens(
+        focal, float(k[0]), float(k[1]), float(focal * np.sqrt(np.mean((a @ k - (theta - r)) ** 2)))
+    )
 
 
 def lens_from_lines(lines: Sequence[Sequence[Sequence[float]]], width: int, height: int) -> Lens:
@@ -113,16 +129,26 @@ def lens_from_lines(lines: Sequence[Sequence[Sequence[float]]], width: int, heig
     """
     given = [np.asarray(line, float) for line in lines]
     if not given or any(line.ndim != 2 or len(line) < 3 for line in given):
-        raise InputError("a straight thing is marked by three points or more", "camera", "mark its ends and points between")
+        raise InputError(
+            "a straight thing is marked by three points or more",
+            "camera",
+            "mark its ends and points between",
+        )
     centre, focal = np.array([width, height]) / 2, float(width)
 
     def off(k: Array) -> Array:
-        return np.concatenate([_off_line(undistort_radial(line, focal, centre, float(k[0]), 0.0)) for line in given])
+        return np.concatenate(
+            [_off_line(undistort_radial(line, focal, centre, float(k[0]), 0.0)) for line in given]
+        )
 
     fit = least_squares(off, [0.0], bounds=([-1.0], [1.0]))
     spread = float(np.linalg.norm(np.asarray(fit.jac)))
     if spread * 0.05 < hand_u(width):
-        raise InputError("these lines tell nothing of the lens", "camera", "mark long straight things near the picture's edges")
+        raise InputError(
+            "these lines tell nothing of the lens",
+            "camera",
+            "mark long straight things near the picture's edges",
+        )
     return Lens(focal, float(fit.x[0]), 0.0, float(np.sqrt(np.mean(off(fit.x) ** 2))))
 
 

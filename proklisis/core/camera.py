@@ -54,7 +54,9 @@ def level(xy: Array, roll_deg: float, centre: Array) -> Array:
     """
     c, s = np.cos(np.radians(roll_deg)), np.sin(np.radians(roll_deg))
     d = xy - centre
-    return np.asarray(np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre)
+    return np.asarray(
+        np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre
+    )
 
 
 def look_at(position: Array, target: Array, roll_deg: float = 0.0) -> Array:
@@ -73,7 +75,9 @@ def look_at(position: Array, target: Array, roll_deg: float = 0.0) -> Array:
     return np.asarray(rows)
 
 
-def project(points: Array, rotation: Array, position: Array, focal_px: float | Array, centre: Array) -> Array:
+def project(
+    points: Array, rotation: Array, position: Array, focal_px: float | Array, centre: Array
+) -> Array:
     """Project (…, 3) metres to (…, 2) pixels by a pinhole camera. Points behind it give NaN."""
     p = np.einsum("...ij,...j->...i", rotation, points - position)
     z = np.where(p[..., 2] > 1e-6, p[..., 2], np.nan)
@@ -101,7 +105,9 @@ def plane_from_four(pixels: Array, metres: Array) -> Array:
     a = np.asarray(rows, float)
     if np.linalg.matrix_rank(a, tol=1e-9 * np.abs(a).max()) < 8:
         raise InputError(
-            "three of the four marked places lie on one line", "calibration", "mark the corners of a four-sided figure"
+            "three of the four marked places lie on one line",
+            "calibration",
+            "mark the corners of a four-sided figure",
         )
     plane = np.append(np.linalg.solve(a, np.asarray(right, float)), 1.0).reshape(3, 3)
     # One at the marks: what lies beyond the horizon from them is below nought.

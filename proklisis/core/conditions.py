@@ -134,7 +134,9 @@ def read_rope(text: str) -> dict[str, float]:
     """
     said = ROPE_AS_TYPED.fullmatch(text.strip().lower().replace(",", "."))
     if said is None:
-        raise InputError(f"{text!r} is no rope", "rope", "write 15 off, 28 off, 14.25 m or the like")
+        raise InputError(
+            f"{text!r} is no rope", "rope", "write 15 off, 28 off, 14.25 m or the like"
+        )
     value, unit = float(said[1]), said[2] or ""
     if unit:
         key, counted = ("rope_m", "m") if unit.startswith("m") else ("rope_off_ft", "off")
@@ -150,7 +152,11 @@ def read_rope(text: str) -> dict[str, float]:
     if len(fits) == 1:
         return fits
     far = [min(abs(value - m), abs(value - ft)) for m, ft in ROPES]
-    raise InputError(f"no rope is {value:g}, in metres or off", "rope", f"the nearest loops are {_nearest_ropes(far)}")
+    raise InputError(
+        f"no rope is {value:g}, in metres or off",
+        "rope",
+        f"the nearest loops are {_nearest_ropes(far)}",
+    )
 
 
 def check_condition(key: str, value: Any, where: str) -> None:
@@ -158,18 +164,28 @@ def check_condition(key: str, value: Any, where: str) -> None:
     kind = KINDS[key]
     if kind.takes == "number":
         if isinstance(value, bool) or not isinstance(value, int | float):
-            raise InputError(f"{value!r} is not a number", where, f"{kind.title.lower()} is a number" + (f" in {kind.unit}" if kind.unit else ""))
+            raise InputError(
+                f"{value!r} is not a number",
+                where,
+                f"{kind.title.lower()} is a number" + (f" in {kind.unit}" if kind.unit else ""),
+            )
         if key in ("rope_m", "rope_off_ft"):
             try:
                 rope_m(float(value), "m" if key == "rope_m" else "off")
             except InputError as e:
                 raise e.at(where) from e
         elif not kind.low <= value <= kind.high:
-            raise InputError(f"{value:g} is out of range", where, f"{kind.title.lower()} lies between {kind.low:g} and {kind.high:g} {kind.unit}".rstrip())
+            raise InputError(
+                f"{value:g} is out of range",
+                where,
+                f"{kind.title.lower()} lies between {kind.low:g} and {kind.high:g} {kind.unit}".rstrip(),
+            )
     elif kind.takes == "yes_no" and not isinstance(value, bool):
         raise InputError(f"{value!r} is neither true nor false", where, "write true or false")
     elif kind.takes == "choice" and value not in kind.choices:
-        raise InputError(f"{value!r} is not one of its values", where, f"write one of {', '.join(kind.choices)}")
+        raise InputError(
+            f"{value!r} is not one of its values", where, f"write one of {', '.join(kind.choices)}"
+        )
     elif kind.takes == "words" and isinstance(value, bool):
         raise InputError(f"{value!r} is no word", where, "write it in words")
 
@@ -184,7 +200,11 @@ def in_one_unit(said: Mapping[str, Given], where: str = "conditions") -> dict[st
     def settle(key: str, other: str, value: float) -> None:
         own = out.get(key)
         if isinstance(own, int | float) and abs(own - value) > AGREE * max(abs(value), 1e-9):
-            raise InputError(f"{key} {own:g} and {other} {said[other]:g} are not the same", where, "leave one of them out")
+            raise InputError(
+                f"{key} {own:g} and {other} {said[other]:g} are not the same",
+                where,
+                "leave one of them out",
+            )
         out[key] = value
 
     if "rope_m" in out:

@@ -77,14 +77,22 @@ class Doubtful(InputError):
     def __init__(self, doubt: Doubt) -> None:
         self.doubt = doubt
         options = " or ".join(_option(doubt.kind, c.value) for c in doubt.choices if c.value)
-        sure = f" or --sure {doubt.kind} if it is as said" if any(c.value is None for c in doubt.choices) else ""
+        sure = (
+            f" or --sure {doubt.kind} if it is as said"
+            if any(c.value is None for c in doubt.choices)
+            else ""
+        )
         super().__init__(doubt.says, f"clip {doubt.kind.replace('_', ' ')}", f"say {options}{sure}")
 
 
 def _option(kind: Kind, value: str) -> str:
     """An answer as the command line takes it."""
     what, _, rest = value.partition(":")
-    return f"--{what} {rest}" if rest else f"--{ {'view': 'view', 'front_foot': 'stance', 'rate': 'fps'}[kind]} {value}"
+    return (
+        f"--{what} {rest}"
+        if rest
+        else f"--{ {'view': 'view', 'front_foot': 'stance', 'rate': 'fps'}[kind] } {value}"
+    )
 
 
 @dataclass(frozen=True)
@@ -116,11 +124,17 @@ def look(tracks: Tracks) -> Seen:
         return tracks.xy[:, tracks.index[name]]
 
     def median(x: Array, q: float = 50) -> float:
-        return float(np.percentile(x[np.isfinite(x)], q)) if np.isfinite(x).sum() >= ENOUGH else float("nan")
+        return (
+            float(np.percentile(x[np.isfinite(x)], q))
+            if np.isfinite(x).sum() >= ENOUGH
+            else float("nan")
+        )
 
     def share(x: Array, least: float) -> float:
         seen = np.isfinite(x) & (np.abs(x) > least)
-        return float(np.mean(x[seen] > 0)) if seen.sum() >= max(ENOUGH, 0.2 * len(x)) else float("nan")
+        return (
+            float(np.mean(x[seen] > 0)) if seen.sum() >= max(ENOUGH, 0.2 * len(x)) else float("nan")
+        )
 
     trunk = median(np.hypot(*(point("mid_shoulder") - point("mid_hip")).T), 90)
     if not trunk > 0:
@@ -129,14 +143,28 @@ def look(tracks: Tracks) -> Seen:
     hips = (point("r_hip") - point("l_hip"))[:, 0] / trunk
     toes = np.mean([(point(f"{s}_toe") - point(f"{s}_heel"))[:, 0] for s in "lr"], axis=0) / trunk
     up = (point("mid_ankle") - point("mid_shoulder"))[:, 1] / trunk
-    return Seen(share(shoulders + hips, SHOWS), share(toes, 0.05), median(toes), median(np.abs(shoulders)), median(up), median(hips))
+    return Seen(
+        share(shoulders + hips, SHOWS),
+        share(toes, 0.05),
+        median(toes),
+        median(np.abs(shoulders)),
+        median(up),
+        median(hips),
+    )
 
 
 def front_foot_asked(tracks: Tracks, book: Playbook) -> Doubt | None:
     """A question for the front foot of a rider whose board cannot be told nose from tail, or toe from heel, without it."""
-    if book.front_foot is None or not book.sideways or tracks.facts.stance is not None or tracks.xyz is not None:
+    if (
+        book.front_foot is None
+        or not book.sideways
+        or tracks.facts.stance is not None
+        or tracks.xyz is not None
+    ):
         return None
-    sides = " or ".join(x.replace("_", " ") for x in (book.front_foot.right_turn, book.front_foot.left_turn))
+    sides = " or ".join(
+        x.replace("_", " ") for x in (book.front_foot.right_turn, book.front_foot.left_turn)
+    )
     return Doubt(
         "front_foot", f"which foot is in front on the board is not known, so neither {sides} nor the front leg can be told", "Which foot is in front?",
         (Choice("The left foot", "regular"), Choice("The right foot", "goofy")),
@@ -151,16 +179,22 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
     seen = look(tracks)
     if book.family not in SITTING:
         if said == "above" and seen.tall > STANDS * max(seen.wide, STANDS_WIDE):
-            return _not_the_view(said, _upright(seen, book), "the rider stands upright in the picture")
+            return _not_the_view(
+                said, _upright(seen, book), "the rider stands upright in the picture"
+            )
         if said != "above" and seen.tall < FLAT * max(seen.wide, 1.0):
-            return _not_the_view(said, ("above",), "legs and trunk lie over each other in the picture")
+            return _not_the_view(
+                said, ("above",), "legs and trunk lie over each other in the picture"
+            )
     if book.family == "wave":
         return _off_the_face(tracks)
     if book.family in TURNING:
         return None
     if book.sideways:
         return _sideways(tracks, seen, book)
-    return _facing(said, seen) or (_off_line(said, tracks.facts.view_offset_deg, seen) if book.family != "flights" else None)
+    return _facing(said, seen) or (
+        _off_line(said, tracks.facts.view_offset_deg, seen) if book.family != "flights" else None
+    )
 
 
 def _facing(said: str, seen: Seen) -> Doubt | None:
@@ -203,7 +237,12 @@ def _off_line(said: str, offset: float, seen: Seen) -> Doubt | None:
     stands = float(np.degrees(np.arcsin(np.clip(off, -1, 1))))
     if abs(stands - offset) <= (OFF_SIDE_DEG if from_side else OFF_ENDS_DEG):
         return None
-    return _asked_off(said, offset, stands, "the hips show their width" if from_side else "the feet show their length")
+    return _asked_off(
+        said,
+        offset,
+        stands,
+        "the hips show their width" if from_side else "the feet show their length",
+    )
 
 
 def _off_the_face(tracks: Tracks) -> Doubt | None:
@@ -211,7 +250,9 @@ def _off_the_face(tracks: Tracks) -> Doubt | None:
     said, offset = tracks.facts.view, tracks.facts.view_offset_deg
     if said not in ("front", "rear") or not {"trough", "lip_top"} <= tracks.index.keys():
         return None
-    up = (tracks.xy[:, tracks.index["lip_top"]] - tracks.xy[:, tracks.index["trough"]]) * np.array([1.0, -1.0])
+    up = (tracks.xy[:, tracks.index["lip_top"]] - tracks.xy[:, tracks.index["trough"]]) * np.array(
+        [1.0, -1.0]
+    )
     up = up[np.isfinite(up).all(axis=1)]
     if len(up) < ENOUGH or not np.median(up[:, 1]) > 0:
         return None
@@ -259,17 +300,30 @@ def _sideways(tracks: Tracks, seen: Seen, book: Playbook) -> Doubt | None:
         expected = chest_right == (said == "rear")
         if (seen.feet > 0.5) != expected:
             other = {"front": "rear", "rear": "front"}[said]
-            return _view_or_foot(said, other, stance, f"the toes point to the {'right' if seen.feet > 0.5 else 'left'} of the picture")
+            return _view_or_foot(
+                said,
+                other,
+                stance,
+                f"the toes point to the {'right' if seen.feet > 0.5 else 'left'} of the picture",
+            )
     if said in ("side_left", "side_right") and ordered:
         back_to_camera = seen.order > 0.5
         expected = chest_right == (said == "side_left")
         if back_to_camera != expected:
             other = {"side_left": "side_right", "side_right": "side_left"}[said]
-            return _view_or_foot(said, other, stance, f"the rider shows the {'back' if back_to_camera else 'chest'}")
+            return _view_or_foot(
+                said, other, stance, f"the rider shows the {'back' if back_to_camera else 'chest'}"
+            )
     if said in ("front", "rear") and ordered and (flank or (seen.order > 0.5) != (said == "rear")):
-        return _not_the_view(said, ("side_left", "side_right"), f"the rider shows the {'back' if seen.order > 0.5 else 'chest'} all the time")
+        return _not_the_view(
+            said,
+            ("side_left", "side_right"),
+            f"the rider shows the {'back' if seen.order > 0.5 else 'chest'} all the time",
+        )
     if said in ("side_left", "side_right") and end_on and not ordered:
-        return _not_the_view(said, ("front", "rear"), "both feet point across the picture all the time")
+        return _not_the_view(
+            said, ("front", "rear"), "both feet point across the picture all the time"
+        )
     return None
 
 
@@ -310,7 +364,11 @@ def rate_doubt(slower: float, why: str, fps: float) -> Doubt:
 
 def fall_doubt(slower: float, fps: float) -> Doubt:
     """A question where bodies in the air fall as on a clip that plays ``slower`` times slower than life."""
-    why = f"bodies in the air fall {slower**2:g} times too slowly" if slower > 1 else f"bodies in the air fall {slower**-2:g} times too fast"
+    why = (
+        f"bodies in the air fall {slower**2:g} times too slowly"
+        if slower > 1
+        else f"bodies in the air fall {slower**-2:g} times too fast"
+    )
     return rate_doubt(slower, why, fps)
 
 
@@ -324,7 +382,9 @@ def course_doubt(unit_s: float, boat_kmh: float, fps: float) -> Doubt | None:
     if not np.isfinite(k) or COURSE[0] <= k <= COURSE[1]:
         return None
     slower = max(2, round(k)) if k > 1 else 1 / max(2, round(1 / k))
-    return rate_doubt(slower, f"a buoy takes {unit_s:.1f} s where the boat needs {needed:.1f} s", fps)
+    return rate_doubt(
+        slower, f"a buoy takes {unit_s:.1f} s where the boat needs {needed:.1f} s", fps
+    )
 
 
 def clock_doubt(share: float, fps: float) -> Doubt | None:
@@ -338,4 +398,6 @@ def clock_doubt(share: float, fps: float) -> Doubt | None:
     k = float(np.sqrt(AS_A_RULE / share))
     if k > 1:
         return rate_doubt(max(2, round(k)), "the rider leans far more than this turning needs", fps)
-    return rate_doubt(1 / max(2, round(1 / k)), "the rider turns far harder than the lean stands against", fps)
+    return rate_doubt(
+        1 / max(2, round(1 / k)), "the rider turns far harder than the lean stands against", fps
+    )

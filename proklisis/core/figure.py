@@ -83,7 +83,11 @@ class Figure:
         if name.startswith(("outside_", "inside_")):
             where, _, part = name.partition("_")
             return self._by_side(where, part)
-        if name.startswith(("front_", "back_")) and self.front_foot is not None and name not in self.points:
+        if (
+            name.startswith(("front_", "back_"))
+            and self.front_foot is not None
+            and name not in self.points
+        ):
             where, _, part = name.partition("_")
             foot = self.front_foot if where == "front" else {"l": "r", "r": "l"}[self.front_foot]
             return self[f"{foot}_{part}"]
@@ -188,7 +192,9 @@ def _derived(points: dict[str, Array], u: dict[str, Array]) -> None:
 
 def _surface_slope(tracks: Tracks) -> float | None:
     """Slope in degrees read from the surface line of a side view, or None."""
-    if tracks.facts.view not in ("side_left", "side_right") or not tracks.has("surface_a", "surface_b"):
+    if tracks.facts.view not in ("side_left", "side_right") or not tracks.has(
+        "surface_a", "surface_b"
+    ):
         return None
     centre = np.array([tracks.facts.width, tracks.facts.height]) / 2
     a = camera.level(tracks.point("surface_a"), tracks.facts.roll_deg, centre)
@@ -211,7 +217,9 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
         # The line shares the picture's roll, which is nudged on its own; 1° covers its two marks.
         slope, slope_u = seen, min(slope_u, 1.0)
     # The marks' own doubt is drawn with the corners.
-    scale, rel = (PER_METRE, 0.0) if is_flat(tracks) else (f.px_per_m or float("nan"), f.px_per_m_rel_u)
+    scale, rel = (
+        (PER_METRE, 0.0) if is_flat(tracks) else (f.px_per_m or float("nan"), f.px_per_m_rel_u)
+    )
     values = {"roll": f.roll_deg, "pitch": f.pitch_deg, "offset": f.view_offset_deg,
               "slope": slope, "shin_pitch": SHIN_PITCH[0],
               "scale": scale}  # fmt: skip
@@ -220,7 +228,12 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     return values, us
 
 
-def build(tracks: Tracks, cutoff_hz: float, side: Array | None = None, facts: dict[str, float] | None = None) -> Figure:
+def build(
+    tracks: Tracks,
+    cutoff_hz: float,
+    side: Array | None = None,
+    facts: dict[str, float] | None = None,
+) -> Figure:
     """Turn (smoothed) tracks into a figure, with ``facts`` in place of the clip's own if given."""
     own, own_u = scene_facts(tracks)
     facts = own if facts is None else facts

@@ -70,7 +70,16 @@ class Verdict:
 
 def check(look: Look, book: Playbook) -> list[Verdict]:
     """Every verdict on a clip, in the order a coach would ask."""
-    return [_rate(look), _whole(look), _sharp(look), _size(look), _light(look), _view(look, book), _level(look), _lens(look)]
+    return [
+        _rate(look),
+        _whole(look),
+        _sharp(look),
+        _size(look),
+        _light(look),
+        _view(look, book),
+        _level(look),
+        _lens(look),
+    ]
 
 
 def time_pm(fps: float) -> float:
@@ -81,23 +90,49 @@ def time_pm(fps: float) -> float:
 def _rate(look: Look) -> Verdict:
     pm = time_pm(look.fps)
     slow = look.fps > 1.2 * look.play_fps
-    words = f"Filmed at {look.fps:.4g} frames a second" + (f", played at {look.play_fps:.4g}." if slow else ".")
+    words = f"Filmed at {look.fps:.4g} frames a second" + (
+        f", played at {look.play_fps:.4g}." if slow else "."
+    )
     hides = f"A time between two events can be read to ±{pm:.2g} s only."
     if look.fps >= 100:
-        return Verdict("rate", "Frame rate", "good", words, f"A time between two events can be read to ±{pm:.2g} s.")
+        return Verdict(
+            "rate",
+            "Frame rate",
+            "good",
+            words,
+            f"A time between two events can be read to ±{pm:.2g} s.",
+        )
     if look.fps >= 50:
-        return Verdict("rate", "Frame rate", "fair", words, hides, "Film at 120 frames a second or more where times matter.")
-    return Verdict("rate", "Frame rate", "poor", words, hides + " Fast movements fall between frames.", "Film at 60 frames a second at least, better 120.")
+        return Verdict(
+            "rate",
+            "Frame rate",
+            "fair",
+            words,
+            hides,
+            "Film at 120 frames a second or more where times matter.",
+        )
+    return Verdict(
+        "rate",
+        "Frame rate",
+        "poor",
+        words,
+        hides + " Fast movements fall between frames.",
+        "Film at 60 frames a second at least, better 120.",
+    )
 
 
 def _whole(look: Look) -> Verdict:
     if not look.missing and not look.doubled:
-        return Verdict("whole", "All frames", "good", f"All {look.frames} frames are there, each once.")
+        return Verdict(
+            "whole", "All frames", "good", f"All {look.frames} frames are there, each once."
+        )
     parts = []
     if look.missing:
         parts.append(f"frames are missing in {look.missing} place{'s' * (look.missing > 1)}")
     if look.doubled:
-        parts.append(f"{look.doubled} frame{'s' * (look.doubled > 1)} show{'s' * (look.doubled == 1)} the one before again")
+        parts.append(
+            f"{look.doubled} frame{'s' * (look.doubled > 1)} show{'s' * (look.doubled == 1)} the one before again"
+        )
     share = (look.missing + look.doubled) / look.frames
     words = " and ".join(parts)
     return Verdict(
@@ -121,10 +156,17 @@ def _sharp(look: Look) -> Verdict:
 
 def _size(look: Look) -> Verdict:
     if look.rider_px is None:
-        return Verdict("size", "Size of the rider", "unknown", "Nobody was followed on this clip.", next_time="Film closer.")
+        return Verdict(
+            "size",
+            "Size of the rider",
+            "unknown",
+            "Nobody was followed on this clip.",
+            next_time="Film closer.",
+        )
     least = look.rider_px_least or look.rider_px
-    words = f"The rider is {look.rider_px:.0f} pixels tall, {look.rider_px / look.picture_px:.0%} of the picture" + (
-        f"; {least:.0f} at the smallest." if least < 0.8 * look.rider_px else "."
+    words = (
+        f"The rider is {look.rider_px:.0f} pixels tall, {look.rider_px / look.picture_px:.0%} of the picture"
+        + (f"; {least:.0f} at the smallest." if least < 0.8 * look.rider_px else ".")
     )
     if look.rider_px >= TALL_PX:
         return Verdict("size", "Size of the rider", "good", words)
@@ -151,17 +193,60 @@ def _view(look: Look, book: Playbook) -> Verdict:
     words = f"Seen {VIEW_WORDS[look.view]}" + (f", {off:.0f}° off it." if off >= 1 else ".")
     if look.doubt:
         doubt = f"{look.doubt[:1].upper()}{look.doubt[1:]}."
-        return Verdict("view", "View", "poor", doubt, "Nothing is judged before this is settled.", "Answer the question on the Bench.")
-    hidden = [REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, book.sideways, look.ice)]
-    hides = f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}." if hidden else ""
+        return Verdict(
+            "view",
+            "View",
+            "poor",
+            doubt,
+            "Nothing is judged before this is settled.",
+            "Answer the question on the Bench.",
+        )
+    hidden = [
+        REGISTRY[m].title for m in judged(book) if not _shown(m, look.view, book.sideways, look.ice)
+    ]
+    hides = (
+        f"It cannot show {_join([h[0].lower() + h[1:] for h in hidden[:5]])}{' and more' * (len(hidden) > 5)}."
+        if hidden
+        else ""
+    )
     if off > VIEW_LIMIT_DEG:
-        return Verdict("view", "View", "poor", words, "Angles in the plane of the picture are not given this far off.", "Stand in line with that view.")
+        return Verdict(
+            "view",
+            "View",
+            "poor",
+            words,
+            "Angles in the plane of the picture are not given this far off.",
+            "Stand in line with that view.",
+        )
     if look.view == "oblique":
         if look.ice and book.family == "trace":
-            return Verdict("view", "View", "fair", f"{words} The trace is read by the four corners on the ice.", hides, "Film from the side too.")
-        corners = " For the trace, mark the four corners of a rectangle on the ice." * (book.family == "trace")
-        return Verdict("view", "View", "poor", words, hides, f"Stand straight ahead, behind or beside.{corners}")
-    return Verdict("view", "View", "good" if off <= 10 else "fair", words, hides, "" if off <= 10 else "Stand more in line with that view.")
+            return Verdict(
+                "view",
+                "View",
+                "fair",
+                f"{words} The trace is read by the four corners on the ice.",
+                hides,
+                "Film from the side too.",
+            )
+        corners = " For the trace, mark the four corners of a rectangle on the ice." * (
+            book.family == "trace"
+        )
+        return Verdict(
+            "view",
+            "View",
+            "poor",
+            words,
+            hides,
+            f"Stand straight ahead, behind or beside.{corners}",
+        )
+    return Verdict(
+        "view",
+        "View",
+        "good" if off <= 10 else "fair",
+        words,
+        hides,
+        "" if off <= 10 else "Stand more in line with that view.",
+    )
 
 
 def _level(look: Look) -> Verdict:
@@ -186,7 +271,10 @@ def _lens(look: Look) -> Verdict:
 def judged(book: Playbook, wanted: Collection[str] = ()) -> list[str]:
     """Measures that a playbook's faults are judged by, in its order; only ``wanted`` ones where given."""
     used = dict.fromkeys(
-        leaf.measure for f in book.faults.values() for leaf in f.when.leaves() if leaf.measure in REGISTRY and leaf.measure is not None
+        leaf.measure
+        for f in book.faults.values()
+        for leaf in f.when.leaves()
+        if leaf.measure in REGISTRY and leaf.measure is not None
     )
     return [m for m in used if not wanted or m in wanted]
 
@@ -198,7 +286,9 @@ def _shown(measure: str, view: str, board: bool, ice: bool = False) -> bool:
 
 
 def _join(words: list[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    return (
+        words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    )
 
 
 @dataclass(frozen=True)
@@ -229,16 +319,36 @@ def plans(book: Playbook, wanted: Collection[str] = (), speed_ms: float | None =
     speed, unit_s = speed_ms or book.speed_ms, book.unit_s
     out: list[Plan] = []
     while left and len(out) < 4:
-        views = {v: [m for m in left if _shown(m, v, book.sideways)] for v in VIEW_WORDS if v not in ("oblique", ONLY_3D)}
+        views = {
+            v: [m for m in left if _shown(m, v, book.sideways)]
+            for v in VIEW_WORDS
+            if v not in ("oblique", ONLY_3D)
+        }
         view = max(views, key=lambda v: len(views[v]))
         if not views[view]:
             break
-        out.append(_plan(view, tuple(REGISTRY[m].title for m in views[view]), speed, unit_s, stature_m, picture_px))
+        out.append(
+            _plan(
+                view,
+                tuple(REGISTRY[m].title for m in views[view]),
+                speed,
+                unit_s,
+                stature_m,
+                picture_px,
+            )
+        )
         left = [m for m in left if m not in views[view]]
     return out
 
 
-def _plan(view: str, shows: tuple[str, ...], speed: float, unit_s: float, stature_m: float, picture_px: int) -> Plan:
+def _plan(
+    view: str,
+    shows: tuple[str, ...],
+    speed: float,
+    unit_s: float,
+    stature_m: float,
+    picture_px: int,
+) -> Plan:
     beside = view.startswith("side")
     # Beside, two units are passed within the swing; ahead or behind, the rider's size may halve over two units.
     run_m = 2 * speed * unit_s
@@ -250,7 +360,9 @@ def _plan(view: str, shows: tuple[str, ...], speed: float, unit_s: float, statur
     metres_per_px = across * 9 / 16 / picture_px
     # A panning camera takes the rider's own speed away; limbs still move at about a third of it across the picture.
     moving = max(speed / 3, 2.0)
-    shutter = next((n for n in SHUTTERS if 1 / n <= slowest_shutter(moving, metres_per_px)), SHUTTERS[-1])
+    shutter = next(
+        (n for n in SHUTTERS if 1 / n <= slowest_shutter(moving, metres_per_px)), SHUTTERS[-1]
+    )
     fps = next((r for r in RATES if time_pm(r) <= 0.015 * max(unit_s, 1.0)), RATES[-1])
     rider_px = stature_m / metres_per_px
     aim = {
@@ -267,6 +379,17 @@ def _plan(view: str, shows: tuple[str, ...], speed: float, unit_s: float, statur
         f"Shutter 1/{shutter} s or shorter, so that no joint is smeared over more than {moving / shutter / metres_per_px:.1f} pixels.",
         "Stand where nobody can run into you, and follow the rules of the place.",
     )  # fmt: skip
-    return Plan(view, shows, distance, up, zoom, across, rider_px, fps, time_pm(fps), shutter, moving / shutter / metres_per_px, words)
-
-
+    return Plan(
+        view,
+        shows,
+        distance,
+        up,
+        zoom,
+        across,
+        rider_px,
+        fps,
+        time_pm(fps),
+        shutter,
+        moving / shutter / metres_per_px,
+        words,
+    )

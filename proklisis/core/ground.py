@@ -32,9 +32,15 @@ def check_plane(plane: Plane) -> None:
     side = np.roll(p, -1, axis=0) - p
     long = np.hypot(*side.T)
     after = np.roll(side, -1, axis=0)
-    bend = (side[:, 0] * after[:, 1] - side[:, 1] * after[:, 0]) / np.maximum(long * np.roll(long, -1), 1e-9)
+    bend = (side[:, 0] * after[:, 1] - side[:, 1] * after[:, 0]) / np.maximum(
+        long * np.roll(long, -1), 1e-9
+    )
     if not ((bend > LEAST_BEND).all() or (bend < -LEAST_BEND).all()):
-        raise InputError("these four places are no corners of a rectangle", "camera", "mark its corners one after the other, all the way round")
+        raise InputError(
+            "these four places are no corners of a rectangle",
+            "camera",
+            "mark its corners one after the other, all the way round",
+        )
 
 
 def onto_ice(plane: Plane, xy: Array) -> Array:
@@ -47,7 +53,9 @@ def onto_ice(plane: Plane, xy: Array) -> Array:
     d = np.roll(p, -1, axis=0)
     way = float(np.sign((p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]).sum()))
     a, b = plane.sides_m
-    return PER_METRE * on_plane(plane_from_four(p, np.array([[0, 0], [a, 0], [a, way * b], [0, way * b]])), xy)
+    return PER_METRE * on_plane(
+        plane_from_four(p, np.array([[0, 0], [a, 0], [a, way * b], [0, way * b]])), xy
+    )
 
 
 def _stretch(plane: Plane, px: Array) -> tuple[Array, Array]:
@@ -69,7 +77,9 @@ def ice_points(tracks: Tracks) -> tuple[dict[str, Array], dict[str, Array]]:
     f = tracks.facts
     assert f.plane is not None
     centre = np.array([f.width, f.height]) / 2
-    drift = tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+    drift = (
+        tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+    )
     points, u = {}, {}
     for name in (n for n in tracks.names if n in BLADES):
         px = undistort_radial(tracks.point(name), f.focal_px or f.width, centre, f.k1, f.k2) - drift

@@ -12,12 +12,35 @@ from proklisis.core.physics.rope import FOOT_M, MILE_M
 from proklisis.core.uncertainty import digits
 
 #: Metric unit → the other one, and how many of it one is.
-OTHER = {"m": ("ft", 1 / FOOT_M), "cm": ("in", 0.12 / FOOT_M), "m/s": ("mph", 3600 / MILE_M), "km/h": ("mph", 1000 / MILE_M)}
+OTHER = {
+    "m": ("ft", 1 / FOOT_M),
+    "cm": ("in", 0.12 / FOOT_M),
+    "m/s": ("mph", 3600 / MILE_M),
+    "km/h": ("mph", 1000 / MILE_M),
+}
 #: Keys of plain data that hold ids, or what a coach wrote.
-NOT_SENTENCES = frozenset({"id", "fault", "measure", "phase", "limb", "side", "cue", "view", "points", "image", "url", "discipline", "level"})
+NOT_SENTENCES = frozenset(
+    {
+        "id",
+        "fault",
+        "measure",
+        "phase",
+        "limb",
+        "side",
+        "cue",
+        "view",
+        "points",
+        "image",
+        "url",
+        "discipline",
+        "level",
+    }
+)
 NUMBER = r"[−-]?\d+(?:\.\d+)?"
 #: A rope is said in both ways of counting already ("14.25 m (28 off)").
-LENGTH = re.compile(rf"(?<![\w.])({NUMBER})(?: (±|to|×|and) ({NUMBER}))? ?(m/s|km/h|cm|metres|m)(?![\w²/])(?! \([\d.]+ off\))")
+LENGTH = re.compile(
+    rf"(?<![\w.])({NUMBER})(?: (±|to|×|and) ({NUMBER}))? ?(m/s|km/h|cm|metres|m)(?![\w²/])(?! \([\d.]+ off\))"
+)
 PER_METRE = re.compile(rf"({NUMBER})(?: ± ({NUMBER}))? pixels a metre")
 
 
@@ -47,7 +70,9 @@ def text_in_feet(text: str) -> str:
         unit, factor = OTHER["m" if m[4] == "metres" else m[4]]
         return f"{_pair(m[1], m[2], m[3], factor)} {unit}"
 
-    text = PER_METRE.sub(lambda m: f"{_pair(m[1], '±' if m[2] else None, m[2], FOOT_M)} pixels a foot", text)
+    text = PER_METRE.sub(
+        lambda m: f"{_pair(m[1], '±' if m[2] else None, m[2], FOOT_M)} pixels a foot", text
+    )
     return LENGTH.sub(length, text).replace("about a metre", "about 3 ft")
 
 
@@ -79,10 +104,15 @@ def bench_in_feet(bench: dict[str, Any]) -> dict[str, Any]:
         f = factors.get(r["measure"])
         if f is None:
             return r
-        more: dict[str, Any] = {k: round(r[k] * f, 5) for k in ("value", "u", "lo", "hi") if r.get(k) is not None}
+        more: dict[str, Any] = {
+            k: round(r[k] * f, 5) for k in ("value", "u", "lo", "hi") if r.get(k) is not None
+        }
         if "words" in r:
             u = r["u"] * f if "u" in r else _number(r["pm"]) * f / 2
-            more |= {"words": digits(r.get("value", _number(r["words"])) * f, u), "pm": digits(2 * u, u)}
+            more |= {
+                "words": digits(r.get("value", _number(r["words"])) * f, u),
+                "pm": digits(2 * u, u),
+            }
         for side in ("first", "second"):
             if side in r:
                 more[side] = {**r[side], "words": words({**r[side], "pm": r["pm"]}, f)["words"]}

@@ -20,7 +20,15 @@ WATER: tuple[str, ...] = (
     "handle", "pylon", "mast_foot", "mast_head", "boom_front", "boom_end", "bar_l", "bar_r", "kite",
     "bow", "stern", "blade_l", "blade_r",
 )  # fmt: skip
-WHEELS: tuple[str, ...] = ("front_axle", "rear_axle", "bar_end_l", "bar_end_r", "pedal_l", "pedal_r", "saddle")
+WHEELS: tuple[str, ...] = (
+    "front_axle",
+    "rear_axle",
+    "bar_end_l",
+    "bar_end_r",
+    "pedal_l",
+    "pedal_r",
+    "saddle",
+)
 
 #: How far the ground (``scene_drift``) or a river's water (``water_drift``) around the rider has
 #: moved in the picture since the first frame, in pixels: what the background's flow adds up to.
@@ -69,7 +77,9 @@ MEANING: dict[str, str] = {
 
 def meaning(name: str) -> str:
     """What a point off the body is, in words; empty for one that its name says."""
-    bare = name[2:] if name[:2] in ("l_", "r_") else name[:-2] if name[-2:] in ("_l", "_r") else name
+    bare = (
+        name[2:] if name[:2] in ("l_", "r_") else name[:-2] if name[-2:] in ("_l", "_r") else name
+    )
     return MEANING.get(bare, "")
 
 

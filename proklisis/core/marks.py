@@ -74,12 +74,23 @@ def apply_marks(tracks: Tracks, marks: Iterable[Mark]) -> Tracks:
     wanted: dict[str, dict[int, tuple[float, float]]] = defaultdict(dict)
     for m in marks:
         if m.landmark not in tracks.index:
-            raise InputError(f"the {in_words(m.landmark)} is not tracked on this clip", "mark", "hand in tracks that have it")
+            raise InputError(
+                f"the {in_words(m.landmark)} is not tracked on this clip",
+                "mark",
+                "hand in tracks that have it",
+            )
         row = int(np.searchsorted(tracks.frames, m.frame))
         if row >= len(tracks) or tracks.frames[row] != m.frame:
-            raise InputError(f"there is no frame {m.frame}", "mark", f"frames go from 0 to {tracks.frames[-1]}")
-        if not (-tracks.facts.width <= m.x <= 2 * tracks.facts.width and -tracks.facts.height <= m.y <= 2 * tracks.facts.height):
-            raise InputError("the point lies far outside the picture", "mark", "put it on the rider")
+            raise InputError(
+                f"there is no frame {m.frame}", "mark", f"frames go from 0 to {tracks.frames[-1]}"
+            )
+        if not (
+            -tracks.facts.width <= m.x <= 2 * tracks.facts.width
+            and -tracks.facts.height <= m.y <= 2 * tracks.facts.height
+        ):
+            raise InputError(
+                "the point lies far outside the picture", "mark", "put it on the rider"
+            )
         wanted[m.landmark][row] = (m.x, m.y)
     if not wanted:
         return tracks
@@ -113,7 +124,9 @@ def _spread(tracks: Tracks, landmark: str, points: dict[int, tuple[float, float]
     usual_u = np.nanmedian(tracks.u[:, k]) if np.isfinite(tracks.u[:, k]).any() else by_hand
     before_u = np.where(lost[touched], usual_u, tracks.u[touched, k])
     # What jitters from frame to frame stays in those that were not marked themselves.
-    u[touched, k] = np.hypot(by_hand, np.hypot(np.minimum(noise, before_u), (1 - near[touched]) * before_u))
+    u[touched, k] = np.hypot(
+        by_hand, np.hypot(np.minimum(noise, before_u), (1 - near[touched]) * before_u)
+    )
     # What is bridged from a mark to where the tracker sees again is known the worse the farther from both.
     u[lost, k] = np.hypot(by_hand, usual_u * (1 + 4 * gap[lost] / FADE_S))
     touched |= lost
@@ -152,7 +165,9 @@ def _fades(t: Array, path: Array, shift: Array, rows: NDArray[np.int64]) -> tupl
     takes away; one that is off all the time left none, and the longest fade adds the least of its own.
     So the fades are those that leave the smoothest path, and the longest where that tells nothing.
     """
-    around = (t >= t[rows[0]] - 2 * FADE_S) & (t <= t[rows[-1]] + 2 * FADE_S) & np.isfinite(path[:, 0])
+    around = (
+        (t >= t[rows[0]] - 2 * FADE_S) & (t <= t[rows[-1]] + 2 * FADE_S) & np.isfinite(path[:, 0])
+    )
     if around.sum() < 16:
         return FADE_S, FADE_S
     tt, pp, ss = t[around], path[around], shift[around]
@@ -217,7 +232,13 @@ def apply_cuts(
     return out
 
 
-def check_cut(boundaries: list[float], cut: Cut, first_s: float, last_s: float, shortest_s: float = SHORTEST_TURN_S) -> None:
+def check_cut(
+    boundaries: list[float],
+    cut: Cut,
+    first_s: float,
+    last_s: float,
+    shortest_s: float = SHORTEST_TURN_S,
+) -> None:
     """Raise InputError for a cut of a boundary that is not there, outside the clip, or that leaves a unit too short.
 
     ``boundaries`` are times in seconds as they stand, ``first_s`` to ``last_s`` the clip.
@@ -225,11 +246,19 @@ def check_cut(boundaries: list[float], cut: Cut, first_s: float, last_s: float, 
     rest = list(boundaries)
     for t in [cut.t] * (cut.kind != "delete") + [cut.old_t] * (cut.kind != "add"):
         if not first_s <= t <= last_s:
-            raise InputError(f"{t:.4g} s is outside the clip", "boundary", f"choose a time from {first_s:.2f} to {last_s:.2f} s")
+            raise InputError(
+                f"{t:.4g} s is outside the clip",
+                "boundary",
+                f"choose a time from {first_s:.2f} to {last_s:.2f} s",
+            )
     if cut.kind != "add":
         old = min(rest, key=lambda t: abs(t - cut.old_t), default=None)
         if old is None or abs(old - cut.old_t) > NEAR_S:
-            raise InputError(f"there is no boundary at {cut.old_t:.2f} s", "boundary", "load the page again; somebody may have moved it")
+            raise InputError(
+                f"there is no boundary at {cut.old_t:.2f} s",
+                "boundary",
+                "load the page again; somebody may have moved it",
+            )
         rest.remove(old)
     if cut.kind != "delete" and any(abs(t - cut.t) < shortest_s for t in rest):
         raise InputError(

@@ -155,14 +155,21 @@ def strays(path: Array, t: Array, height: float, longest_s: float) -> NDArray[np
 
 
 def _longest_chain(
-    p: Array, t: Array, first: NDArray[np.int64], stop: NDArray[np.int64], limit: float, longest_s: float
+    p: Array,
+    t: Array,
+    first: NDArray[np.int64],
+    stop: NDArray[np.int64],
+    limit: float,
+    longest_s: float,
 ) -> set[int]:
     """Numbers of the stretches that follow on from each other and last longest in all.
 
     Two that do not meet may still be neighbours, at the price of :data:`BREAK_S`.
     """
     m = len(first)
-    speed = np.array([_end_speeds(p[a:b], t[a:b]) for a, b in zip(first, stop, strict=True)])  # (m, 2 ends, 2)
+    speed = np.array(
+        [_end_speeds(p[a:b], t[a:b]) for a, b in zip(first, stop, strict=True)]
+    )  # (m, 2 ends, 2)
     lasts = t[stop - 1] - t[first]
     usual = float(np.median(np.diff(t)))
     best, before = np.array(lasts + usual), np.full(m, -1)
@@ -205,5 +212,3 @@ def too_long(xy: Array, names: tuple[str, ...], height: float) -> NDArray[np.boo
                 with np.errstate(invalid="ignore"):
                     out[:, names.index(far)] |= length > LONGER * usual + 0.5 * JUMP_SHARE * height
     return out
-
-

@@ -63,14 +63,26 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
             return Refusal(m.id, "view", f"{m.title} needs 3-D tracks.")
         views = in_views(wanted)
         if figure.view == "oblique" and on_the_ice(m):
-            return Refusal(m.id, "view", f"{m.title} shows {views}, or once the four corners of a rectangle on the ice are marked.")
+            return Refusal(
+                m.id,
+                "view",
+                f"{m.title} shows {views}, or once the four corners of a rectangle on the ice are marked.",
+            )
         return Refusal(m.id, "view", f"{m.title} shows {views}.")
     if figure.view in NEEDS_IDEAL_VIEW and m.views and abs(figure.facts["offset"]) > VIEW_LIMIT_DEG:
-        return Refusal(m.id, "view", f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.")
-    lacking = [p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)]
+        return Refusal(
+            m.id,
+            "view",
+            f"The camera stands {figure.facts['offset']:.0f}° off the {figure.view} view.",
+        )
+    lacking = [
+        p for p in m.needs(figure.sideways) if p not in figure.points or not _seen(figure, p)
+    ]
     if lacking and figure.flat:
         views = in_views(m.seen_from(figure.sideways))
-        return Refusal(m.id, "view", f"{m.title} shows {views}; from here only the trace on the ice is read.")
+        return Refusal(
+            m.id, "view", f"{m.title} shows {views}; from here only the trace on the ice is read."
+        )
     if lacking:
         return unfollowed(m, lacking)
     if m.id == "weight_outside" and not np.isfinite(figure.facts["scale"]):
@@ -81,7 +93,12 @@ def refusal(m: Measure, figure: Figure) -> Refusal | None:
 def unfollowed(m: Measure, landmarks: Iterable[str]) -> Refusal:
     """What is said of a measure whose landmarks these tracks do not have."""
     lacking = tuple(landmarks)
-    return Refusal(m.id, "not_measured", f"{m.title} needs {', '.join(map(in_words, lacking))}, not tracked here.", lacking)
+    return Refusal(
+        m.id,
+        "not_measured",
+        f"{m.title} needs {', '.join(map(in_words, lacking))}, not tracked here.",
+        lacking,
+    )
 
 
 def off_line(readings: Iterable[Reading], figure: Figure) -> list[Reading]:
@@ -116,16 +133,22 @@ def build_traces(
             refused.append(why)
         elif m.series is not None:
             try:
-                traces |= {(m.id, limb): build_trace(m, figure, shifted, limb) for limb in m.limbs or ("",)}
+                traces |= {
+                    (m.id, limb): build_trace(m, figure, shifted, limb) for limb in m.limbs or ("",)
+                }
             except NotFollowed as e:
                 refused.append(unfollowed(m, e.args))
     return traces, refused
 
 
-def uncertain_facts(facts: dict[str, float], facts_u: dict[str, float]) -> dict[str, dict[str, float]]:
+def uncertain_facts(
+    facts: dict[str, float], facts_u: dict[str, float]
+) -> dict[str, dict[str, float]]:
     """Return, for each fact with an uncertainty, the facts with that one moved by its u."""
     return {
-        name: {**facts, name: facts[name] + facts_u[name]} for name in FACTS if facts_u[name] > 0 and np.isfinite(facts[name])
+        name: {**facts, name: facts[name] + facts_u[name]}
+        for name in FACTS
+        if facts_u[name] > 0 and np.isfinite(facts[name])
     }
 
 
@@ -139,7 +162,17 @@ def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> l
             for turn, part, middle in zip(turns, trace.means(a, b), (a + b) / 2, strict=True):
                 if part is not None:
                     v = part.whole(trace.measure.model_u)
-                    out.append(Reading(measure_id, way * v.value, v.u, turn.n, phase, limb or None, float(middle)))
+                    out.append(
+                        Reading(
+                            measure_id,
+                            way * v.value,
+                            v.u,
+                            turn.n,
+                            phase,
+                            limb or None,
+                            float(middle),
+                        )
+                    )
     return out
 
 
@@ -163,7 +196,11 @@ def side_means(readings: Iterable[Reading], units: Iterable[Unit]) -> list[SideM
         if r.segment in side and np.isfinite(r.value) and np.isfinite(r.u):
             groups.setdefault((r.id, side[r.segment], r.phase, r.limb), []).append(r)
     return [
-        SideMean(*key, float(np.mean([r.value for r in group])), float(np.sqrt(np.mean([r.u**2 for r in group]))))
+        SideMean(
+            *key,
+            float(np.mean([r.value for r in group])),
+            float(np.sqrt(np.mean([r.u**2 for r in group]))),
+        )
         for key, group in groups.items()
     ]
 

@@ -11,7 +11,16 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.conditions import in_one_unit, in_other_units
-from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, fall_doubt, front_foot_asked, rate_doubt, view_doubt
+from proklisis.core.doubts import (
+    Doubt,
+    Doubtful,
+    clock_doubt,
+    course_doubt,
+    fall_doubt,
+    front_foot_asked,
+    rate_doubt,
+    view_doubt,
+)
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.landmarks import BODY, in_words
@@ -72,14 +81,22 @@ class Review:
 
 def playbook_ids() -> list[str]:
     """Ids of the disciplines that have a playbook, sorted."""
-    return sorted(f.name.removesuffix(".yaml") for f in files("proklisis.playbooks").iterdir() if f.name.endswith(".yaml"))
+    return sorted(
+        f.name.removesuffix(".yaml")
+        for f in files("proklisis.playbooks").iterdir()
+        if f.name.endswith(".yaml")
+    )
 
 
 @lru_cache(maxsize=32)
 def playbook(discipline: str) -> Playbook:
     """Return a discipline's checked playbook; InputError names the nearest ids if there is none."""
     if discipline not in playbook_ids():
-        raise InputError(f"the discipline {discipline!r} is not known", "discipline", nearest(discipline, playbook_ids()))
+        raise InputError(
+            f"the discipline {discipline!r} is not known",
+            "discipline",
+            nearest(discipline, playbook_ids()),
+        )
     return load_playbook(_text(discipline), discipline, _text)
 
 
@@ -93,7 +110,9 @@ def shortest_unit(discipline: str) -> float:
     return SHORTEST_TURN_S if split in (None, CARVE) else splitter(split).shortest_s
 
 
-def review(tracks: Tracks, discipline: str, correct: Correct | None = None, draws: int = DRAWS) -> Review:
+def review(
+    tracks: Tracks, discipline: str, correct: Correct | None = None, draws: int = DRAWS
+) -> Review:
     """Split and measure a run.
 
     Parameters
@@ -101,7 +120,7 @@ def review(tracks: Tracks, discipline: str, correct: Correct | None = None, draw
     tracks : landmarks of the run, pixels with a known view, or metres
     discipline : a discipline id with a playbook
     correct : the boundaries as a coach has them, from those that were found
-    draws : how often the run is drawn anew for its uncertainties (not used for carved turns)
+    draws : how often the run is drawn again for its uncertainties (not used for carved turns)
 
     Raises
     ------
@@ -116,9 +135,13 @@ def review(tracks: Tracks, discipline: str, correct: Correct | None = None, draw
             f"hand in a run sheet to `proklisis prescribe`, or choose one of {able}",
         )  # fmt: skip
     if tracks.xyz is None and tracks.facts.view is None:
-        raise InputError("the camera's view is not known", "clip view", "say from where it was filmed")
+        raise InputError(
+            "the camera's view is not known", "clip view", "say from where it was filmed"
+        )
     if len(tracks) < 10:
-        raise InputError(f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns")
+        raise InputError(
+            f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns"
+        )
     tracks = whole_sets(without_strays(tracks))
     doubt = front_foot_asked(tracks, book) or view_doubt(tracks, book)
     if doubt is not None:
@@ -128,10 +151,18 @@ def review(tracks: Tracks, discipline: str, correct: Correct | None = None, draw
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
-    done = _carved(tracks, book, correct) if book.split == CARVE else _drawn(tracks, book, correct, draws)
+    done = (
+        _carved(tracks, book, correct)
+        if book.split == CARVE
+        else _drawn(tracks, book, correct, draws)
+    )
     told = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
-        Refusal(m, "not_measured", f"{REGISTRY[m].title} was not read on this clip: measure it by hand.") for m in book.measures if m not in told
+        Refusal(
+            m, "not_measured", f"{REGISTRY[m].title} was not read on this clip: measure it by hand."
+        )
+        for m in book.measures
+        if m not in told
     ]
     return replace(done, refusals=done.refusals + by_hand)
 
@@ -143,7 +174,9 @@ def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
     tilt = tilt_signal(figure)
     found = correct(find_boundaries(tilt))
     heading = (
-        ski_heading(figure) if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique") else None
+        ski_heading(figure)
+        if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique")
+        else None
     )
     turns = make_turns(tilt, found, heading)
     side = side_per_frame(tracks.t, list(turns))
@@ -155,7 +188,9 @@ def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
     figure = unlean(replace(figure, side=side), turns)
     # Only the camera moves points; the other facts are looked up as a measure is read.
     shifted = {
-        name: unlean(build(smooth, cutoff, side, changed), turns) if name in CAMERA_FACTS else replace(figure, facts=changed)
+        name: unlean(build(smooth, cutoff, side, changed), turns)
+        if name in CAMERA_FACTS
+        else replace(figure, facts=changed)
         for name, changed in uncertain_facts(facts, facts_u).items()
     }
     traces, refused = build_traces(figure, shifted, book.measures)
@@ -165,20 +200,46 @@ def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
     if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
         readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
     readings = off_line(readings, figure)
-    return Review(tracks, tilt, found, turns, traces, readings, refused + refused_units + plan.refused, rate_sure=rate_sure)
+    return Review(
+        tracks,
+        tilt,
+        found,
+        turns,
+        traces,
+        readings,
+        refused + refused_units + plan.refused,
+        rate_sure=rate_sure,
+    )
 
 
 def _paced(tracks: Tracks, units: Sequence[Unit], readings: list[Reading]) -> bool:
     """Whether the course bears out the clock; raise a doubt where it, or what a body can do, speaks against it."""
     boat, fps = in_one_unit(tracks.facts.conditions).get("boat_kmh"), tracks.facts.fps
-    course = isinstance(boat, int | float) and not isinstance(boat, bool) and tracks.facts.conditions.get("buoys") is True and len(units) > 1
+    course = (
+        isinstance(boat, int | float)
+        and not isinstance(boat, bool)
+        and tracks.facts.conditions.get("buoys") is True
+        and len(units) > 1
+    )
     if course:
-        _clock(tracks, course_doubt(float(np.median([u.end.t - u.start.t for u in units])), float(boat), fps))  # type: ignore[arg-type]
+        _clock(
+            tracks,
+            course_doubt(float(np.median([u.end.t - u.start.t for u in units])), float(boat), fps),
+        )  # type: ignore[arg-type]
     for r in readings:
         m = REGISTRY[r.id]
-        if m.unit == "s" and m.possible is not None and not m.possible[0] <= r.value <= m.possible[1]:
+        if (
+            m.unit == "s"
+            and m.possible is not None
+            and not m.possible[0] <= r.value <= m.possible[1]
+        ):
             k = 0.5 if r.value < m.possible[0] else 2
-            _clock(tracks, rate_doubt(k, f"{lower_first(m.title)} of {r.value:.2g} s is more than anybody can do", fps))
+            _clock(
+                tracks,
+                rate_doubt(
+                    k, f"{lower_first(m.title)} of {r.value:.2g} s is more than anybody can do", fps
+                ),
+            )
     return course
 
 
@@ -213,7 +274,9 @@ def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Revi
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
     figure = build(smooth, cutoff)
     needed = [p for p in ("mid_hip", "mid_ankle", "mid_shoulder") if p not in figure.points]
-    if not figure.flat and (needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any()):
+    if not figure.flat and (
+        needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any()
+    ):
         raise InputError(
             f"no person can be followed on this clip, so it cannot be split into {book.unit}s", "",
             "film closer, so that the rider is at least a third of the picture's height",
@@ -245,7 +308,9 @@ def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Revi
     # After the fall, which tells too slow from too fast more surely than one odd flight does.
     paced = _paced(tracks, units, readings)
     if how.free_flight and not ground_marked(figure):
-        notes += ("No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",)
+        notes += (
+            "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
+        )
     in_picture = fallen if figure.view not in (None, "above") else None
     falls = fallen is not None and bool(np.isfinite(figure.facts["scale"])) and slower is None
     return Review(
@@ -261,9 +326,21 @@ def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
     plan = Plan(book, library.ALL, build(smooth, cutoff))
     signal = TiltSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
     if isinstance(why, Doubtful):
-        first = [Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}") for m in book.measures]
+        first = [
+            Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}")
+            for m in book.measures
+        ]
         return Review(tracks, signal, [], [], {}, [], first, doubt=why.doubt)
-    return Review(tracks, signal, [], [], {}, [], plan.refused, (f"{upper_first(why.what)}. {upper_first(why.mend)}.",))
+    return Review(
+        tracks,
+        signal,
+        [],
+        [],
+        {},
+        [],
+        plan.refused,
+        (f"{upper_first(why.what)}. {upper_first(why.mend)}.",),
+    )
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:
@@ -275,7 +352,10 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     known = {
         **about,
         "rider": {**{k: v for k, v in rider.items() if v is not None}, **about.get("rider", {})},
-        "conditions": {**{k: v for k, v in facts.conditions.items() if k in in_other_units(book.conditions)}, **about.get("conditions", {})},
+        "conditions": {
+            **{k: v for k, v in facts.conditions.items() if k in in_other_units(book.conditions)},
+            **about.get("conditions", {}),
+        },
     }
     read = {r.id for r in done.readings if np.isfinite(r.value) and np.isfinite(r.u)}
     sheet = parse_sheet(
@@ -316,7 +396,12 @@ def told(prescription: dict[str, Any]) -> tuple[int, int]:
 @lru_cache(maxsize=128)
 def _open_faults(discipline: str, level: str) -> frozenset[str]:
     """Faults that wait for a reading: of a sheet with nothing on it, those that cannot be told."""
-    empty = {"format": "run-sheet/1", "discipline": discipline, "level": level, "rider": {"name": ""}}
+    empty = {
+        "format": "run-sheet/1",
+        "discipline": discipline,
+        "level": level,
+        "rider": {"name": ""},
+    }
     return frozenset(c["fault"] for c in judge(parse_sheet(empty))["cannot_tell"])
 
 

@@ -50,16 +50,24 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         if tracks.facts.error_corr_s > 0:
             moved *= _kept(tracks, cutoff_hz)
         changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
-        out.append(build(replace(tracks, xy=tracks.xy + moved, facts=_remarked(tracks.facts, rng)), cutoff_hz, facts=changed))
+        out.append(
+            build(
+                replace(tracks, xy=tracks.xy + moved, facts=_remarked(tracks.facts, rng)),
+                cutoff_hz,
+                facts=changed,
+            )
+        )
     return out
 
 
 def _remarked(facts: ClipFacts, rng: np.random.Generator) -> ClipFacts:
-    """The facts with the corners of the ice marked anew, as well as a hand marks them."""
+    """The facts with the corners of the ice marked again, as well as a hand marks them."""
     if facts.plane is None:
         return facts
     corners = np.asarray(facts.plane.corners) + facts.plane.u_px * rng.standard_normal((4, 2))
-    return facts.model_copy(update={"plane": facts.plane.model_copy(update={"corners": tuple(map(tuple, corners))})})
+    return facts.model_copy(
+        update={"plane": facts.plane.model_copy(update={"corners": tuple(map(tuple, corners))})}
+    )
 
 
 def _slowest(tracks: Tracks, cutoff_hz: float) -> float:
@@ -77,7 +85,10 @@ def _kept(tracks: Tracks, cutoff_hz: float) -> float:
 def wanted_places(book: Playbook) -> dict[str, set[tuple[str | None, str | None]]]:
     """Measure → the (phase, limb) pairs that the playbook's bands ask for."""
     places: dict[str, set[tuple[str | None, str | None]]] = {m: set() for m in book.measures}
-    conditions: Iterable[Condition] = (*(f.when for f in book.faults.values()), *(s.when for s in book.strengths.values()))
+    conditions: Iterable[Condition] = (
+        *(f.when for f in book.faults.values()),
+        *(s.when for s in book.strengths.values()),
+    )
     for condition in conditions:
         for leaf in condition.leaves():
             for name in (leaf.measure, leaf.over, leaf.minus):
@@ -98,14 +109,22 @@ class Plan:
             if m.id not in places or (m.series is None and m.compute is None):
                 continue
             if m.id in book.by_hand:
-                self.refused.append(Refusal(m.id, "not_measured", f"{m.title} is not read from tracks here: measure it by hand."))
+                self.refused.append(
+                    Refusal(
+                        m.id,
+                        "not_measured",
+                        f"{m.title} is not read from tracks here: measure it by hand.",
+                    )
+                )
                 continue
             why = refusal(m, figure)
             if why:
                 self.refused.append(why)
                 continue
             pairs = places[m.id] or {(None, None)}
-            self.measures.append((m, sorted({p for pair in pairs for p in _spread(m, *pair, board)}, key=str)))
+            self.measures.append(
+                (m, sorted({p for pair in pairs for p in _spread(m, *pair, board)}, key=str))
+            )
 
     def values(self, figure: Figure, units: list[Unit]) -> dict[Key, float]:
         """Every value of one figure; what turns out not to be there is refused from now on."""
@@ -119,7 +138,9 @@ class Plan:
         return out
 
 
-def _values(m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figure, units: list[Unit]) -> dict[Key, float]:
+def _values(
+    m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figure, units: list[Unit]
+) -> dict[Key, float]:
     out: dict[Key, float] = {}
     series: dict[str | None, Array] = {}
     for phase, limb in pairs:
@@ -136,7 +157,9 @@ def _values(m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figu
     return out
 
 
-def _spread(m: Measure, phase: str | None, limb: str | None, board: bool) -> list[tuple[str | None, str | None]]:
+def _spread(
+    m: Measure, phase: str | None, limb: str | None, board: bool
+) -> list[tuple[str | None, str | None]]:
     """The pairs to read where a band names no limb, or names a phase that the measure has not."""
     if m.compute is not None and m.scope == "unit":
         phase = m.phases[0] if len(m.phases) == 1 else None
@@ -154,7 +177,9 @@ def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
     return np.asarray(value * figure.side if m.signed and figure.side.any() else value)
 
 
-def _own_u(m: Measure, figure: Figure, unit: Unit | None, phase: str | None, limb: str | None) -> float:
+def _own_u(
+    m: Measure, figure: Figure, unit: Unit | None, phase: str | None, limb: str | None
+) -> float:
     """What a measure itself says that it cannot know of a value, beside the landmarks' noise."""
     if m.series is None or m.compute is not None or unit is None:
         return 0.0
@@ -166,11 +191,24 @@ def _own_u(m: Measure, figure: Figure, unit: Unit | None, phase: str | None, lim
     return own if np.isfinite(own) else 0.0
 
 
-def _value(m: Measure, figure: Figure, unit: Unit, phase: str | None, more: tuple[str, ...], series: Array | None) -> float:
+def _value(
+    m: Measure,
+    figure: Figure,
+    unit: Unit,
+    phase: str | None,
+    more: tuple[str, ...],
+    series: Array | None,
+) -> float:
     if m.compute is not None:
-        return float(m.compute(figure, unit, phase, *more) if m.scope == "phase" else m.compute(figure, unit, *more))
+        return float(
+            m.compute(figure, unit, phase, *more)
+            if m.scope == "phase"
+            else m.compute(figure, unit, *more)
+        )
     assert series is not None
-    if phase is not None and (phase not in unit.phases or (phase == "transition" and m.id in SQUARE_IN_THE_CHANGE)):
+    if phase is not None and (
+        phase not in unit.phases or (phase == "transition" and m.id in SQUARE_IN_THE_CHANGE)
+    ):
         return float("nan")
     a, b = unit.phases[phase] if phase is not None else (unit.start.t, unit.end.t)
     i, j = np.searchsorted(figure.t, [a - 1e-9, b + 1e-9])
@@ -187,7 +225,14 @@ def with_u(figure: Figure, draws: list[Figure], plan: Plan, units: list[Unit]) -
     """Readings of units whose boundaries are already known."""
     base = plan.values(figure, units)
     spread = [plan.values(replace(moved, side=figure.side), units) for moved in draws]
-    return _readings(figure, plan, units, base, {k: [s[k] for s in spread if np.isfinite(s[k])] for k in base}, len(draws))
+    return _readings(
+        figure,
+        plan,
+        units,
+        base,
+        {k: [s[k] for s in spread if np.isfinite(s[k])] for k in base},
+        len(draws),
+    )
 
 
 def sampled(
@@ -231,7 +276,12 @@ def _corrected(cuts: list[Boundary], correct: Correct) -> list[Boundary]:
 
 
 def _readings(
-    figure: Figure, plan: Plan, units: list[Unit], base: dict[Key, float], spread: dict[Key, list[float]], draws: int
+    figure: Figure,
+    plan: Plan,
+    units: list[Unit],
+    base: dict[Key, float],
+    spread: dict[Key, list[float]],
+    draws: int,
 ) -> list[Reading]:
     by_id = {m.id: m for m, _ in plan.measures}
     number = {u.n: u for u in units}
@@ -274,7 +324,11 @@ def _robust_sd(values: list[float]) -> float:
         return 0.0
     x = np.asarray(values)
     quartile = float(np.subtract(*np.percentile(x, [75, 25]))) / 1.349
-    return float(np.clip(x.std(ddof=1), quartile, 3 * quartile)) if quartile > 0 else float(x.std(ddof=1))
+    return (
+        float(np.clip(x.std(ddof=1), quartile, 3 * quartile))
+        if quartile > 0
+        else float(x.std(ddof=1))
+    )
 
 
 def _clock_u(m: Measure, fps: float, value: float) -> float:

@@ -57,7 +57,9 @@ def _condition(value: Any) -> Any:
     return value
 
 
-Condition = Annotated[Any, AfterValidator(_condition), WithJsonSchema({"type": ["string", "number", "boolean"]})]
+Condition = Annotated[
+    Any, AfterValidator(_condition), WithJsonSchema({"type": ["string", "number", "boolean"]})
+]
 
 
 class Segment(Strict):
@@ -174,9 +176,13 @@ def parse_sheet(data: str | bytes | dict[str, Any], name: str = "sheet") -> RunS
         try:
             data = json.loads(data)
         except RecursionError as e:
-            raise InputError("not readable as JSON (nested too deeply)", name, "a run sheet is a few levels deep") from e
+            raise InputError(
+                "not readable as JSON (nested too deeply)", name, "a run sheet is a few levels deep"
+            ) from e
         except ValueError as e:
-            raise InputError(f"not readable as JSON ({e})", name, "write it as a JSON object") from e
+            raise InputError(
+                f"not readable as JSON ({e})", name, "write it as a JSON object"
+            ) from e
         if not isinstance(data, dict):
             raise InputError("the top of a run sheet is an object", name)
     try:

@@ -40,12 +40,14 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
         for a, b in runs(np.isfinite(flat[:, k])):
             piece = flat[a:b, k]
             length = min(len(piece) - 1, pad)
-            out[a:b, k] = _there_and_back(piece[:, None], wn, length)[:, 0] if length >= 3 else piece
+            out[a:b, k] = (
+                _there_and_back(piece[:, None], wn, length)[:, 0] if length >= 3 else piece
+            )
     return out.reshape(x.shape)
 
 
 def _there_and_back(x: Array, wn: float, pad: int) -> Array:
-    """``scipy.signal.sosfiltfilt`` of (n, k) along axis 0; what it works out anew at each call is kept for each filter."""
+    """``scipy.signal.sosfiltfilt`` of (n, k) along axis 0; what it works out again at each call is kept for each filter."""
     # Loading it takes seconds, which judging a sheet must not wait for.
     from scipy import signal
 

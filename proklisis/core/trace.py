@@ -89,7 +89,12 @@ class Trace:
         independent = self._independent(np.minimum(b - a, n / self.fps))
         enough = n >= np.maximum(1, (j - i + 1) // 2)
         noise, slow = np.sqrt(noise2 / independent), np.sqrt(slow2)
-        return [Part(float(value[k]), float(noise[k]), float(slow[k]), facts[:, k]) if enough[k] else None for k in range(len(a))]
+        return [
+            Part(float(value[k]), float(noise[k]), float(slow[k]), facts[:, k])
+            if enough[k]
+            else None
+            for k in range(len(a))
+        ]
 
     @cached_property
     def _totals(self) -> dict[str, Array]:
@@ -98,7 +103,9 @@ class Trace:
 
         def running(x: Array) -> Array:
             kept = np.where(ok, x, 0.0)
-            return np.concatenate([np.zeros((*kept.shape[:-1], 1)), np.cumsum(kept, axis=-1)], axis=-1)
+            return np.concatenate(
+                [np.zeros((*kept.shape[:-1], 1)), np.cumsum(kept, axis=-1)], axis=-1
+            )
 
         return {
             "seen": running(np.ones(len(ok))),
@@ -110,7 +117,11 @@ class Trace:
 
     def at(self, when: float) -> Part | None:
         """Value at one instant, from the nearest frame."""
-        i = int(np.clip(round(float(np.interp(when, self.t, np.arange(len(self.t))))), 0, len(self.t) - 1))
+        i = int(
+            np.clip(
+                round(float(np.interp(when, self.t, np.arange(len(self.t))))), 0, len(self.t) - 1
+            )
+        )
         if not np.isfinite(self.value[i]):
             return None
         noise = float(self.noise[i] / np.sqrt(self._independent(0.0)))

@@ -119,7 +119,9 @@ class Tracks:
 
     def has(self, *names: str) -> bool:
         """Tell whether every landmark is there and seen in at least one frame."""
-        return all(n in self.index and bool(np.isfinite(self.xy[:, self.index[n], 0]).any()) for n in names)
+        return all(
+            n in self.index and bool(np.isfinite(self.xy[:, self.index[n], 0]).any()) for n in names
+        )
 
     def point(self, name: str) -> Array:
         """Return one landmark's (n, 2) path in pixels."""
@@ -133,7 +135,9 @@ class Tracks:
     def filmed_at(self, fps: float) -> Tracks:
         """Return the tracks on the clock of the camera, for a file that plays slower than filmed."""
         if not 0 < fps <= 2000:
-            raise InputError(f"{fps:g} frames a second is out of range", "fps", "give a number from 1 to 2000")
+            raise InputError(
+                f"{fps:g} frames a second is out of range", "fps", "give a number from 1 to 2000"
+            )
         stretch = self.facts.fps / fps
         return replace(self, t=self.t * stretch, facts=self.facts.model_copy(update={"fps": fps}))
 

@@ -26,7 +26,12 @@ class Value:
         return 2 * self.u
 
 
-def propagate(f: Callable[..., Any], x: Sequence[float], u: Sequence[float], correlation: ArrayLike | None = None) -> Value:
+def propagate(
+    f: Callable[..., Any],
+    x: Sequence[float],
+    u: Sequence[float],
+    correlation: ArrayLike | None = None,
+) -> Value:
     """Apply the law of propagation of uncertainty (JCGM 100:2008, eq. 13).
 
     Parameters
@@ -48,7 +53,13 @@ def propagate(f: Callable[..., Any], x: Sequence[float], u: Sequence[float], cor
     return Value(float(f(*xs)), float(np.sqrt(max(0.0, c @ r @ c))))
 
 
-def monte_carlo(f: Callable[..., Any], x: Sequence[float], u: Sequence[float], trials: int = 20_000, seed: int = 0) -> Value:
+def monte_carlo(
+    f: Callable[..., Any],
+    x: Sequence[float],
+    u: Sequence[float],
+    trials: int = 20_000,
+    seed: int = 0,
+) -> Value:
     """Propagate normal distributions by Monte Carlo (JCGM 101:2008) with a fixed seed.
 
     ``f`` takes ``len(x)`` arrays of ``trials`` numbers and returns one.

@@ -42,17 +42,25 @@ class Carried:
     confidence: Array
 
 
-def carry(clip: Clip, marks: dict[int, tuple[float, float]], progress: Callable[[int, int], None] | None = None) -> Carried:
+def carry(
+    clip: Clip,
+    marks: dict[int, tuple[float, float]],
+    progress: Callable[[int, int], None] | None = None,
+) -> Carried:
     """Carry one point from its marks (frame → pixels of the upright clip).
 
     Raises InputError for a mark outside the clip, or a stretch between marks too long to carry over.
     """
     if not marks:
-        raise InputError("there is no mark to carry", clip.path.name, "mark the point in a frame or two")
+        raise InputError(
+            "there is no mark to carry", clip.path.name, "mark the point in a frame or two"
+        )
     rows = sorted(marks)
     n = len(clip.t)
     if rows[0] < 0 or rows[-1] >= n:
-        raise InputError(f"there is no frame {rows[-1]}", clip.path.name, f"frames go from 0 to {n - 1}")
+        raise InputError(
+            f"there is no frame {rows[-1]}", clip.path.name, f"frames go from 0 to {n - 1}"
+        )
     first = int(np.searchsorted(clip.t, clip.t[rows[0]] - BEYOND_S))
     stop = int(np.searchsorted(clip.t, clip.t[rows[-1]] + BEYOND_S, side="right"))
     xy = np.full((stop - first, 2), np.nan)
@@ -62,7 +70,9 @@ def carry(clip: Clip, marks: dict[int, tuple[float, float]], progress: Callable[
     for a, b in pairwise(edges):
         if b - a > MOST_HELD:
             raise InputError(
-                f"frames {a} to {b} are too far apart to carry a point over", clip.path.name, "mark it once more between them"
+                f"frames {a} to {b} are too far apart to carry a point over",
+                clip.path.name,
+                "mark it once more between them",
             )
         if b == a:
             continue
@@ -80,7 +90,9 @@ def carry(clip: Clip, marks: dict[int, tuple[float, float]], progress: Callable[
 
 
 def _grey(clip: Clip, first: int, stop: int) -> dict[int, NDArray[np.uint8]]:
-    return {f.number: cv2.cvtColor(f.picture, cv2.COLOR_RGB2GRAY) for f in frames(clip, first, stop)}
+    return {
+        f.number: cv2.cvtColor(f.picture, cv2.COLOR_RGB2GRAY) for f in frames(clip, first, stop)
+    }
 
 
 def _between(
@@ -98,7 +110,11 @@ def _between(
         assert path is not None
         far = steps if forward is not None else steps[::-1]
         u = np.hypot(by_hand, STEP_U * far)
-        return path, np.where(np.isfinite(path[:, 0]), u, np.nan), np.exp(-u / (LOST_SHARE * clip.width))
+        return (
+            path,
+            np.where(np.isfinite(path[:, 0]), u, np.nan),
+            np.exp(-u / (LOST_SHARE * clip.width)),
+        )
     w = (steps / max(m - 1, 1))[:, None]
     apart = np.linalg.norm(forward - backward, axis=1)
     path = (1 - w) * forward + w * backward
@@ -108,7 +124,11 @@ def _between(
     near = STEP_U * np.minimum(steps, steps[::-1])
     u = np.hypot(np.hypot(by_hand, near), np.where(one, 0.5 * LOST_SHARE * clip.width, apart / 2))
     path[u > LOST_SHARE * clip.width] = np.nan
-    return path, np.where(np.isfinite(path[:, 0]), u, np.nan), np.exp(-u / (LOST_SHARE * clip.width))
+    return (
+        path,
+        np.where(np.isfinite(path[:, 0]), u, np.nan),
+        np.exp(-u / (LOST_SHARE * clip.width)),
+    )
 
 
 def _follow(

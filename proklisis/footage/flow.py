@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 WIDTH = 640  # pictures are shrunk to this before corners are followed
 CELLS, PER_CELL, FEWEST = (5, 4), 14, 12
-#: Corners are sought anew in each so-manyth frame; in between they are followed on.
+#: Corners are sought again in each so-manyth frame; in between they are followed on.
 ANEW = 4
 #: Standard uncertainty of one step, pixels of the shrunk picture, from simulated pans.
 STEP_U = 0.10
@@ -23,8 +23,15 @@ def _spread_corners(grey: NDArray[np.uint8], mask: NDArray[np.uint8]) -> NDArray
     found = []
     for i in range(CELLS[0]):
         for j in range(CELLS[1]):
-            x0, x1, y0, y1 = w * i // CELLS[0], w * (i + 1) // CELLS[0], h * j // CELLS[1], h * (j + 1) // CELLS[1]
-            part = cv2.goodFeaturesToTrack(grey[y0:y1, x0:x1], PER_CELL, 0.05, 7, mask=mask[y0:y1, x0:x1])
+            x0, x1, y0, y1 = (
+                w * i // CELLS[0],
+                w * (i + 1) // CELLS[0],
+                h * j // CELLS[1],
+                h * (j + 1) // CELLS[1],
+            )
+            part = cv2.goodFeaturesToTrack(
+                grey[y0:y1, x0:x1], PER_CELL, 0.05, 7, mask=mask[y0:y1, x0:x1]
+            )
             if part is not None:
                 found.append(part + np.array([x0, y0], np.float32))
     return np.concatenate(found) if found else np.empty((0, 1, 2), np.float32)
@@ -44,7 +51,9 @@ class BackgroundFlow:
     _corners: NDArray[np.float32] | None = field(default=None, init=False, repr=False)
     _age: int = field(default=0, init=False, repr=False)
 
-    def step(self, picture: NDArray[np.uint8], person: Array | None, at: Array) -> tuple[Array, float]:
+    def step(
+        self, picture: NDArray[np.uint8], person: Array | None, at: Array
+    ) -> tuple[Array, float]:
         """Shift (2,) in pixels of the point ``at``, and its standard uncertainty.
 
         ``person`` (k, 2) marks the rider in this picture, whose corners are left out. With too
@@ -52,7 +61,9 @@ class BackgroundFlow:
         """
         scale = WIDTH / picture.shape[1]
         size = (WIDTH, max(1, round(scale * picture.shape[0])))
-        grey = cv2.resize(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA)
+        grey = cv2.resize(
+            cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA
+        )
         last, self._last = self._last, grey
         if last is None:
             return np.zeros(2), 0.0
@@ -61,12 +72,16 @@ class BackgroundFlow:
         corners = self._around(last, None if person is None else scale * person)
         if len(corners) < FEWEST:
             return nothing
-        moved, ok, _ = cv2.calcOpticalFlowPyrLK(last, grey, corners, None, winSize=(17, 17), maxLevel=3)
+        moved, ok, _ = cv2.calcOpticalFlowPyrLK(
+            last, grey, corners, None, winSize=(17, 17), maxLevel=3
+        )
         ok = ok.ravel().astype(bool)
         self._corners = moved[ok & _inside(moved[:, 0], grey.shape)]
         if ok.sum() < FEWEST:
             return nothing
-        fit, inliers = cv2.estimateAffinePartial2D(corners[ok], moved[ok], ransacReprojThreshold=0.8)
+        fit, inliers = cv2.estimateAffinePartial2D(
+            corners[ok], moved[ok], ransacReprojThreshold=0.8
+        )
         if fit is None or inliers.sum() < FEWEST // 2:
             return nothing
         here = scale * at

@@ -97,16 +97,25 @@ class Person:
         """Choose the part of the picture that holds the rider all the way: in it they are larger to the detector."""
         if self.seeds is None:
             return
-        inside = [k for k, n in enumerate(self.seeds.numbers) if numbers.start - SEARCH_FRAMES <= n < numbers.stop + SEARCH_FRAMES]
+        inside = [
+            k
+            for k, n in enumerate(self.seeds.numbers)
+            if numbers.start - SEARCH_FRAMES <= n < numbers.stop + SEARCH_FRAMES
+        ]
         if len(inside) < 2:
             return
         centres, room = self.seeds.centres[inside], ROOM * float(self.seeds.heights[inside].max())
-        (x0, y0), (x1, y1) = (centres.min(axis=0) - room).clip(0).astype(int), (centres.max(axis=0) + room).astype(int)
+        (x0, y0), (x1, y1) = (
+            (centres.min(axis=0) - room).clip(0).astype(int),
+            (centres.max(axis=0) + room).astype(int),
+        )
         window = int(x0), int(y0), int(min(x1, width)), int(min(y1, height))
         if (window[2] - window[0]) * (window[3] - window[1]) < MUCH * width * height:
             self.window = window
 
-    def find(self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int = -1) -> Array | None:
+    def find(
+        self, tracker: PoseTracker, picture: NDArray[np.uint8], t: float, number: int = -1
+    ) -> Array | None:
         """The rider in the next frame; a wrong find is searched again around their last place."""
         shown, corner = self._shown(picture, number), (0, 0)
         if self.window is not None:
@@ -124,7 +133,9 @@ class Person:
             if found is not None:
                 tracker.restart()
             found = tracker.look(picture, self.centre, WINDOW * self.height)
-        if not self._fits(found) or (seed is not None and self._crowded and self._elsewhere(found, *seed)):
+        if not self._fits(found) or (
+            seed is not None and self._crowded and self._elsewhere(found, *seed)
+        ):
             self.lost += 1
             return None
         assert found is not None
@@ -141,7 +152,10 @@ class Person:
             return picture
         self.started = True
         centre, height = near
-        lo, hi = (centre - SURROUND * height).astype(int).clip(0), (centre + SURROUND * height).astype(int).clip(0)
+        lo, hi = (
+            (centre - SURROUND * height).astype(int).clip(0),
+            (centre + SURROUND * height).astype(int).clip(0),
+        )
         alone = np.full_like(picture, 127)
         alone[lo[1] : hi[1], lo[0] : hi[0]] = picture[lo[1] : hi[1], lo[0] : hi[0]]
         return alone
@@ -160,7 +174,10 @@ class Person:
     def _elsewhere(found: Array | None, centre: Array, height: float) -> bool:
         if found is None:
             return True
-        return bool(np.linalg.norm((found.min(axis=0) + found.max(axis=0)) / 2 - centre) > ELSEWHERE * height)
+        return bool(
+            np.linalg.norm((found.min(axis=0) + found.max(axis=0)) / 2 - centre)
+            > ELSEWHERE * height
+        )
 
     def _fits(self, found: Array | None) -> bool:
         if found is None or not TRUNK_TO_LEG[0] < _trunk(found) / _leg(found) < TRUNK_TO_LEG[1]:
@@ -182,7 +199,9 @@ def _leg(found: Array) -> float:
     def piece(a: str, b: str) -> float:
         return float(np.linalg.norm(at[a] - at[b]))
 
-    return max(max(piece(f"{s}_hip", f"{s}_knee") + piece(f"{s}_knee", f"{s}_ankle") for s in "lr"), 1.0)
+    return max(
+        max(piece(f"{s}_hip", f"{s}_knee") + piece(f"{s}_knee", f"{s}_ankle") for s in "lr"), 1.0
+    )
 
 
 def _trunk(found: Array) -> float:
@@ -194,7 +213,10 @@ def plan_pieces(n: int) -> list[tuple[int, int]]:
     """(first, stop) frames of each piece of a clip of ``n`` frames, sharing frames with the one before."""
     count = max(1, round(n / PIECE_FRAMES))
     edges = np.linspace(0, n, count + 1).round().astype(int)
-    return [(max(0, int(a) - SHARED_FRAMES) if k else 0, int(b)) for k, (a, b) in enumerate(pairwise(edges))]
+    return [
+        (max(0, int(a) - SHARED_FRAMES) if k else 0, int(b))
+        for k, (a, b) in enumerate(pairwise(edges))
+    ]
 
 
 def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
@@ -249,7 +271,10 @@ def joined(pieces: list[Piece], n: int) -> Piece:
         end = max(end, p.stop)
     if end < n:
         raise ValueError(f"frames {end} to {n - 1} belong to no piece")
-    whole = {k: getattr(pieces[0], k).copy() for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light")}
+    whole = {
+        k: getattr(pieces[0], k).copy()
+        for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light")
+    }
     for p in pieces[1:]:
         have = len(whole["xy"])
         shared = have - p.first
@@ -260,9 +285,15 @@ def joined(pieces: list[Piece], n: int) -> Piece:
         w = weight[:, None, None]
         mixed = (1 - w) * old + w * new
         # Where only one of the two saw the rider, or they saw different ones, there is nothing to mix.
-        apart = np.linalg.norm(old - new, axis=-1).max(axis=-1) > 0.15 * np.ptp(old[..., 1], axis=-1)
+        apart = np.linalg.norm(old - new, axis=-1).max(axis=-1) > 0.15 * np.ptp(
+            old[..., 1], axis=-1
+        )
         one = ~np.isfinite(mixed).all(axis=(1, 2)) | apart
-        use_old = np.where(np.isfinite(old).all(axis=(1, 2)), ~np.isfinite(new).all(axis=(1, 2)) | (weight < 0.5), False)
+        use_old = np.where(
+            np.isfinite(old).all(axis=(1, 2)),
+            ~np.isfinite(new).all(axis=(1, 2)) | (weight < 0.5),
+            False,
+        )
         mixed[one] = np.where(use_old[one][:, None, None], old[one], new[one])
         for k, rows in whole.items():
             whole[k] = np.concatenate([rows[:cut], getattr(p, k)[cut - p.first :]])
@@ -325,7 +356,9 @@ def true_fps(t: Array, twice: NDArray[np.int64]) -> float:
 def _drop_implausible(xy: Array) -> None:
     """Empty the frames whose trunk has a length no body of this rider can show."""
     at = {n: xy[:, BODY.index(n)] for n in ("l_shoulder", "r_shoulder", "l_hip", "r_hip")}
-    trunk = np.linalg.norm((at["l_shoulder"] + at["r_shoulder"] - at["l_hip"] - at["r_hip"]) / 2, axis=1)
+    trunk = np.linalg.norm(
+        (at["l_shoulder"] + at["r_shoulder"] - at["l_hip"] - at["r_hip"]) / 2, axis=1
+    )
     usual = np.nanmedian(trunk) if np.isfinite(trunk).any() else np.nan
     with np.errstate(invalid="ignore"):
         wrong = (trunk < TRUNK_LIMITS[0] * usual) | (trunk > TRUNK_LIMITS[1] * usual)
@@ -334,6 +367,12 @@ def _drop_implausible(xy: Array) -> None:
 
 def _px_per_m(xy: Array, height_m: float) -> float:
     """Scale from the rider's stature and the longest shank–thigh–trunk chain that is seen."""
-    mid = {p: (xy[:, BODY.index(f"l_{p}")] + xy[:, BODY.index(f"r_{p}")]) / 2 for p in ("shoulder", "hip", "knee", "ankle")}
-    chain = sum(np.linalg.norm(mid[a] - mid[b], axis=1) for a, b in (("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle")))
+    mid = {
+        p: (xy[:, BODY.index(f"l_{p}")] + xy[:, BODY.index(f"r_{p}")]) / 2
+        for p in ("shoulder", "hip", "knee", "ankle")
+    }
+    chain = sum(
+        np.linalg.norm(mid[a] - mid[b], axis=1)
+        for a, b in (("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"))
+    )
     return float(np.percentile(chain, 75) / (CHAIN_TO_STATURE * SEEN_SHARE * height_m))

@@ -23,7 +23,9 @@ class Frame(NamedTuple):
     picture: NDArray[np.uint8]
 
 
-def frames(clip: Clip, first: int = 0, stop: int | None = None, only: Container[int] | None = None) -> Iterator[Frame]:
+def frames(
+    clip: Clip, first: int = 0, stop: int | None = None, only: Container[int] | None = None
+) -> Iterator[Frame]:
     """Yield the frames ``first`` … ``stop`` − 1 in order of time, each under its number in ``clip.t``.
 
     With ``only``, the others are decoded but not made into pictures. A frame that cannot be decoded is left out, and its number with it.
@@ -53,11 +55,19 @@ def frames(clip: Clip, first: int = 0, stop: int | None = None, only: Container[
             if only is not None and number not in only:
                 continue
             same = (raw.width, raw.height) == size
-            picture = raw.to_ndarray(format="rgb24") if same else raw.reformat(*size, format="rgb24").to_ndarray()
+            picture = (
+                raw.to_ndarray(format="rgb24")
+                if same
+                else raw.reformat(*size, format="rgb24").to_ndarray()
+            )
             if clip.rotation:
                 picture = np.ascontiguousarray(np.rot90(picture, clip.rotation // 90))
             yield Frame(number, float(clip.t[number]), picture)
             if number == stop - 1:
                 break
     if got < min(WHOLE * (stop - first), stop - first - 1):
-        raise InputError(f"only {got} of {stop - first} frames can be decoded from frame {first} on", clip.path.name, "send it again, whole")
+        raise InputError(
+            f"only {got} of {stop - first} frames can be decoded from frame {first} on",
+            clip.path.name,
+            "send it again, whole",
+        )

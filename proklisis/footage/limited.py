@@ -48,14 +48,19 @@ def limited(
     ------
     InputError : of ``work`` itself, or that the file cannot be decoded within the limits
     """
-    # Started anew and not forked: a fork would share the server's sockets and threads.
+    # Started again and not forked: a fork would share the server's sockets and threads.
     # A group of its own, so that what it starts ends with it.
     with subprocess.Popen(
-        [sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True
+        [sys.executable, "-m", __name__],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        start_new_session=True,
     ) as child:
         assert child.stdin is not None and child.stdout is not None
         try:
-            pickle.dump((seconds, memory_mb, os.getpid(), work, args, progress is not None), child.stdin)
+            pickle.dump(
+                (seconds, memory_mb, os.getpid(), work, args, progress is not None), child.stdin
+            )
             child.stdin.close()
             while True:
                 kind, value = _next(child, name, silence_s, alive)
@@ -73,7 +78,9 @@ def limited(
             child.kill()
 
 
-def _next(child: subprocess.Popen[bytes], name: str, silence_s: float, alive: Callable[[], None] | None) -> tuple[str, Any]:
+def _next(
+    child: subprocess.Popen[bytes], name: str, silence_s: float, alive: Callable[[], None] | None
+) -> tuple[str, Any]:
     assert child.stdout is not None
     out = child.stdout.fileno()
     end = time.monotonic() + silence_s
@@ -82,9 +89,15 @@ def _next(child: subprocess.Popen[bytes], name: str, silence_s: float, alive: Ca
         """Exactly n bytes, or InputError when nothing comes, EOFError when no more will."""
         got = bytearray()
         while len(got) < n:
-            while not select.select([out], [], [], min(LOOK_S, max(end - time.monotonic(), 0.01)))[0]:
+            while not select.select([out], [], [], min(LOOK_S, max(end - time.monotonic(), 0.01)))[
+                0
+            ]:
                 if time.monotonic() >= end:
-                    raise InputError(f"the video decoder is stuck; nothing came of it in {silence_s:.0f} s", name, MEND)
+                    raise InputError(
+                        f"the video decoder is stuck; nothing came of it in {silence_s:.0f} s",
+                        name,
+                        MEND,
+                    )
                 if alive:
                     alive()
             data = os.read(out, min(n - len(got), 2**20))
@@ -98,8 +111,13 @@ def _next(child: subprocess.Popen[bytes], name: str, silence_s: float, alive: Ca
     except (EOFError, messages.Garbled):
         child.kill()
         code = child.wait()
-        how = {-signal.SIGXCPU: "takes too long to decode", -signal.SIGKILL: "takes too long or too much memory to decode"}
-        raise InputError(f"the video {how.get(code, 'makes the decoder fail')}", name, MEND) from None
+        how = {
+            -signal.SIGXCPU: "takes too long to decode",
+            -signal.SIGKILL: "takes too long or too much memory to decode",
+        }
+        raise InputError(
+            f"the video {how.get(code, 'makes the decoder fail')}", name, MEND
+        ) from None
 
 
 class _Outbox:
@@ -132,11 +150,21 @@ def _child() -> None:
     except InputError as e:
         outbox.send("input-error", (e.what, e.where, e.mend))
     except MemoryError:
-        outbox.send("input-error", ("the video takes too much memory to decode", args[0].name if args else "", MEND))
+        outbox.send(
+            "input-error",
+            ("the video takes too much memory to decode", args[0].name if args else "", MEND),
+        )
     except Exception as e:
         if isinstance(e, OSError) and e.errno == errno.ENOSPC:
             # A number of the system's does not cross over; what it means does.
-            outbox.send("input-error", ("the disk is full", args[0].name if args and hasattr(args[0], "name") else "", "make room on it and try again"))
+            outbox.send(
+                "input-error",
+                (
+                    "the disk is full",
+                    args[0].name if args and hasattr(args[0], "name") else "",
+                    "make room on it and try again",
+                ),
+            )
         else:
             outbox.send("error", repr(e))
 

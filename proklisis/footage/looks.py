@@ -24,9 +24,13 @@ def doubled(change: Array) -> NDArray[np.int64]:
     n = len(change)
     if n < 6:
         return np.empty(0, np.int64)
-    padded = np.pad(np.nan_to_num(change, nan=0.0), AROUND, mode="reflect" if n > AROUND else "edge")
+    padded = np.pad(
+        np.nan_to_num(change, nan=0.0), AROUND, mode="reflect" if n > AROUND else "edge"
+    )
     # The lively half of the neighbours: where every second frame is doubled, the middle one would be too.
-    usual = np.percentile(np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1), 80, axis=1)
+    usual = np.percentile(
+        np.lib.stride_tricks.sliding_window_view(padded, 2 * AROUND + 1), 80, axis=1
+    )
     with np.errstate(invalid="ignore"):
         return np.flatnonzero((change < AGAIN * usual) & (usual > FEWEST_LEVELS))
 

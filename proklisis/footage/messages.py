@@ -80,7 +80,11 @@ def _plain(value: Any, arrays: list[bytes]) -> Any:
     name = f"{type(value).__module__}:{type(value).__qualname__}"
     if name not in KNOWN:
         raise TypeError(f"{name} is not sent")
-    names = type(value).model_fields if isinstance(value, BaseModel) else [f.name for f in fields(value) if f.init]
+    names = (
+        type(value).model_fields
+        if isinstance(value, BaseModel)
+        else [f.name for f in fields(value) if f.init]
+    )
     return {"class": name, "fields": {n: _plain(getattr(value, n), arrays) for n in names}}
 
 

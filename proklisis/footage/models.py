@@ -15,5 +15,7 @@ def pose_model() -> Path:
     folder = Path(os.environ.get("PROKLISIS_MODELS", ROOT / "var" / "models"))
     path = folder / "pose_full.task"
     if not path.exists():
-        raise InputError("the body-tracking model is not set up", str(path), "run ./start once; it builds it")
+        raise InputError(
+            "the body-tracking model is not set up", str(path), "run ./start once; it builds it"
+        )
     return path

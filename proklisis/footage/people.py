@@ -66,7 +66,11 @@ class Someone:
         moved = np.linalg.norm((lo + hi) / 2 - self.centres[-1]) / self.heights[-1]
         size = abs(np.log(max(float(hi[1] - lo[1]), 1.0) / self.heights[-1]))
         assert self.colour is not None
-        return float(MOVED * moved / samples_ago**0.5 + SIZE * size + COLOUR * np.linalg.norm(colour - self.colour))
+        return float(
+            MOVED * moved / samples_ago**0.5
+            + SIZE * size
+            + COLOUR * np.linalg.norm(colour - self.colour)
+        )
 
     def weight(self) -> float:
         """How much of the clip they fill: the rider who was filmed is seen longest and largest."""
@@ -104,7 +108,9 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
                 for j, found in enumerate(finds):
                     costs[i, j] = person.cost(found, colours[j], max(k - last[i], 1))
             rows, columns = linear_sum_assignment(costs)
-            joined = {int(j): int(i) for i, j in zip(rows, columns, strict=True) if costs[i, j] < DEAREST}
+            joined = {
+                int(j): int(i) for i, j in zip(rows, columns, strict=True) if costs[i, j] < DEAREST
+            }
             for j, found in enumerate(finds):
                 if j not in joined:
                     joined[j] = len(people)
@@ -134,7 +140,9 @@ def _apart(finds: list[Array]) -> list[Array]:
     kept: list[Array] = []
     for found in finds:
         height = np.ptp(found[:, 1])
-        if all(np.linalg.norm(found.mean(axis=0) - k.mean(axis=0)) > SAME_PLACE * height for k in kept):
+        if all(
+            np.linalg.norm(found.mean(axis=0) - k.mean(axis=0)) > SAME_PLACE * height for k in kept
+        ):
             kept.append(found)
     return kept
 
@@ -142,7 +150,10 @@ def _apart(finds: list[Array]) -> list[Array]:
 def _clothes(picture: NDArray[np.uint8], found: Array) -> Array:
     """Mean Lab colour of the trunk."""
     corners = found[[BODY.index(n) for n in ("l_shoulder", "r_shoulder", "r_hip", "l_hip")]]
-    (x0, y0), (x1, y1) = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
+    (x0, y0), (x1, y1) = (
+        np.floor(corners.min(axis=0)).astype(int),
+        np.ceil(corners.max(axis=0)).astype(int),
+    )
     part = picture[max(y0, 0) : max(y1, 0) + 1, max(x0, 0) : max(x1, 0) + 1]
     if not part.size:
         return np.zeros(3)
@@ -173,7 +184,12 @@ class Seeds:
 
 def seeds_of(people: list[Someone], chosen: int = 0) -> Seeds:
     person = people[chosen]
-    return seeded(np.array(person.numbers), np.array(person.centres).reshape(-1, 2), np.array(person.heights), len(people) > 1)
+    return seeded(
+        np.array(person.numbers),
+        np.array(person.centres).reshape(-1, 2),
+        np.array(person.heights),
+        len(people) > 1,
+    )
 
 
 def seeded(numbers: NDArray[np.int64], centres: Array, heights: Array, crowded: bool) -> Seeds:

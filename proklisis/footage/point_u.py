@@ -43,11 +43,15 @@ def point_u(xy: Array, view: str | None) -> Array:
 def rider_size(xy: Array) -> float:
     """Height in pixels that the rider would have in the picture standing easily."""
     at = {n: xy[:, BODY.index(n)] for n in BODY}
-    trunk = np.linalg.norm((at["l_shoulder"] + at["r_shoulder"] - at["l_hip"] - at["r_hip"]) / 2, axis=1)
+    trunk = np.linalg.norm(
+        (at["l_shoulder"] + at["r_shoulder"] - at["l_hip"] - at["r_hip"]) / 2, axis=1
+    )
     legs = [
         np.linalg.norm(at[f"{s}_hip"] - at[f"{s}_knee"], axis=1) + np.linalg.norm(at[f"{s}_knee"] - at[f"{s}_ankle"], axis=1)
         for s in "lr"
     ]  # fmt: skip
     chain = trunk + np.maximum(*legs)
     seen = chain[np.isfinite(chain)]
-    return max(figure_height(xy, BODY), float(np.median(seen)) / CHAIN_TO_HEIGHT if len(seen) else 0.0)
+    return max(
+        figure_height(xy, BODY), float(np.median(seen)) / CHAIN_TO_HEIGHT if len(seen) else 0.0
+    )

@@ -30,7 +30,7 @@ class PoseTracker:
     """Feed frames in order of time; use as a context manager.
 
     Detection looks at the whole picture; from then on the network follows the person itself.
-    Where it has lost them, :meth:`look` searches a window anew and :meth:`restart` lets go.
+    Where it has lost them, :meth:`look` searches a window again and :meth:`restart` lets go.
     """
 
     lowest_confidence: float = 0.5
@@ -44,7 +44,12 @@ class PoseTracker:
     def __enter__(self) -> PoseTracker:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
         self._task.close()
         if self._still is not None:
             self._still.close()
@@ -87,7 +92,12 @@ class PoseFinder:
         self._task = _open(mp.tasks.vision.RunningMode.IMAGE, self.lowest_confidence, self.most)
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
         self._task.close()
 
     def find(self, picture: NDArray[np.uint8]) -> list[Array]:
@@ -115,7 +125,9 @@ class PoseFinder:
         return [f + [x0, y0] for f in _pixels(self._task.detect(_image(part)), part)]
 
 
-def _open(mode: mp.tasks.vision.RunningMode, confidence: float, poses: int = 1) -> mp.tasks.vision.PoseLandmarker:
+def _open(
+    mode: mp.tasks.vision.RunningMode, confidence: float, poses: int = 1
+) -> mp.tasks.vision.PoseLandmarker:
     options = mp.tasks.vision.PoseLandmarkerOptions(
         base_options=mp.tasks.BaseOptions(model_asset_path=str(pose_model())), running_mode=mode, num_poses=poses,
         min_pose_detection_confidence=confidence, min_pose_presence_confidence=confidence, min_tracking_confidence=confidence,
@@ -135,11 +147,17 @@ def _image(picture: NDArray[np.uint8]) -> mp.Image:
     return mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture))
 
 
-def _first(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> Array | None:
+def _first(
+    result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]
+) -> Array | None:
     found = _pixels(result, picture)
     return found[0] if found else None
 
 
-def _pixels(result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]) -> list[Array]:
+def _pixels(
+    result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]
+) -> list[Array]:
     h, w = picture.shape[:2]
-    return [np.array([(pose[i].x * w, pose[i].y * h) for i in INDEX]) for pose in result.pose_landmarks]
+    return [
+        np.array([(pose[i].x * w, pose[i].y * h) for i in INDEX]) for pose in result.pose_landmarks
+    ]

@@ -22,7 +22,12 @@ FEWEST_FRAMES = 10
 #: A gap longer than this many usual frame times means that frames are missing.
 GAP = 1.6
 #: Tags in which cameras write the rate at which a slow-motion file was filmed.
-RATE_TAGS = ("com.android.capture.fps", "com.apple.quicktime.capture.fps", "capture_fps", "capture_framerate")
+RATE_TAGS = (
+    "com.android.capture.fps",
+    "com.apple.quicktime.capture.fps",
+    "capture_fps",
+    "capture_framerate",
+)
 #: How much of what a file promises must be there.
 WHOLE = 0.97
 MOST_FAILURES = 2000
@@ -83,7 +88,9 @@ def gaps(t: Array) -> NDArray[np.int64]:
 
 
 @contextmanager
-def opened(path: Path, kind: str) -> Iterator[tuple[av.container.InputContainer, av.video.stream.VideoStream]]:
+def opened(
+    path: Path, kind: str
+) -> Iterator[tuple[av.container.InputContainer, av.video.stream.VideoStream]]:
     """The file and its first moving picture. Raises InputError when it has none or cannot be opened."""
     try:
         with av.open(str(path), format=kind, options={"protocol_whitelist": "file"}) as box:
@@ -113,29 +120,65 @@ def probe(path: Path) -> Clip:
     name = path.name
     if not len(times):
         raise InputError("the video holds no frames", name, AGAIN)
-    if stream.frames and len(times) < WHOLE * stream.frames and not _edited(path, kind, len(times), stream.frames):
-        raise InputError(f"the file breaks off after {len(times)} of {stream.frames} frames", name, "send it again, whole")
+    if (
+        stream.frames
+        and len(times) < WHOLE * stream.frames
+        and not _edited(path, kind, len(times), stream.frames)
+    ):
+        raise InputError(
+            f"the file breaks off after {len(times)} of {stream.frames} frames",
+            name,
+            "send it again, whole",
+        )
     if len(times) < FEWEST_FRAMES:
-        raise InputError(f"the clip has only {len(times)} frame{'s' * (len(times) != 1)}", name, "film a run of at least two turns")
+        raise InputError(
+            f"the clip has only {len(times)} frame{'s' * (len(times) != 1)}",
+            name,
+            "film a run of at least two turns",
+        )
     _check_length(float(times[-1] - times[0]), name)
     rotation, (width, height) = _upright(path, kind)
     t = times - times[0]
     rate = float(1.0 / np.median(np.diff(t)))
     filmed = hint if hint is not None and abs(hint / rate - 1) > 0.2 else None
     stored = (stream.codec_context.width, stream.codec_context.height)
-    return Clip(path, width, height, stream.codec_context.name, rotation, t, kind, stored, float(times[0]), filmed, keys)
+    return Clip(
+        path,
+        width,
+        height,
+        stream.codec_context.name,
+        rotation,
+        t,
+        kind,
+        stored,
+        float(times[0]),
+        filmed,
+        keys,
+    )
 
 
-def _check_header(box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str) -> None:
+def _check_header(
+    box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str
+) -> None:
     """Refuse by what the header says, before a single frame is decoded."""
     context = stream.codec_context
     if context is None or not context.width or not context.height:
         raise InputError("the size of the picture is not known", name, AGAIN)
     if context.width * context.height > LARGEST_PIXELS or max(context.width, context.height) > 8192:
-        raise InputError(f"the picture of {context.width} × {context.height} is too large", name, "export it at 4K or less")
+        raise InputError(
+            f"the picture of {context.width} × {context.height} is too large",
+            name,
+            "export it at 4K or less",
+        )
     if min(context.width, context.height) < 64:
-        raise InputError(f"the picture of {context.width} × {context.height} is too small to measure on", name, "film at 720p or more")
-    told = [float(stream.duration * stream.time_base)] if stream.duration and stream.time_base else []
+        raise InputError(
+            f"the picture of {context.width} × {context.height} is too small to measure on",
+            name,
+            "film at 720p or more",
+        )
+    told = (
+        [float(stream.duration * stream.time_base)] if stream.duration and stream.time_base else []
+    )
     told += [box.duration / 1e6] if box.duration else []
     if told:
         # An AVI tells frames ÷ nominal rate, which a broken header makes absurd: the least is meant.
@@ -148,7 +191,9 @@ def _check_length(seconds: float, name: str) -> None:
         raise InputError(f"the clip is {long} long", name, "cut it to the run, 30 minutes at most")
 
 
-def _times(box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str) -> tuple[Array, NDArray[np.int64]]:
+def _times(
+    box: av.container.InputContainer, stream: av.video.stream.VideoStream, name: str
+) -> tuple[Array, NDArray[np.int64]]:
     """Rising times of all frames that are shown, seconds by the file's clock, and which are key frames."""
     base = float(stream.time_base or 0)
     shown, order, keys = [], [], []
@@ -164,7 +209,9 @@ def _times(box: av.container.InputContainer, stream: av.video.stream.VideoStream
             if packet.is_keyframe:
                 keys.append((packet.pts, packet.dts))
             if len(shown) + len(order) > 2 * MOST_FRAMES:
-                raise InputError(f"the clip has more than {MOST_FRAMES:,} frames", name, "cut it to the run")
+                raise InputError(
+                    f"the clip has more than {MOST_FRAMES:,} frames", name, "cut it to the run"
+                )
     except av.error.FFmpegError:
         if not shown and not order:
             raise
@@ -180,14 +227,18 @@ def _edited(path: Path, kind: str, shown: int, all_frames: int) -> bool:
     if kind != "mov":
         return False
     try:
-        with av.open(str(path), format=kind, options={"ignore_editlist": "1", "protocol_whitelist": "file"}) as box:
+        with av.open(
+            str(path), format=kind, options={"ignore_editlist": "1", "protocol_whitelist": "file"}
+        ) as box:
             there = sum(1 for p in box.demux(box.streams.video[0]) if p.size)
     except av.error.FFmpegError:
         return False
     return there >= WHOLE * all_frames and shown <= there
 
 
-def _filmed_at(box: av.container.InputContainer, stream: av.video.stream.VideoStream) -> float | None:
+def _filmed_at(
+    box: av.container.InputContainer, stream: av.video.stream.VideoStream
+) -> float | None:
     """Frames per second at filming, where a tag of the file tells them."""
     tags = {k.lower(): v for k, v in {**stream.metadata, **box.metadata}.items()}
     for tag in RATE_TAGS:
@@ -213,14 +264,20 @@ def _upright(path: Path, kind: str) -> tuple[int, tuple[int, int]]:
     raise InputError("no frame of the video can be decoded", path.name, AGAIN)
 
 
-def decoded(box: av.container.InputContainer, stream: av.video.stream.VideoStream) -> Iterator[av.VideoFrame]:
+def decoded(
+    box: av.container.InputContainer, stream: av.video.stream.VideoStream
+) -> Iterator[av.VideoFrame]:
     """Frames as they can be decoded; a damaged packet costs its own frames and not the rest.
 
     AVI holds no times but the order: its frames are counted in the order they are shown, from the
     place of the key frame that is read first.
     """
     failures, counted = 0, None
-    step = float(1 / (stream.average_rate or 25) / (stream.time_base or 1)) if box.format.name == "avi" else None
+    step = (
+        float(1 / (stream.average_rate or 25) / (stream.time_base or 1))
+        if box.format.name == "avi"
+        else None
+    )
     packets = box.demux(stream)
     while True:
         try:

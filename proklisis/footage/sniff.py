@@ -43,13 +43,23 @@ def container_of(first: bytes, name: str) -> str:
         raise InputError("the file is empty", name, "send it again; the upload may have broken off")
     if first[4:8] in FIRST_BOXES:
         if first[8:12] in (b"heic", b"heix", b"mif1", b"avif"):
-            raise InputError("this is a still picture", name, f"send the video itself as {ACCEPTED}")
+            raise InputError(
+                "this is a still picture", name, f"send the video itself as {ACCEPTED}"
+            )
         return "mov"
     if first.startswith(b"\x1a\x45\xdf\xa3"):
         return "matroska"
     if first.startswith(b"RIFF") and first[8:12] == b"AVI ":
         return "avi"
-    what = next((words for magic, at, words in OTHERS if first[at : at + len(magic)] == magic), None)
+    what = next(
+        (words for magic, at, words in OTHERS if first[at : at + len(magic)] == magic), None
+    )
     if what:
-        raise InputError(f"this is {what}, not a video", name, f"send the video itself as {ACCEPTED}")
-    raise InputError("this is not a video that can be opened", name, f"send the {ACCEPTED} from the camera itself")
+        raise InputError(
+            f"this is {what}, not a video", name, f"send the video itself as {ACCEPTED}"
+        )
+    raise InputError(
+        "this is not a video that can be opened",
+        name,
+        f"send the {ACCEPTED} from the camera itself",
+    )

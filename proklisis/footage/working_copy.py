@@ -22,7 +22,9 @@ CPU_S_BASE, CPU_S_A_FRAME = 60, 0.5
 DISK_FULL = "the disk is full"
 
 
-def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] | None = None) -> tuple[int, int]:
+def make_working_copy(
+    clip: Clip, out: Path, progress: Callable[[float], None] | None = None
+) -> tuple[int, int]:
     """Write the copy and return its (width, height); ``progress`` is told the share done, 0–1.
 
     Raises InputError when the clip cannot be converted.
@@ -43,7 +45,9 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
     # To a file: a damaged clip is complained of in megabytes, and a pipe that nobody reads would stop the work.
     with tempfile.TemporaryFile() as complaints:
         try:
-            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints, text=True) as run:
+            with subprocess.Popen(
+                command, stdout=subprocess.PIPE, stderr=complaints, text=True
+            ) as run:
                 assert run.stdout is not None
                 resource.prlimit(run.pid, resource.RLIMIT_AS, (MEMORY_MB * 2**20,) * 2)
                 last = -1
@@ -53,14 +57,24 @@ def make_working_copy(clip: Clip, out: Path, progress: Callable[[float], None] |
                         progress(min(1.0, now / len(clip.t)))
                         last = now
         except FileNotFoundError as e:
-            raise InputError("the program ffmpeg is missing", "", "run ./start; it installs it") from e
+            raise InputError(
+                "the program ffmpeg is missing", "", "run ./start; it installs it"
+            ) from e
         said = _end_of(complaints)
     if run.returncode:
         partial.unlink(missing_ok=True)
         if any("No space left" in line for line in said):
-            raise InputError(DISK_FULL, clip.path.name, "make room on the server's disk and try again; the clip is kept")
+            raise InputError(
+                DISK_FULL,
+                clip.path.name,
+                "make room on the server's disk and try again; the clip is kept",
+            )
         reason = said[-1] if said else "no reason given"
-        raise InputError(f"the clip could not be converted ({reason})", clip.path.name, "send the original from the camera again")
+        raise InputError(
+            f"the clip could not be converted ({reason})",
+            clip.path.name,
+            "send the original from the camera again",
+        )
     partial.replace(out)
     return width, height
 

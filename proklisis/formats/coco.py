@@ -32,9 +32,19 @@ def to_coco(tracks: Tracks) -> dict[str, Any]:
     images, annotations = [], []
     for i, frame in enumerate(tracks.frames.tolist()):
         images.append(
-            {"id": frame, "file_name": f"{frame:06d}.png", "width": facts.width, "height": facts.height, "t_s": float(tracks.t[i])}
+            {
+                "id": frame,
+                "file_name": f"{frame:06d}.png",
+                "width": facts.width,
+                "height": facts.height,
+                "t_s": float(tracks.t[i]),
+            }
         )
-        points = [v for xy, s in zip(tracks.xy[i].tolist(), seen[i], strict=True) for v in ((*xy, 2) if s else (0, 0, 0))]
+        points = [
+            v
+            for xy, s in zip(tracks.xy[i].tolist(), seen[i], strict=True)
+            for v in ((*xy, 2) if s else (0, 0, 0))
+        ]
         lo, hi = _box(tracks.xy[i][seen[i]])
         annotation: dict[str, Any] = {
             "id": frame + 1, "image_id": frame, "category_id": 1, "iscrowd": 0, "keypoints": points, "num_keypoints": int(seen[i].sum()),
@@ -43,7 +53,9 @@ def to_coco(tracks: Tracks) -> dict[str, Any]:
             "keypoints_source": [SOURCES[s] for s in tracks.source[i]],
         }  # fmt: skip
         if tracks.xyz is not None:
-            annotation["keypoints_m"] = [p if np.isfinite(p).all() else None for p in tracks.xyz[i].tolist()]
+            annotation["keypoints_m"] = [
+                p if np.isfinite(p).all() else None for p in tracks.xyz[i].tolist()
+            ]
         annotations.append(annotation)
     index = {name: k + 1 for k, name in enumerate(tracks.names)}
     return {
@@ -76,13 +88,17 @@ def from_coco(data: dict[str, Any], where: str) -> Tracks:
     except (KeyError, TypeError, ValueError, IndexError, AttributeError) as e:
         if isinstance(e, InputError):
             raise
-        raise InputError(f"this is not COCO keypoints as the format has them ({e!r})", where, "export it again") from e
+        raise InputError(
+            f"this is not COCO keypoints as the format has them ({e!r})", where, "export it again"
+        ) from e
 
 
 def _read(data: dict[str, Any], where: str) -> Tracks:
     categories = {c["id"]: c for c in data["categories"] if c.get("keypoints")}
     if not categories:
-        raise InputError("no category names its keypoints", f"{where}: categories", "export keypoints, not boxes")
+        raise InputError(
+            "no category names its keypoints", f"{where}: categories", "export keypoints, not boxes"
+        )
     images = sorted(data["images"], key=lambda im: (im.get("t_s", im["id"]), im["id"]))
     info = data.get("info") or {}
     facts = info.get("clip") or {
@@ -94,14 +110,20 @@ def _read(data: dict[str, Any], where: str) -> Tracks:
         raise InputError("nobody has keypoints", f"{where}: annotations")
     category = categories[next(iter(chosen.values()))["category_id"]]
     names = [NAMES.get(n, n) for n in category["keypoints"]]
-    strange = next((n for n in names if n not in ALL and not is_scene(n) and n not in PASSED_OVER), None)
+    strange = next(
+        (n for n in names if n not in ALL and not is_scene(n) and n not in PASSED_OVER), None
+    )
     if strange is not None:
-        raise InputError(f"the keypoint {strange!r} is not known", f"{where}: categories", nearest(strange, ALL))
+        raise InputError(
+            f"the keypoint {strange!r} is not known", f"{where}: categories", nearest(strange, ALL)
+        )
     used = [k for k, n in enumerate(names) if n not in PASSED_OVER]
     frames = np.array([im.get("frame", im["id"]) for im in images], np.int64)
     if "t_s" not in images[0] and not info.get("clip"):
         frames = frames - frames[0]
-    t = np.array([im.get("t_s", f / clip.fps) for im, f in zip(images, frames.tolist(), strict=True)], float)
+    t = np.array(
+        [im.get("t_s", f / clip.fps) for im, f in zip(images, frames.tolist(), strict=True)], float
+    )
     shape = (len(images), len(used))
     xy, u = np.full((*shape, 2), np.nan), np.full(shape, np.nan)
     source = np.full(shape, SOURCES.index("imported"), np.uint8)
@@ -130,15 +152,23 @@ def _rate(images: list[dict[str, Any]], where: str) -> float:
     times = [im["t_s"] for im in images if "t_s" in im]
     if len(times) == len(images) > 1:
         return float(1 / np.median(np.diff(times)))
-    raise InputError("the frames have no times", f"{where}: images", 'give each image "t_s" in seconds, or info "fps"')
+    raise InputError(
+        "the frames have no times",
+        f"{where}: images",
+        'give each image "t_s" in seconds, or info "fps"',
+    )
 
 
-def _rider(annotations: list[dict[str, Any]], categories: dict[int, Any]) -> dict[int, dict[str, Any]]:
+def _rider(
+    annotations: list[dict[str, Any]], categories: dict[int, Any]
+) -> dict[int, dict[str, Any]]:
     """Image id → the rider's annotation: one person throughout where they are told apart, else the largest."""
     area: dict[Any, float] = defaultdict(float)
     people = [a for a in annotations if a.get("category_id") in categories and a.get("keypoints")]
     for a in people:
-        area[a.get("track_id")] += a["bbox"][2] * a["bbox"][3] if a.get("bbox") else float(a.get("area", 0))
+        area[a.get("track_id")] += (
+            a["bbox"][2] * a["bbox"][3] if a.get("bbox") else float(a.get("area", 0))
+        )
     who = max(area, key=lambda k: area[k], default=None)
     out: dict[int, dict[str, Any]] = {}
     for a in (a for a in people if a.get("track_id") == who):

@@ -40,7 +40,9 @@ def write_text(path: Path, text: str) -> None:
         partial.replace(path)
     except OSError as e:
         partial.unlink(missing_ok=True) if partial.parent.exists() else None
-        raise InputError(f"the file cannot be written ({e.strerror})", str(path), "choose another folder") from e
+        raise InputError(
+            f"the file cannot be written ({e.strerror})", str(path), "choose another folder"
+        ) from e
 
 
 def dump_json(data: Any) -> str:
@@ -52,7 +54,11 @@ def _ending(path: Path) -> str:
     name = path.name.lower()
     ending = next((e for e in ENDINGS if name.endswith(e)), None)
     if ending is None:
-        raise InputError(f"the ending {path.suffix!r} is not a track format", str(path), f"use {' or '.join(ENDINGS)}")
+        raise InputError(
+            f"the ending {path.suffix!r} is not a track format",
+            str(path),
+            f"use {' or '.join(ENDINGS)}",
+        )
     return ending
 
 
@@ -95,7 +101,9 @@ def write_tracks(tracks: Tracks, path: Path) -> None:
             partial.replace(path)
         except (OSError, RuntimeError) as e:
             partial.unlink(missing_ok=True) if partial.parent.exists() else None
-            raise InputError("the file cannot be written", str(path), "choose another folder") from e
+            raise InputError(
+                "the file cannot be written", str(path), "choose another folder"
+            ) from e
     elif ending == ".csv":
         write_text(path, to_csv(tracks))
     else:

@@ -37,7 +37,12 @@ def _tracks() -> dict[str, Any]:
 
 
 def _object(required: dict[str, Any], optional: dict[str, Any] | None = None) -> dict[str, Any]:
-    return {"type": "object", "additionalProperties": False, "required": list(required), "properties": {**required, **(optional or {})}}
+    return {
+        "type": "object",
+        "additionalProperties": False,
+        "required": list(required),
+        "properties": {**required, **(optional or {})},
+    }
 
 
 def _prescription() -> dict[str, Any]:
@@ -59,7 +64,9 @@ def _prescription() -> dict[str, Any]:
     )  # fmt: skip
     eye = _object({"seen": yes_no, "segments": segments})
     measured = _object({"there": yes_no, "evidence": {**many, "items": evidence}})
-    step = _object({"stage": {"enum": ["still", "slow", "speed", "full"]}, "text": text, "dose": text})
+    step = _object(
+        {"stage": {"enum": ["still", "slow", "speed", "full"]}, "text": text, "dose": text}
+    )
     target = {"measure": text, "limb": maybe, "phase": maybe, "side": text, "target": band}
     verdict = {"enum": ["clear", "likely", "unclear"]}
     properties: dict[str, Any] = {

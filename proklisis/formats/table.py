@@ -41,27 +41,37 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
     """
     for name in COLUMNS[:5]:
         if name not in columns:
-            raise InputError(f"the column {name!r} is missing", where, f"the columns are {', '.join(COLUMNS)}")
+            raise InputError(
+                f"the column {name!r} is missing", where, f"the columns are {', '.join(COLUMNS)}"
+            )
     for name in columns:
         if name not in (*COLUMNS, *COLUMNS_3D):
-            raise InputError(f"the column {name!r} is not known", where, nearest(name, (*COLUMNS, *COLUMNS_3D)))
+            raise InputError(
+                f"the column {name!r} is not known", where, nearest(name, (*COLUMNS, *COLUMNS_3D))
+            )
     rows = len(columns["frame"])
     if not rows:
         raise InputError("the table has no rows", where, "export at least ten frames")
     short = next((c for c in columns if len(columns[c]) != rows), None)
     if short:
-        raise InputError(f"the column {short!r} has {len(columns[short])} values, not {rows}", where)
+        raise InputError(
+            f"the column {short!r} has {len(columns[short])} values, not {rows}", where
+        )
 
     def numbers(name: str) -> np.ndarray:
         try:
             out = np.asarray(columns[name], float)
         except (TypeError, ValueError):
             bad = next(r for r, v in enumerate(columns[name]) if not _is_number(v))
-            raise InputError(f"{columns[name][bad]!r} is not a number", f"{where}: {name} row {bad + 1}") from None
+            raise InputError(
+                f"{columns[name][bad]!r} is not a number", f"{where}: {name} row {bad + 1}"
+            ) from None
         if not np.isfinite(out).all():
             bad = int(np.argmax(~np.isfinite(out)))
             raise InputError(
-                "the number is not finite", f"{where}: {name} row {bad + 1}", "leave the row out if the point is not seen"
+                "the number is not finite",
+                f"{where}: {name} row {bad + 1}",
+                "leave the row out if the point is not seen",
             )
         return out
 
@@ -69,7 +79,11 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
     unknown = next((n for n in names if n not in ALL and not is_scene(n)), None)
     if unknown is not None:
         row = list(columns["landmark"]).index(unknown) + 1
-        raise InputError(f"the landmark {unknown!r} is not known", f"{where}: landmark row {row}", nearest(str(unknown), ALL))
+        raise InputError(
+            f"the landmark {unknown!r} is not known",
+            f"{where}: landmark row {row}",
+            nearest(str(unknown), ALL),
+        )
     frame = numbers("frame").astype(np.int64)
     t_rows = numbers("t_s")
     frames, first, i = np.unique(frame, return_index=True, return_inverse=True)
@@ -77,14 +91,19 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
     off = np.flatnonzero(t[i] != t_rows)
     if len(off):
         raise InputError(
-            f"frame {frame[off[0]]} has two times", f"{where}: t_s row {off[0] + 1}", "give all points of a frame one time"
+            f"frame {frame[off[0]]} has two times",
+            f"{where}: t_s row {off[0] + 1}",
+            "give all points of a frame one time",
         )
     j = np.array([names.index(n) for n in columns["landmark"]])
     shape = (len(frames), len(names))
     twice = np.bincount(i * len(names) + j, minlength=shape[0] * shape[1])
     if twice.max() > 1:
         at = int(twice.argmax())
-        raise InputError(f"frame {frames[at // len(names)]} has {names[at % len(names)]!r} twice", f"{where}: landmark")
+        raise InputError(
+            f"frame {frames[at // len(names)]} has {names[at % len(names)]!r} twice",
+            f"{where}: landmark",
+        )
     xy, u = np.full((*shape, 2), np.nan), np.full(shape, np.nan)
     source = np.full(shape, SOURCES.index("imported"), np.uint8)
     xy[i, j, 0], xy[i, j, 1] = numbers("x_px"), numbers("y_px")
@@ -92,7 +111,11 @@ def from_columns(columns: Mapping[str, Sequence[Any]], facts: ClipFacts, where: 
     if "source" in columns:
         strange = next((s for s in dict.fromkeys(columns["source"]) if s not in SOURCES), None)
         if strange is not None:
-            raise InputError(f"the source {strange!r} is not known", f"{where}: source", nearest(str(strange), SOURCES))
+            raise InputError(
+                f"the source {strange!r} is not known",
+                f"{where}: source",
+                nearest(str(strange), SOURCES),
+            )
         source[i, j] = [SOURCES.index(s) for s in columns["source"]]
     xyz = None
     if all(c in columns for c in COLUMNS_3D):

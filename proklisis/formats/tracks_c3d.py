@@ -32,7 +32,9 @@ def to_c3d(tracks: Tracks, path: Path) -> None:
     n = len(tracks)
     points: dict[str, np.ndarray] = {}
     for k, name in enumerate(tracks.names):
-        pixels = np.column_stack([tracks.xy[:, k], np.where(np.isfinite(tracks.xy[:, k, 0]), 0.0, np.nan)])
+        pixels = np.column_stack(
+            [tracks.xy[:, k], np.where(np.isfinite(tracks.xy[:, k, 0]), 0.0, np.nan)]
+        )
         if tracks.xyz is None:
             points[name] = pixels
         else:
@@ -52,7 +54,9 @@ def to_c3d(tracks: Tracks, path: Path) -> None:
     for j, values in enumerate(points.values()):
         data[:3, j] = values.T
     c3d["data"]["points"] = data
-    c3d["data"]["analogs"] = np.stack([tracks.frames.astype(float), coarse, tracks.t - coarse])[None]
+    c3d["data"]["analogs"] = np.stack([tracks.frames.astype(float), coarse, tracks.t - coarse])[
+        None
+    ]
     c3d.write(str(path))
 
 
@@ -64,7 +68,12 @@ def from_c3d(path: Path, where: str) -> Tracks:
     try:
         c3d = ezc3d.c3d(str(path))
         parameters, points = c3d["parameters"], np.array(c3d["data"]["points"][:3], float)
-        labels = [str(v).strip() for key in ("LABELS", "LABELS2") if key in parameters["POINT"] for v in parameters["POINT"][key]["value"]]
+        labels = [
+            str(v).strip()
+            for key in ("LABELS", "LABELS2")
+            if key in parameters["POINT"]
+            for v in parameters["POINT"][key]["value"]
+        ]
         rate = float(parameters["POINT"]["RATE"]["value"][0])
         unit = str((parameters["POINT"].get("UNITS", {}).get("value") or ["mm"])[0]).strip().lower()
     except (RuntimeError, ValueError, KeyError, IndexError, OSError, TypeError) as e:
@@ -90,15 +99,28 @@ def from_c3d(path: Path, where: str) -> Tracks:
     source = np.full(place.shape[:2], SOURCES.index("imported"), np.uint8)
     for k, name in enumerate(names):
         if (beside := columns.get(f"{name}:u")) is not None:
-            u[:, k], source[:, k] = beside[:, 0], np.nan_to_num(beside[:, 1]).clip(0, len(SOURCES) - 1)
+            u[:, k], source[:, k] = (
+                beside[:, 0],
+                np.nan_to_num(beside[:, 1]).clip(0, len(SOURCES) - 1),
+            )
     if unit == "px":
         xy, xyz = place[..., :2], None
     elif unit in METRES:
         xyz = place * METRES[unit]
         told = [columns.get(f"{name}:px") for name in names]
-        xy = np.stack([v[:, :2] if v is not None else _seen_from_ahead(xyz[:, k]) for k, v in enumerate(told)], axis=1)
+        xy = np.stack(
+            [
+                v[:, :2] if v is not None else _seen_from_ahead(xyz[:, k])
+                for k, v in enumerate(told)
+            ],
+            axis=1,
+        )
     else:
-        raise InputError(f"the unit {unit!r} is not known", f"{where}: POINT UNITS", f"use {', '.join(METRES)} or px")
+        raise InputError(
+            f"the unit {unit!r} is not known",
+            f"{where}: POINT UNITS",
+            f"use {', '.join(METRES)} or px",
+        )
     u[~np.isfinite(xy[..., 0])] = np.nan
     return Tracks(frames, t, names, xy, u, source, facts_from(facts, where), xyz)
 
@@ -109,7 +131,10 @@ def _seen_from_ahead(xyz: np.ndarray) -> np.ndarray:
 
 def _clock(c3d: Any, n: int, rate: float) -> tuple[np.ndarray, np.ndarray]:
     """Frame numbers and times: the analog channels of our own files, else by the rate."""
-    labels = [str(v).strip() for v in c3d["parameters"].get("ANALOG", {}).get("LABELS", {}).get("value", [])]
+    labels = [
+        str(v).strip()
+        for v in c3d["parameters"].get("ANALOG", {}).get("LABELS", {}).get("value", [])
+    ]
     analog = np.asarray(c3d["data"]["analogs"], float)
     if all(c in labels for c in CHANNELS) and analog.shape[-1] == n:
         frame, coarse, rest = (analog[0, labels.index(c)] for c in CHANNELS)

@@ -40,10 +40,13 @@ def from_csv(text: str, where: str = "tracks") -> Tracks:
     width = len(rows[0])
     ragged = next((r for r, row in enumerate(rows[1:], 1) if row and len(row) != width), None)
     if ragged:
-        raise InputError(f"the row has {len(rows[ragged])} cells, not {width}", f"{where}: row {ragged}")
+        raise InputError(
+            f"the row has {len(rows[ragged])} cells, not {width}", f"{where}: row {ragged}"
+        )
     body = [row for row in rows[1:] if row]
-    columns: dict[str, list[Any]] = {name.strip(): [row[k] for row in body] for k, name in enumerate(rows[0])}
+    columns: dict[str, list[Any]] = {
+        name.strip(): [row[k] for row in body] for k, name in enumerate(rows[0])
+    }
     if facts is None:
         facts = {"fps": rate_of(columns.get("t_s", []), where)}
     return from_columns(columns, facts_from(facts, where), where)
-

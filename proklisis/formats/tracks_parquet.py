@@ -11,7 +11,15 @@ import pyarrow.parquet as pq
 
 from proklisis.core.errors import InputError
 from proklisis.core.tracks import Tracks
-from proklisis.formats.table import COLUMNS, COLUMNS_3D, MOST_ROWS, facts_from, from_columns, rate_of, to_columns
+from proklisis.formats.table import (
+    COLUMNS,
+    COLUMNS_3D,
+    MOST_ROWS,
+    facts_from,
+    from_columns,
+    rate_of,
+    to_columns,
+)
 
 KEY = b"clip"
 TYPES: dict[str, Any] = {"frame": pa.int64(), "landmark": pa.string(), "source": pa.string()}
@@ -22,7 +30,10 @@ def to_parquet(tracks: Tracks, path: Path) -> None:
     columns = to_columns(tracks)
     schema = pa.schema(
         [(name, TYPES.get(name, pa.float64())) for name in columns],
-        metadata={KEY: tracks.facts.model_dump_json(exclude_none=True).encode(), b"format": b"tracks/1"},
+        metadata={
+            KEY: tracks.facts.model_dump_json(exclude_none=True).encode(),
+            b"format": b"tracks/1",
+        },
     )
     pq.write_table(pa.table(columns, schema=schema), path, compression="zstd")
 
@@ -32,15 +43,21 @@ def from_parquet(path: Path, where: str) -> Tracks:
     try:
         with pq.ParquetFile(path) as f:
             if f.metadata.num_rows > MOST_ROWS:
-                raise InputError(f"the table has more than {MOST_ROWS:,} rows", where, "cut it to the run")
+                raise InputError(
+                    f"the table has more than {MOST_ROWS:,} rows", where, "cut it to the run"
+                )
             known = [c for c in f.schema_arrow.names if c in (*COLUMNS, *COLUMNS_3D)]
             table = f.read(columns=known or None)
             told = (f.schema_arrow.metadata or {}).get(KEY)
     except (pa.ArrowException, OSError, UnicodeDecodeError) as e:
-        raise InputError("this is not a Parquet file that can be read", where, "export it again") from e
+        raise InputError(
+            "this is not a Parquet file that can be read", where, "export it again"
+        ) from e
     columns = {name: table.column(name).to_pylist() for name in table.column_names}
     try:
         facts = json.loads(told) if told else {"fps": rate_of(columns.get("t_s", []), where)}
     except ValueError as e:
-        raise InputError("the clip's facts are not readable as JSON", f"{where}: metadata clip") from e
+        raise InputError(
+            "the clip's facts are not readable as JSON", f"{where}: metadata clip"
+        ) from e
     return from_columns(columns, facts_from(facts, where), where)

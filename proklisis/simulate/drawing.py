@@ -25,11 +25,17 @@ FAR = ("pylon", "kite", "trough", "lip_top", "lip", "mast_head", "wake_l", "wake
 
 def drawing(book: Playbook) -> str:
     """SVG of one frame in the middle of the first unit, seen as the discipline is usually filmed."""
-    level = "intermediate" if "intermediate" in next(iter(book.faults.values())).levels else "advanced"
+    level = (
+        "intermediate" if "intermediate" in next(iter(book.faults.values())).levels else "advanced"
+    )
     sim = simulate(book.discipline, {}, seed=6, units=2, level=level, noise_px=0.0)  # type: ignore[arg-type]
     unit = sim.truth().turns[0]
     row = int(np.abs(sim.exact.t - (0.55 * unit.start.t + 0.45 * unit.end.t)).argmin())
-    points = {n: sim.exact.xy[row, k] for k, n in enumerate(sim.exact.names) if np.isfinite(sim.exact.xy[row, k]).all()}
+    points = {
+        n: sim.exact.xy[row, k]
+        for k, n in enumerate(sim.exact.names)
+        if np.isfinite(sim.exact.xy[row, k]).all()
+    }
     points.update(
         {
             name: np.mean([points[p] for p in parts], axis=0)
@@ -41,16 +47,27 @@ def drawing(book: Playbook) -> str:
         points["com"] = centre_of_mass(points)
     outside = unit.outside_foot or "l"
     for where, foot in (("outside", outside), ("inside", "r" if outside == "l" else "l")):
-        points.update({f"{where}_{n[2:]}": p for n, p in list(points.items()) if n.startswith(f"{foot}_")})
+        points.update(
+            {f"{where}_{n[2:]}": p for n, p in list(points.items()) if n.startswith(f"{foot}_")}
+        )
     return _svg(book, sim.shot.view, points)
 
 
 def _svg(book: Playbook, view: str, points: dict[str, Array]) -> str:
     near = np.array(
-        [p for n, p in points.items() if n not in FAR and not is_scene(n) and "drift" not in n and not n.startswith("surface")]
+        [
+            p
+            for n, p in points.items()
+            if n not in FAR and not is_scene(n) and "drift" not in n and not n.startswith("surface")
+        ]
     )
     low, high = near.min(axis=0), near.max(axis=0)
-    scale = float(min((WIDE - 2 * EDGE) / max(high[0] - low[0], 1), (HIGH - 2 * EDGE) / max(high[1] - low[1], 1)))
+    scale = float(
+        min(
+            (WIDE - 2 * EDGE) / max(high[0] - low[0], 1),
+            (HIGH - 2 * EDGE) / max(high[1] - low[1], 1),
+        )
+    )
     shift = np.array([WIDE, HIGH]) / 2 - scale * (low + high) / 2
 
     def at(name: str) -> str:
@@ -67,7 +84,10 @@ def _svg(book: Playbook, view: str, points: dict[str, Array]) -> str:
             out.append(
                 f'<polyline points="{at(a)} {at(b)}" stroke="{"#8896a5" if body else "#b9854a"}" stroke-width="{3 if body else 4}" fill="none" stroke-linecap="round"/>'
             )
-    for number, line in enumerate(dict.fromkeys(REGISTRY[i].angle for i in book.measures if len(REGISTRY[i].angle) > 1), start=1):
+    for number, line in enumerate(
+        dict.fromkeys(REGISTRY[i].angle for i in book.measures if len(REGISTRY[i].angle) > 1),
+        start=1,
+    ):
         if not all(p in points for p in line):
             continue
         out.append(

@@ -46,7 +46,11 @@ class Shot:
         extra = points.ndim - 2
         shape = (len(points),) + (1,) * extra
         xy = camera.project(
-            points, self.rotation.reshape(*shape, 3, 3), self.position.reshape(*shape, 3), self.focal_px, self.centre
+            points,
+            self.rotation.reshape(*shape, 3, 3),
+            self.position.reshape(*shape, 3),
+            self.focal_px,
+            self.centre,
         )
         if self.k1:
             xy = camera.distort_radial(xy, float(self.width), self.centre, self.k1, 0.0)
@@ -125,7 +129,9 @@ def _drift(shot: Shot, feet: Array, gone: Array | None = None) -> Array:
     later = np.minimum(np.arange(n) + 1, n - 1)
 
     def at(points: Array, index: NDArray[np.int64]) -> Array:
-        return camera.project(points, shot.rotation[index], shot.position[index], shot.focal_px, shot.centre)
+        return camera.project(
+            points, shot.rotation[index], shot.position[index], shot.focal_px, shot.centre
+        )
 
     flow = at(feet + moved[later] - moved, later) - at(feet, np.arange(n))
     return np.concatenate([np.zeros((1, 2)), np.cumsum(flow[:-1], axis=0)])
@@ -146,7 +152,9 @@ def tracked(exact: Tracks, noise_px: float, seed: int) -> Tracks:
     for name in ("scene_drift", "water_drift"):
         if name in exact.index:
             k = exact.index[name]
-            xy[:, k] = exact.xy[:, k] + np.cumsum(step * rng.standard_normal((len(exact), 2)), axis=0)
+            xy[:, k] = exact.xy[:, k] + np.cumsum(
+                step * rng.standard_normal((len(exact), 2)), axis=0
+            )
             u[:, k] = step
     # The surface line is drawn once and carried: its error is one of the level, not of each frame.
     for name in ("surface_a", "surface_b"):

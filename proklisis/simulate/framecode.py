@@ -20,7 +20,11 @@ def _check(number: int) -> int:
 def paint(picture: NDArray[np.uint8], number: int) -> None:
     """Paint ``number`` (0–65535, higher ones wrap) into the top left corner of an RGB picture."""
     number &= 0xFFFF
-    bits = [*SYNC, *((number >> k) & 1 for k in range(15, -1, -1)), *((_check(number) >> k) & 1 for k in range(3, -1, -1))]
+    bits = [
+        *SYNC,
+        *((number >> k) & 1 for k in range(15, -1, -1)),
+        *((_check(number) >> k) & 1 for k in range(3, -1, -1)),
+    ]
     for i, bit in enumerate(bits):
         y, x = CELL * (i // ROW), CELL * (i % ROW)
         picture[y : y + CELL, x : x + CELL] = 235 if bit else 20

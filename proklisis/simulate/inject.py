@@ -70,7 +70,11 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
     given = _given(book, rider)
     for fault, strength in faults.items():
         if fault not in book.faults:
-            raise InputError(f"the fault {fault!r} is not known in {book.discipline}", "--fault", nearest(fault, book.faults))
+            raise InputError(
+                f"the fault {fault!r} is not known in {book.discipline}",
+                "--fault",
+                nearest(fault, book.faults),
+            )
         if fault not in able:
             raise InputError(
                 f"the fault {fault!r} rests on the coach's eye and cannot be simulated",
@@ -78,17 +82,35 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
                 f"choose one of {', '.join(able)}",
             )
         if level not in book.faults[fault].levels:
-            raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
+            raise InputError(
+                f"the fault {fault!r} is not judged at level {level}",
+                "--level",
+                "choose another level",
+            )
         leaves = _leaves(book.faults[fault].when, rider, given)
         for leaf in leaves:
             if leaf.inside and any(key_of(x) == key_of(leaf) and not x.inside for x in leaves):
                 continue  # "while above zero" sorts this fault from its neighbour
             band = leaf.band_for(level)
             if band is None:
-                raise InputError(f"the fault {fault!r} is not judged at level {level}", "--level", "choose another level")
-            wish = _missed(leaf, band, strength, leaf.scale_for(level) if not leaf.inside else 0.0, rider)
-            room = [x.band_for(level) for x in leaves if x.inside and not leaf.inside and key_of(x) == key_of(leaf)]
-            least = [b[0] + 0.2 * leaf.scale_for(level) for b in room if b is not None and b[0] is not None]
+                raise InputError(
+                    f"the fault {fault!r} is not judged at level {level}",
+                    "--level",
+                    "choose another level",
+                )
+            wish = _missed(
+                leaf, band, strength, leaf.scale_for(level) if not leaf.inside else 0.0, rider
+            )
+            room = [
+                x.band_for(level)
+                for x in leaves
+                if x.inside and not leaf.inside and key_of(x) == key_of(leaf)
+            ]
+            least = [
+                b[0] + 0.2 * leaf.scale_for(level)
+                for b in room
+                if b is not None and b[0] is not None
+            ]
             out.wishes[key_of(leaf)] = max([wish, *least])
             out.schools.update(leaf.school)
             out.measures += [n for n in (leaf.measure, leaf.over, leaf.minus) if n]
@@ -98,7 +120,13 @@ def wanted(book: Playbook, rider: Rider, level: Level, faults: dict[str, float])
     return out
 
 
-def _missed(leaf: Condition, band: tuple[float | None, float | None], strength: float, scale: float, rider: Rider) -> float:
+def _missed(
+    leaf: Condition,
+    band: tuple[float | None, float | None],
+    strength: float,
+    scale: float,
+    rider: Rider,
+) -> float:
     lo, hi = band
     if leaf.inside:
         return ((lo or 0.0) + (hi if hi is not None else (lo or 0.0) + 1.0)) / 2
@@ -119,7 +147,10 @@ def view_for(measures: list[str], rider: Rider) -> str:
     """A view from which every one of ``measures`` shows, the rider's usual one if it does."""
     board = rider.stance is not None
     for view in (rider.view, *rider.views):
-        if all(not REGISTRY[m].seen_from(board) or view in REGISTRY[m].seen_from(board) for m in measures):
+        if all(
+            not REGISTRY[m].seen_from(board) or view in REGISTRY[m].seen_from(board)
+            for m in measures
+        ):
             return view
     return rider.view
 

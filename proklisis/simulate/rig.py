@@ -24,7 +24,10 @@ Points = dict[str, Array]
 
 def segments(stature: float, rng: np.random.Generator) -> dict[str, float]:
     """Lengths in metres of one rider's segments, each a little off the usual proportion."""
-    return {k: v * stature * (1 + 0.015 * float(np.clip(rng.standard_normal(), -2, 2))) for k, v in PROPORTION.items()}
+    return {
+        k: v * stature * (1 + 0.015 * float(np.clip(rng.standard_normal(), -2, 2)))
+        for k, v in PROPORTION.items()
+    }
 
 
 def bearing(yaw: ArrayLike) -> Array:
@@ -44,7 +47,9 @@ def unit(v: Array) -> Array:
 
 def reach(a: float, b: float, flex: ArrayLike) -> Array:
     """Distance between the ends of two segments that bend by ``flex`` (0: straight)."""
-    return np.asarray(np.sqrt(a**2 + b**2 + 2 * a * b * np.cos(np.radians(np.asarray(flex, float)))))
+    return np.asarray(
+        np.sqrt(a**2 + b**2 + 2 * a * b * np.cos(np.radians(np.asarray(flex, float))))
+    )
 
 
 def bent(start: Array, end: Array, a: float, b: float, hint: Array) -> tuple[Array, Array]:
@@ -62,7 +67,9 @@ def bent(start: Array, end: Array, a: float, b: float, hint: Array) -> tuple[Arr
     return start + along[:, None] * u + off[:, None] * side, start + length[:, None] * u
 
 
-def feet(p: Points, s: str, ankle: Array, yaw: ArrayLike, pitch: ArrayLike, seg: dict[str, float]) -> None:
+def feet(
+    p: Points, s: str, ankle: Array, yaw: ArrayLike, pitch: ArrayLike, seg: dict[str, float]
+) -> None:
     """Heel and toe of a foot at its ``ankle``; ``pitch`` is how far the heel is raised over the toe."""
     turn = np.radians(np.asarray(pitch, float))[..., None]
     forward = np.cos(turn) * bearing(yaw) - np.sin(turn) * UP
@@ -70,7 +77,9 @@ def feet(p: Points, s: str, ankle: Array, yaw: ArrayLike, pitch: ArrayLike, seg:
     strapped(p, s, ankle, forward, sole, seg)
 
 
-def strapped(p: Points, s: str, ankle: Array, forward: Array, sole: Array, seg: dict[str, float]) -> None:
+def strapped(
+    p: Points, s: str, ankle: Array, forward: Array, sole: Array, seg: dict[str, float]
+) -> None:
     """Heel and toe of a foot that points along ``forward`` on a deck whose upward side is ``sole``."""
     p[f"{s}_ankle"] = ankle
     p[f"{s}_heel"] = ankle - HEEL_SHARE * seg["foot"] * forward - ANKLE_HEIGHT * sole
@@ -98,12 +107,16 @@ def legs(p: Points, seg: dict[str, float], hints: dict[str, Array]) -> None:
         lack = (
             np.minimum(lack, -over * d / length)
             if s == "l"
-            else np.where(over > np.linalg.norm(lack, axis=1, keepdims=True), -over * d / length, lack)
+            else np.where(
+                over > np.linalg.norm(lack, axis=1, keepdims=True), -over * d / length, lack
+            )
         )
     for s in "lr":
         p[f"{s}_hip"] = p[f"{s}_hip"] + lack
     for s in "lr":
-        p[f"{s}_knee"], _ = bent(p[f"{s}_ankle"], p[f"{s}_hip"], seg["shank"], seg["thigh"], hints[s])
+        p[f"{s}_knee"], _ = bent(
+            p[f"{s}_ankle"], p[f"{s}_hip"], seg["shank"], seg["thigh"], hints[s]
+        )
 
 
 def trunk(
@@ -131,7 +144,14 @@ def trunk(
     return axis
 
 
-def head(p: Points, seg: dict[str, float], axis: Array, gaze_yaw: ArrayLike, drop: ArrayLike, up: Array | None = None) -> None:
+def head(
+    p: Points,
+    seg: dict[str, float],
+    axis: Array,
+    gaze_yaw: ArrayLike,
+    drop: ArrayLike,
+    up: Array | None = None,
+) -> None:
     """Ears and nose over the shoulders; the gaze falls ``drop`` below the level."""
     up = UP if up is None else up
     mid = (p["l_shoulder"] + p["r_shoulder"]) / 2
@@ -145,12 +165,18 @@ def head(p: Points, seg: dict[str, float], axis: Array, gaze_yaw: ArrayLike, dro
 
 def arm(p: Points, s: str, hand: Array, hint: Array, seg: dict[str, float]) -> None:
     """Elbow and wrist of an arm whose hand goes to ``hand``, elbow bent toward ``hint``."""
-    p[f"{s}_elbow"], p[f"{s}_wrist"] = bent(p[f"{s}_shoulder"], hand, seg["upper_arm"], seg["forearm"], hint)
+    p[f"{s}_elbow"], p[f"{s}_wrist"] = bent(
+        p[f"{s}_shoulder"], hand, seg["upper_arm"], seg["forearm"], hint
+    )
 
 
-def held_arm(p: Points, s: str, direction: Array, flex: ArrayLike, hint: Array, seg: dict[str, float]) -> None:
+def held_arm(
+    p: Points, s: str, direction: Array, flex: ArrayLike, hint: Array, seg: dict[str, float]
+) -> None:
     """An arm held out along ``direction`` with its elbow bent by ``flex``."""
-    far = p[f"{s}_shoulder"] + reach(seg["upper_arm"], seg["forearm"], flex)[..., None] * unit(direction)
+    far = p[f"{s}_shoulder"] + reach(seg["upper_arm"], seg["forearm"], flex)[..., None] * unit(
+        direction
+    )
     arm(p, s, far, hint, seg)
 
 

@@ -91,18 +91,33 @@ def simulate(
         if not lo <= value <= hi:
             raise InputError(f"{value:g} is out of range", name, f"give a number from {lo} to {hi}")
     faults = faults or {}
-    camera = {"figure_px": figure_px, "offset_deg": offset_deg, "roll_deg": roll_deg, "k1": k1, "width": width, "height": height}
+    camera = {
+        "figure_px": figure_px,
+        "offset_deg": offset_deg,
+        "roll_deg": roll_deg,
+        "k1": k1,
+        "width": width,
+        "height": height,
+    }
     if book.split == CARVE and discipline not in RIDERS:
         style = styled(book, level, faults)
         motion = ski(style, units, fps, seed, stature_m)
         known: dict[str, Any] = {}
         if "set" in book.conditions:
             motion = with_gates(motion, style, seed)
-            known = {"conditions": {"set": "giant_slalom", "slope_deg": motion.slope_deg}, "schools": {}, "rider": {}}
+            known = {
+                "conditions": {"set": "giant_slalom", "slope_deg": motion.slope_deg},
+                "schools": {},
+                "rider": {},
+            }
         seen_from: Any = view or style.view
     else:
         if discipline not in RIDERS:
-            raise InputError(f"{discipline!r} cannot be simulated yet", "--discipline", f"choose {', '.join(sorted(RIDERS))}")
+            raise InputError(
+                f"{discipline!r} cannot be simulated yet",
+                "--discipline",
+                f"choose {', '.join(sorted(RIDERS))}",
+            )
         rider = RIDERS[discipline]
         wanted = inject.wanted(book, rider, level, faults)
         conditions = {**rider.given, **wanted.given, **(given or {})}
@@ -111,12 +126,24 @@ def simulate(
         }  # fmt: skip
         clean = rider.clean(level)
         spread = {k: SPREAD * s for k, s in inject.scales(book, level).items() if k in clean}
-        score = Score({**clean, **wanted.wishes}, spread, units, fps, seed, stature_m, level, conditions, rider.stance)
+        score = Score(
+            {**clean, **wanted.wishes},
+            spread,
+            units,
+            fps,
+            seed,
+            stature_m,
+            level,
+            conditions,
+            rider.stance,
+        )
         motion = tuned(discipline, rider, score, lambda m: _exact(m, discipline, fps, known))
         seen_from = view or inject.view_for(wanted.measures, rider)
     shot = film(motion, seen_from, **camera)  # type: ignore[arg-type]
     exact = _known(exact_tracks(motion, shot, fps), known, motion)
-    return Simulated(discipline, level, dict(faults), motion, shot, exact, tracked(exact, noise_px, seed), known)
+    return Simulated(
+        discipline, level, dict(faults), motion, shot, exact, tracked(exact, noise_px, seed), known
+    )
 
 
 def _known(tracks: Tracks, known: dict[str, Any], motion: Motion) -> Tracks:
@@ -131,10 +158,14 @@ def _known(tracks: Tracks, known: dict[str, Any], motion: Motion) -> Tracks:
 
 def _exact(motion: Motion, discipline: str, fps: float, known: dict[str, Any]) -> Review:
     shot = film(motion, "front")
-    return review(_world(_known(exact_tracks(motion, shot, fps), known, motion)), discipline, draws=0)
+    return review(
+        _world(_known(exact_tracks(motion, shot, fps), known, motion)), discipline, draws=0
+    )
 
 
-def tuned(discipline: str, rider: Rider, score: Score, measured: Callable[[Motion], Review]) -> Motion:
+def tuned(
+    discipline: str, rider: Rider, score: Score, measured: Callable[[Motion], Review]
+) -> Motion:
     """Move the wishes until the run, measured exactly, is what was wished for; settle its boundaries."""
     asked = {k: v for k, v in score.wishes.items() if k not in rider.rough}
     wishes = dict(score.wishes)
@@ -153,13 +184,17 @@ def tuned(discipline: str, rider: Rider, score: Score, measured: Callable[[Motio
                 gain[key] *= 0.5  # it does not come closer: another wish pulls at it
             before[key] = off
             room = FARTHEST * score.spread[key] if key in score.spread else np.inf
-            wishes[key] = float(np.clip(wishes[key] + gain[key] * off, target - room, target + room))
+            wishes[key] = float(
+                np.clip(wishes[key] + gain[key] * off, target - room, target + room)
+            )
         motion = rider.move(replace(score, wishes=wishes))
         done = measured(motion)
     return replace(motion, boundaries=np.array([b.t for b in done.boundaries]))
 
 
-def means(done: Review, worst: Mapping[str, Callable[[Any], float]] | None = None) -> dict[str, float]:
+def means(
+    done: Review, worst: Mapping[str, Callable[[Any], float]] | None = None
+) -> dict[str, float]:
     """Key → mean over the run's units, with every way of naming a value: by phase, side and limb.
 
     Where limbs are measured and none is named, ``worst`` says which of them speaks for the unit.
@@ -182,11 +217,17 @@ def means(done: Review, worst: Mapping[str, Callable[[Any], float]] | None = Non
     for (m, phase, where), each in limbs.items():
         pick = worst.get(m, np.mean)
         shortest = min(map(len, each))
-        values[m, phase, where, None] = [float(pick(v)) for v in zip(*(x[:shortest] for x in each), strict=True)]
+        values[m, phase, where, None] = [
+            float(pick(v)) for v in zip(*(x[:shortest] for x in each), strict=True)
+        ]
     mean = {k: float(np.mean(v)) for k, v in values.items()}
     out: dict[str, float] = {}
     for (m, phase, where, limb), v in mean.items():
-        tail = (f"@{phase}" if phase else "") + (f"#{where}" if where else "") + (f".{limb}" if limb else "")
+        tail = (
+            (f"@{phase}" if phase else "")
+            + (f"#{where}" if where else "")
+            + (f".{limb}" if limb else "")
+        )
         out[m + tail] = v
         for (other, phase2, where2, limb2), w in mean.items():
             if other != m and (phase2, where2, limb2) == (phase, where, limb):

@@ -61,7 +61,9 @@ class Score:
     def per_unit(self, key: str) -> Array:
         """(units,) a wish as it comes out in each unit, a little different every time."""
         dice = np.random.default_rng([self.seed, 7, *key.encode()]).standard_normal(self.units)
-        return np.asarray(self.wishes[key] + self.spread.get(key, 0.0) * np.clip(dice - dice.mean(), -1.5, 1.5))
+        return np.asarray(
+            self.wishes[key] + self.spread.get(key, 0.0) * np.clip(dice - dice.mean(), -1.5, 1.5)
+        )
 
     def beats(self, mean_s: float, sd_share: float = 0.03) -> Array:
         """(units,) durations in seconds around ``mean_s``."""
@@ -85,7 +87,9 @@ def curve(t: Array, knots: Sequence[tuple[float, float]]) -> Array:
 
 def bump(t: Array, at: float, half: float) -> Array:
     """1 at ``at``, smoothly 0 from ``half`` seconds away."""
-    return np.asarray(np.where(np.abs(t - at) < half, 0.5 + 0.5 * np.cos(np.pi * (t - at) / half), 0.0))
+    return np.asarray(
+        np.where(np.abs(t - at) < half, 0.5 + 0.5 * np.cos(np.pi * (t - at) / half), 0.0)
+    )
 
 
 def step(t: Array, at: float, half: float) -> Array:

@@ -29,7 +29,14 @@ ANKLE_HEIGHT, BOOT_BACK, BOOT_FRONT = 0.11, 0.09, 0.23
 SKI_FRONT, SKI_BACK = 0.95, 0.75
 
 
-def ski(style: Style, turns: int, fps: float, seed: int, stature_m: float = 1.75, slope_deg: float = 17.0) -> Motion:
+def ski(
+    style: Style,
+    turns: int,
+    fps: float,
+    seed: int,
+    stature_m: float = 1.75,
+    slope_deg: float = 17.0,
+) -> Motion:
     """Ski ``turns`` turns in a style; every number differs a little from turn to turn."""
     rng = np.random.default_rng(seed)
     jitter = _Jitter(rng, turns + 4)
@@ -45,7 +52,9 @@ def ski(style: Style, turns: int, fps: float, seed: int, stature_m: float = 1.75
     shape = _Shape(turn_phase, style, jitter, knots)
     points, edges = _pose(shape, style, stature_m, slope_deg, t_abs, fps, rng)
     com = centre_of_mass({**points, **_mids(points)})
-    return _travelled(Motion(t_abs - a, points, knots[2 : turns + 3] - a, slope_deg, edges, stature_m), com, fps)
+    return _travelled(
+        Motion(t_abs - a, points, knots[2 : turns + 3] - a, slope_deg, edges, stature_m), com, fps
+    )
 
 
 class _Jitter:
@@ -69,12 +78,16 @@ class _Shape:
         self.mid = np.arange(len(knots) - 1) + 0.5 + (np.floor(phase[0]) - 1)
         self.jitter = jitter
         k = style.sharpness
-        self.tilt = np.sign(self.s) * np.abs(self.s) if k <= 1.05 else np.tanh(k * self.s) / np.tanh(k)
+        self.tilt = (
+            np.sign(self.s) * np.abs(self.s) if k <= 1.05 else np.tanh(k * self.s) / np.tanh(k)
+        )
         if style.twice:
             self.tilt = self.tilt * (1.12 - 0.62 * np.exp(-(((self.tau - 0.5) / 0.13) ** 2)))
         #: 1 through transition and entry, 0 from the belly on.
         self.early = 0.5 - 0.5 * np.tanh((np.minimum(self.tau, 1 - self.tau + 0.28) - 0.43) / 0.06)
-        self.early = np.where(self.tau > 0.72, 0.5 + 0.5 * np.tanh((self.tau - 0.86) / 0.05), self.early)
+        self.early = np.where(
+            self.tau > 0.72, 0.5 + 0.5 * np.tanh((self.tau - 0.86) / 0.05), self.early
+        )
         #: 1 in the belly, 0 at the change.
         self.belly = self.s**2
 
@@ -85,7 +98,9 @@ class _Shape:
 
 
 def _mids(p: dict[str, Array]) -> dict[str, Array]:
-    return {f"mid_{k}": (p[f"l_{k}"] + p[f"r_{k}"]) / 2 for k in ("hip", "shoulder", "ankle", "ear")}
+    return {
+        f"mid_{k}": (p[f"l_{k}"] + p[f"r_{k}"]) / 2 for k in ("hip", "shoulder", "ankle", "ear")
+    }
 
 
 class _Basis:
@@ -98,7 +113,9 @@ class _Basis:
         self.up = np.array([0.0, self.s, self.c])
 
     def world(self, across: Array, down: Array, normal: Array) -> Array:
-        return np.stack([across, down * self.c + normal * self.s, -down * self.s + normal * self.c], axis=-1)
+        return np.stack(
+            [across, down * self.c + normal * self.s, -down * self.s + normal * self.c], axis=-1
+        )
 
 
 def _heading(shape: _Shape, style: Style, path: Array) -> Array:
@@ -147,7 +164,9 @@ def _pose(shape: _Shape, style: Style, stature: float, slope_deg: float, t: Arra
     return {k: v + where for k, v in points.items()}, edges
 
 
-def _path(shape: _Shape, style: Style, p: dict[str, Array], com: Array, t: Array, fps: float) -> Array:
+def _path(
+    shape: _Shape, style: Style, p: dict[str, Array], com: Array, t: Array, fps: float
+) -> Array:
     """x of the origin under the feet, so that gravity and turning load the feet as the style says."""
     early = np.exp(-(((shape.tau - 0.24) / 0.17) ** 2)) if style.weight_entry < 60 else shape.early
     weight = style.weight_belly + (style.weight_entry - style.weight_belly) * early
@@ -200,17 +219,25 @@ def _joints(shape: _Shape, style: Style, seg: dict[str, float], basis: _Basis, l
 def _hips(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float], basis: _Basis,
           leg_lean: Array, heading: Array) -> None:  # fmt: skip
     """Place the pelvis so that leg lean, fore–aft and the outside knee's bend are as wanted."""
-    flex = shape.per_turn(style.knee_flex, 1.0) + style.flex_range / 2 * np.cos(2 * np.pi * (shape.tau - 0.58))
+    flex = shape.per_turn(style.knee_flex, 1.0) + style.flex_range / 2 * np.cos(
+        2 * np.pi * (shape.tau - 0.58)
+    )
     if style.change_flex is not None:
         near = np.exp(-((np.minimum(shape.tau, 1 - shape.tau) / 0.055) ** 2))
         flex = flex + (style.change_flex - flex) * near
-    reach = np.sqrt(seg["shank"] ** 2 + seg["thigh"] ** 2 + 2 * seg["shank"] * seg["thigh"] * np.cos(np.radians(flex)))
+    reach = np.sqrt(
+        seg["shank"] ** 2
+        + seg["thigh"] ** 2
+        + 2 * seg["shank"] * seg["thigh"] * np.cos(np.radians(flex))
+    )
     fore = shape.per_turn(style.hip_fore, 0.008)
     fore = fore + (style.hip_fore_early - style.hip_fore) * shape.early
     # Hips square to the skis, rolled with about half of the legs' lean.
     roll, yaw = np.radians(0.5 * leg_lean), np.radians(0.7 * heading)
     half = seg["hip_width"] / 2
-    axis = half * np.stack([np.cos(yaw) * np.cos(roll), -np.sin(yaw) * np.cos(roll), -np.sin(roll)], axis=-1)
+    axis = half * np.stack(
+        [np.cos(yaw) * np.cos(roll), -np.sin(yaw) * np.cos(roll), -np.sin(roll)], axis=-1
+    )
     outside_sign = -shape.side
     # Around the change the outside foot swaps: blend so that the pelvis does not jump.
     blend = np.tanh(4.0 * np.abs(shape.tilt)) * outside_sign
@@ -238,7 +265,9 @@ def _knees(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
     profile = shape.per_turn(style.edge, 0.02 * style.edge + 0.4) * shape.tilt
     if style.edge_at_change is not None:
         bump = np.abs(np.tanh(shape.s / 0.15))
-        at = style.edge_at_change + (style.edge - style.edge_at_change) * np.clip((np.abs(shape.s) - 0.3) / 0.6, 0, 1)
+        at = style.edge_at_change + (style.edge - style.edge_at_change) * np.clip(
+            (np.abs(shape.s) - 0.3) / 0.6, 0, 1
+        )
         profile = shape.side * at * bump
     wanted = np.tan(np.radians(profile))
     out = {}
@@ -259,7 +288,11 @@ def _knees(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
 
         def parts(axis: Array, u: Array = u, front: Array = front, sideways: Array = sideways,
                   along: Array = along, off: Array = off) -> tuple[Array, Array, Array]:  # fmt: skip
-            return (along * (u * axis).sum(1), off * (front * axis).sum(1), off * (sideways * axis).sum(1))
+            return (
+                along * (u * axis).sum(1),
+                off * (front * axis).sum(1),
+                off * (sideways * axis).sum(1),
+            )
 
         (a0, b0, c0), (a1, b1, c1) = parts(across), parts(normal)
         ka, kb, kc = a0 - wanted * a1, b0 - wanted * b1, c0 - wanted * c1
@@ -270,7 +303,9 @@ def _knees(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
         options = (options + np.pi) % (2 * np.pi) - np.pi
         omega = np.take_along_axis(options, np.abs(options).argmin(axis=0)[None], axis=0)[0]
         omega = np.clip(omega, -1.2, 1.2)
-        shin = along[:, None] * u + off[:, None] * (np.cos(omega)[:, None] * front + np.sin(omega)[:, None] * sideways)
+        shin = along[:, None] * u + off[:, None] * (
+            np.cos(omega)[:, None] * front + np.sin(omega)[:, None] * sideways
+        )
         p[f"{s}_knee"] = ankle + shin
         out[s] = np.degrees(np.arctan2((shin * across).sum(1), (shin * normal).sum(1)))
     return out
@@ -280,7 +315,9 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
            trunk_lean: Array, h: Array) -> None:  # fmt: skip
     slope = np.degrees(np.arctan2(basis.s, basis.c))
     outside = np.where(shape.side > 0, "l", "r")
-    shin = np.where((outside == "l")[:, None], p["l_knee"] - p["l_ankle"], p["r_knee"] - p["r_ankle"])
+    shin = np.where(
+        (outside == "l")[:, None], p["l_knee"] - p["l_ankle"], p["r_knee"] - p["r_ankle"]
+    )
     shin_pitch = np.degrees(np.arctan2(shin @ basis.down, shin @ basis.up))
     blend = np.clip(np.abs(shape.tilt) / 0.25, 0, 1)
     both = (p["l_knee"] - p["l_ankle"] + p["r_knee"] - p["r_ankle"]) / 2
@@ -292,7 +329,9 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
         straight = np.degrees(np.arctan2(thigh[:, 1], thigh[:, 2])) + style.hip_flex_at_change
         near = np.clip(1.4 * np.exp(-((np.minimum(shape.tau, 1 - shape.tau) / 0.16) ** 4)), 0, 1)
         pitch = pitch + (straight - pitch) * near
-    d = np.stack([np.tan(np.radians(trunk_lean)), np.tan(np.radians(pitch)), np.ones_like(pitch)], axis=-1)
+    d = np.stack(
+        [np.tan(np.radians(trunk_lean)), np.tan(np.radians(pitch)), np.ones_like(pitch)], axis=-1
+    )
     d /= np.linalg.norm(d, axis=1, keepdims=True)
     mid_hip = (p["l_hip"] + p["r_hip"]) / 2
     mid = mid_hip + seg["trunk"] * d
@@ -303,7 +342,9 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
         turned = turned + (ending * style.separation_at_change - turned) * near
     face = h - np.radians(turned)
     tilt = np.radians(shape.per_turn(style.shoulder_tilt, 0.8) * shape.tilt)
-    axis = np.stack([np.cos(face) * np.cos(tilt), -np.sin(face) * np.cos(tilt), -np.sin(tilt)], axis=-1)
+    axis = np.stack(
+        [np.cos(face) * np.cos(tilt), -np.sin(face) * np.cos(tilt), -np.sin(tilt)], axis=-1
+    )
     half = seg["shoulder_width"] / 2
     p["l_shoulder"], p["r_shoulder"] = mid - half * axis, mid + half * axis
     neck = 0.5 * d + 0.5 * np.array([0.0, 0.0, 1.0])
@@ -311,12 +352,16 @@ def _trunk(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, floa
     head = mid + 0.85 * seg["head"] * neck
     ear = np.stack([np.cos(face), -np.sin(face), np.zeros_like(face)], axis=-1)
     p["l_ear"], p["r_ear"] = head - 0.075 * ear, head + 0.075 * ear
-    look = np.stack([np.sin(face), np.cos(face), np.full_like(face, np.tan(np.radians(-slope - 12)))], axis=-1)
+    look = np.stack(
+        [np.sin(face), np.cos(face), np.full_like(face, np.tan(np.radians(-slope - 12)))], axis=-1
+    )
     look /= np.linalg.norm(look, axis=1, keepdims=True)
     p["nose"] = head + 0.11 * look
 
 
-def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float], basis: _Basis) -> None:
+def _arms(
+    p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float], basis: _Basis
+) -> None:
     """Hands and elbows as far ahead of the trunk line as wanted; poles hang or touch the snow."""
     mid_hip, mid = (p["l_hip"] + p["r_hip"]) / 2, (p["l_shoulder"] + p["r_shoulder"]) / 2
     trunk = mid - mid_hip
@@ -330,7 +375,10 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
 
     elbow_fore = np.full(len(lean), style.elbow_fore)
     hand_more = (style.hand_fore - style.elbow_fore) * upper / fore
-    both = {s: (angle(elbow_fore, np.cos(spread)), angle(np.full(len(lean), hand_more), np.cos(spread))) for s in "lr"}
+    both = {
+        s: (angle(elbow_fore, np.cos(spread)), angle(np.full(len(lean), hand_more), np.cos(spread)))
+        for s in "lr"
+    }
     if style.hand_inside is not None:
         for s, sign in (("l", -1.0), ("r", 1.0)):
             w = np.clip(1.6 * sign * shape.tilt, 0, 1)
@@ -356,7 +404,9 @@ def _arms(p: dict[str, Array], shape: _Shape, style: Style, seg: dict[str, float
         p[f"{s}_pole_tip"] = _pole(p, s, sign, shape, style, basis)
 
 
-def _pole(p: dict[str, Array], s: str, sign: float, shape: _Shape, style: Style, basis: _Basis) -> Array:
+def _pole(
+    p: dict[str, Array], s: str, sign: float, shape: _Shape, style: Style, basis: _Basis
+) -> Array:
     grip, toe = p[f"{s}_wrist"], p[f"{s}_toe"]
     length = 1.15
     # Between plants the basket trails behind, always clear of the snow.

@@ -25,11 +25,15 @@ class Style:
     angulation: float
     speed: float
     turn_time: float = 1.35
-    edge_at_change: float | None = None  # edge at the end of the transition, where it is not a sine's
+    edge_at_change: float | None = (
+        None  # edge at the end of the transition, where it is not a sine's
+    )
     sharpness: float = 1.0  # 1: tilt follows a sine; larger: thrown from side to side
     shoulder_tilt: float = 5.0
     separation: float = 8.0
-    separation_at_change: float | None = None  # still turned out of the turn that ends, where it is not square
+    separation_at_change: float | None = (
+        None  # still turned out of the turn that ends, where it is not square
+    )
     scissor: float = 1.0
     weight_entry: float = 76.0
     weight_belly: float = 82.0
@@ -72,7 +76,9 @@ def missed(condition: Condition, measure: str, level: Level, strength: float) ->
         if leaf.measure == measure and not leaf.inside:
             band = leaf.band_for(level)
             if band is None:
-                raise InputError(f"this fault is not judged at level {level}", "--level", "choose a higher level")
+                raise InputError(
+                    f"this fault is not judged at level {level}", "--level", "choose a higher level"
+                )
             lo, hi = band
             scale = leaf.scale_for(level)
             return lo - strength * scale if lo is not None else (hi or 0.0) + strength * scale
@@ -102,7 +108,11 @@ def _thrown(s: Style, v: Callable[[str], float]) -> Style:
 
 
 def _pivot(s: Style, v: Callable[[str], float]) -> Style:
-    return replace(s, fall_line_at=max(v("time_to_fall_line"), 0.1), heading_swing=v("swing_in_half_second") * 1.12)
+    return replace(
+        s,
+        fall_line_at=max(v("time_to_fall_line"), 0.1),
+        heading_swing=v("swing_in_half_second") * 1.12,
+    )
 
 
 def _stands(s: Style, v: Callable[[str], float]) -> Style:
@@ -120,7 +130,9 @@ def _hips(s: Style, v: Callable[[str], float]) -> Style:
 
 
 def _late_front(s: Style, v: Callable[[str], float]) -> Style:
-    return replace(s, hip_fore_early=v("com_fore_aft") - 0.02, trunk_pitch_early=-14.0, view="side_left")
+    return replace(
+        s, hip_fore_early=v("com_fore_aft") - 0.02, trunk_pitch_early=-14.0, view="side_left"
+    )
 
 
 def _simple(target: str, measure: str, **also: object) -> Inject:
@@ -206,7 +218,9 @@ def styled(book: Playbook, level: Level, faults: dict[str, float]) -> Style:
                              f"choose one of {', '.join(able)}")  # fmt: skip
         condition = book.faults[fault].when
 
-        def value(measure: str, condition: Condition = condition, strength: float = strength) -> float:
+        def value(
+            measure: str, condition: Condition = condition, strength: float = strength
+        ) -> float:
             return missed(condition, measure, level, strength)
 
         style = able[fault](style, value)

@@ -32,13 +32,22 @@ class ProblemSerializer(serializers.Serializer[Any]):
 
     problem = serializers.CharField()
     fields = serializers.DictField(child=serializers.CharField(), required=False)
-    run = serializers.IntegerField(required=False, help_text="the run that this is about, where it is another")
-    theirs = serializers.DictField(required=False, help_text="what stands there now, where somebody else has changed it meanwhile")
+    run = serializers.IntegerField(
+        required=False, help_text="the run that this is about, where it is another"
+    )
+    theirs = serializers.DictField(
+        required=False,
+        help_text="what stands there now, where somebody else has changed it meanwhile",
+    )
 
 
 def _flat(detail: Any, path: str = "") -> dict[str, str]:
     if isinstance(detail, dict):
-        return {k: v for key, d in detail.items() for k, v in _flat(d, f"{path}.{key}" if path else str(key)).items()}
+        return {
+            k: v
+            for key, d in detail.items()
+            for k, v in _flat(d, f"{path}.{key}" if path else str(key)).items()
+        }
     if isinstance(detail, list):
         plain = [d for d in detail if not isinstance(d, dict | list)]
         return {path: " ".join(str(d) for d in plain)} if plain else {}
@@ -47,12 +56,24 @@ def _flat(detail: Any, path: str = "") -> dict[str, str]:
 
 def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
     """Django's answer to a change that does not come from this site's own page."""
-    return JsonResponse({"problem": "This did not come from a page of this site. Load the page again and repeat it."}, status=403)
+    return JsonResponse(
+        {
+            "problem": "This did not come from a page of this site. Load the page again and repeat it."
+        },
+        status=403,
+    )
 
 
-def too_many(request: HttpRequest, response: HttpResponse | None = None, credentials: object = None) -> HttpResponse:
+def too_many(
+    request: HttpRequest, response: HttpResponse | None = None, credentials: object = None
+) -> HttpResponse:
     """What is answered to a name that had too many wrong passwords from one address."""
-    return JsonResponse({"problem": "Too many wrong passwords for this name. Wait a quarter of an hour and try again."}, status=429)
+    return JsonResponse(
+        {
+            "problem": "Too many wrong passwords for this name. Wait a quarter of an hour and try again."
+        },
+        status=429,
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -60,7 +81,12 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def our_fault(request: HttpRequest) -> HttpResponse:
-    return JsonResponse({"problem": "Something went wrong on our side. Nothing was changed; try again, and report it if it happens twice."}, status=500)
+    return JsonResponse(
+        {
+            "problem": "Something went wrong on our side. Nothing was changed; try again, and report it if it happens twice."
+        },
+        status=500,
+    )
 
 
 def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
@@ -68,11 +94,23 @@ def plain_errors(error: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(error, InputError):
         return Response({"problem": str(error)}, status=400)
     if isinstance(error, OperationalError):
-        return Response({"problem": "The database does not answer. Nothing was changed; try again in a minute."}, status=503)
+        return Response(
+            {
+                "problem": "The database does not answer. Nothing was changed; try again in a minute."
+            },
+            status=503,
+        )
     if isinstance(error, DataError | OverflowError):
-        return Response({"problem": "Something in this request cannot be stored. Look it over and send it again."}, status=400)
+        return Response(
+            {
+                "problem": "Something in this request cannot be stored. Look it over and send it again."
+            },
+            status=400,
+        )
     if isinstance(error, OSError) and error.errno == errno.ENOSPC:
-        error = DiskFull("The server's disk is full. Nothing was changed; make room on it and try again.")
+        error = DiskFull(
+            "The server's disk is full. Nothing was changed; make room on it and try again."
+        )
     response = exception_handler(error, context)
     if response is None:
         return None

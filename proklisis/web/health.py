@@ -44,14 +44,20 @@ def health(request: HttpRequest) -> JsonResponse:
         waiting = ProcrastinateJob.objects.filter(status="todo", queue_name="clips")
         due = [j.scheduled_at or _put(j) for j in waiting.order_by("id")[:200]]
         oldest = max((now - at for at in due if at is not None and at < now), default=timedelta(0))
-        figures |= {"workers": workers, "waiting": waiting.count(), "oldest_waiting_s": round(oldest.total_seconds())}
+        figures |= {
+            "workers": workers,
+            "waiting": waiting.count(),
+            "oldest_waiting_s": round(oldest.total_seconds()),
+        }
     except OperationalError:
         return JsonResponse({"status": "the database does not answer", **figures}, status=503)
     if not workers:
         wrong.append("no worker has been heard of")
     if oldest > OLDEST_WAITING:
         wrong.append("work has been waiting for long")
-    return JsonResponse({"status": "; ".join(wrong) or "ok", **figures}, status=503 if wrong else 200)
+    return JsonResponse(
+        {"status": "; ".join(wrong) or "ok", **figures}, status=503 if wrong else 200
+    )
 
 
 def _put(job: ProcrastinateJob) -> datetime | None:

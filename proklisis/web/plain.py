@@ -12,8 +12,16 @@ from rest_framework.pagination import LimitOffsetPagination
 from rest_framework.parsers import JSONParser
 from rest_framework.request import Request
 
-REMOVED = OpenApiParameter("removed", OpenApiTypes.BOOL, description="what was removed and can be brought back, in place of what is there")
-FOR_GOOD = OpenApiParameter("for_good", OpenApiTypes.BOOL, description="erase at once, with every file; nothing can bring it back")
+REMOVED = OpenApiParameter(
+    "removed",
+    OpenApiTypes.BOOL,
+    description="what was removed and can be brought back, in place of what is there",
+)
+FOR_GOOD = OpenApiParameter(
+    "for_good",
+    OpenApiTypes.BOOL,
+    description="erase at once, with every file; nothing can bring it back",
+)
 #: Lists and objects in each other, at the most; nothing that is sent here is deeper.
 DEEPEST = 24
 #: Whole numbers beyond this fit no column.
@@ -27,7 +35,9 @@ class PlainJSONParser(JSONParser):
         try:
             data = super().parse(stream, media_type, parser_context)
         except RecursionError as e:
-            raise ParseError("The lists and objects in this request lie too deep in each other.") from e
+            raise ParseError(
+                "The lists and objects in this request lie too deep in each other."
+            ) from e
         check_plain(data)
         return data
 
@@ -53,9 +63,9 @@ def check_plain(data: Any) -> None:
 
 def check_text(text: str) -> None:
     if "\x00" in text:
-        raise ParseError("A text in this request has a zero character in it. Type it anew.")
+        raise ParseError("A text in this request has a zero character in it. Type it again.")
     if any("\ud800" <= c <= "\udfff" for c in text):
-        raise ParseError("A text in this request has half a character in it. Type it anew.")
+        raise ParseError("A text in this request has half a character in it. Type it again.")
 
 
 def whole(text: str | None) -> int | None:
@@ -70,6 +80,7 @@ class Pages(LimitOffsetPagination):
 
     def get_offset(self, request: Request) -> int:
         return min(super().get_offset(request), LARGEST)
+
 
 def asked_for(request: Request, what: str) -> bool:
     """Whether a yes-or-no question of the address is answered with yes."""

@@ -19,13 +19,17 @@ POLICY = (
 SHARED = re.compile(r"/(s|api/shared)/[^/?\s]+")
 
 
-def content_policy(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+def content_policy(
+    get_response: Callable[[HttpRequest], HttpResponse],
+) -> Callable[[HttpRequest], HttpResponse]:
     """Middleware that adds the content policy to every answer, and says what may be kept of it and found."""
 
     def middleware(request: HttpRequest) -> HttpResponse:
         request.csp_nonce = secrets.token_urlsafe(16)  # type: ignore[attr-defined]
         response = get_response(request)
-        response.headers.setdefault("Content-Security-Policy", POLICY.format(nonce=request.csp_nonce))  # type: ignore[attr-defined]
+        response.headers.setdefault(
+            "Content-Security-Policy", POLICY.format(nonce=request.csp_nonce)
+        )  # type: ignore[attr-defined]
         if request.path.startswith("/api/"):
             response.headers.setdefault("Cache-Control", "no-store")
         if SHARED.match(request.path):
@@ -39,7 +43,9 @@ def content_policy(get_response: Callable[[HttpRequest], HttpResponse]) -> Calla
 def address_of(request: HttpRequest) -> str:
     """The address that a request came from, as far as our own proxies vouch for it; whatever else it says is not believed."""
     own = str(request.META.get("REMOTE_ADDR", ""))
-    named = [a.strip() for a in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if a.strip()]
+    named = [
+        a.strip() for a in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if a.strip()
+    ]
     return named[-min(settings.PROXIES, len(named))] if settings.PROXIES and named else own
 
 

@@ -72,7 +72,10 @@ MIDDLEWARE = [
     "proklisis.web.security.content_policy",
     "axes.middleware.AxesMiddleware",
 ]
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
 #: After so many wrong passwords for a name from one address that pair waits; it is kept in the database, whatever process answers.
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=15)
@@ -126,7 +129,10 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["proklisis.web.clubs.access.IsCoach"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["proklisis.web.plain.PlainJSONParser", "rest_framework.parsers.MultiPartParser"],
+    "DEFAULT_PARSER_CLASSES": [
+        "proklisis.web.plain.PlainJSONParser",
+        "rest_framework.parsers.MultiPartParser",
+    ],
     "NUM_PROXIES": PROXIES,
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "DEFAULT_PAGINATION_CLASS": "proklisis.web.plain.Pages",
@@ -151,7 +157,9 @@ LOGGING = {
     "disable_existing_loggers": False,
     "filters": {"no_tokens": {"()": "proklisis.web.security.WithoutTokens"}},
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["no_tokens"]}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["no_tokens"]}
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"proklisis": {"level": "INFO"}},
 }

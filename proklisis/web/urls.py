@@ -30,7 +30,9 @@ def page(request: HttpRequest) -> HttpResponseBase:
     """The front end; its own router knows the address. Styles that its parts add carry this answer's own mark."""
     index = settings.FRONTEND / "index.html"
     if not index.exists():
-        return HttpResponse("The front end is not built. Run ./start.", status=503, content_type="text/plain")
+        return HttpResponse(
+            "The front end is not built. Run ./start.", status=503, content_type="text/plain"
+        )
     answer = HttpResponse(index.read_text("utf-8").replace("%NONCE%", request.csp_nonce))  # type: ignore[attr-defined]
     answer["Cache-Control"] = "no-cache"
     return answer

@@ -35,10 +35,11 @@ def pytest_collection_modifyitems(items):
 
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path):
-    # The count of log-ins in the last minute is kept here; each test logs in anew.
+    # The count of log-ins in the last minute is kept here; each test logs in again.
     cache.clear()
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
 
 # A page is given time to follow what the server answered: on a loaded machine a button lags behind its answer.
 expect.set_options(timeout=15_000)
@@ -108,7 +109,8 @@ class Window:
         side = framecode.CELL * framecode.ROW + 10
         # One string: a list would cross over as an object for each of its numbers, which takes seconds.
         raw = self.page.evaluate(
-            "(n) => document.querySelector('canvas').getContext('2d').getImageData(0, 0, n, n).data.join()", side
+            "(n) => document.querySelector('canvas').getContext('2d').getImageData(0, 0, n, n).data.join()",
+            side,
         )
         return framecode.read(np.array(raw.split(","), np.uint8).reshape(side, side, 4)[..., :3])
 
@@ -118,7 +120,9 @@ class Window:
 
     def axe(self) -> list[str]:
         self.page.evaluate(AXE.read_text("utf-8"))
-        result = self.page.evaluate("() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        result = self.page.evaluate(
+            "() => axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})"
+        )
         return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in result["violations"]]
 
 
@@ -128,7 +132,14 @@ def measured(transactional_db, simulated, short_clip):
     from proklisis.web.riders.models import Rider
 
     coach = new_coach("Lanternfell", "ada")
-    rider = Rider.objects.create(club=coach.club, name="Bram Oldacre", number=23, born=1979, height_cm=175, colours="blue jacket")
+    rider = Rider.objects.create(
+        club=coach.club,
+        name="Bram Oldacre",
+        number=23,
+        born=1979,
+        height_cm=175,
+        colours="blue jacket",
+    )
     sim = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
     return measured_run(rider, sim.tracks, short_clip)
 

@@ -62,7 +62,9 @@ def renderer_mb() -> float:
     for process in Path("/proc").iterdir():
         try:
             if b"--type=renderer" in (process / "cmdline").read_bytes():
-                most = max(most, int(re.search(r"VmRSS:\s+(\d+)", (process / "status").read_text())[1]))
+                most = max(
+                    most, int(re.search(r"VmRSS:\s+(\d+)", (process / "status").read_text())[1])
+                )
         except (OSError, TypeError):
             continue  # no process, or gone meanwhile
     return most / 1024
@@ -111,7 +113,11 @@ def test_jumps_by_turn_and_phase_name_where_they_are(window, measured):
 
 
 def tilt(window) -> str:
-    return window.page.get_by_role("row").filter(has=window.page.get_by_role("button", name="Shoulder tilt")).first.inner_text()
+    return (
+        window.page.get_by_role("row")
+        .filter(has=window.page.get_by_role("button", name="Shoulder tilt"))
+        .first.inner_text()
+    )
 
 
 def test_lines_and_the_angle_with_its_uncertainty_are_on_the_picture(window, measured):
@@ -144,10 +150,14 @@ def test_dragging_a_joint_moves_the_numbers_and_undo_takes_it_back(window, measu
     with page.expect_response("**/edits") as answer:
         page.mouse.up()
     assert answer.value.status == 200
-    page.wait_for_function("(old) => !document.body.innerText.includes(old)", arg=before.split("\t")[1])
+    page.wait_for_function(
+        "(old) => !document.body.innerText.includes(old)", arg=before.split("\t")[1]
+    )
     assert tilt(window) != before
     page.get_by_role("button", name="Undo").click()
-    page.wait_for_function("(old) => document.body.innerText.includes(old)", arg=before.split("\t")[1])
+    page.wait_for_function(
+        "(old) => document.body.innerText.includes(old)", arg=before.split("\t")[1]
+    )
     assert tilt(window) == before
     expect(page.get_by_role("button", name="Redo")).to_be_enabled()
 
@@ -161,11 +171,15 @@ def test_cuts_are_made_moved_and_deleted(window, measured):
     page.keyboard.press("3")
     with page.expect_response("**/edits"):
         page.keyboard.press("c")
-    page.wait_for_function("(n) => document.querySelectorAll('[data-knot]').length === n", arg=count + 1)
+    page.wait_for_function(
+        "(n) => document.querySelectorAll('[data-knot]').length === n", arg=count + 1
+    )
     expect(page.get_by_test_id("where")).to_contain_text("of 3", use_inner_text=True)
     with page.expect_response("**/edits"):
         page.keyboard.press("x")
-    page.wait_for_function("(n) => document.querySelectorAll('[data-knot]').length === n", arg=count)
+    page.wait_for_function(
+        "(n) => document.querySelectorAll('[data-knot]').length === n", arg=count
+    )
     knot = knots.nth(1).bounding_box()
     x, y = knot["x"] + knot["width"] / 2, knot["y"] + knot["height"] / 2
     old = knots.nth(1).get_attribute("data-knot")
@@ -174,7 +188,9 @@ def test_cuts_are_made_moved_and_deleted(window, measured):
     page.mouse.move(x + 14, y, steps=3)
     with page.expect_response("**/edits"):
         page.mouse.up()
-    page.wait_for_function("(old) => document.querySelectorAll('[data-knot]')[1].dataset.knot !== old", arg=old)
+    page.wait_for_function(
+        "(old) => document.querySelectorAll('[data-knot]')[1].dataset.knot !== old", arg=old
+    )
     assert float(knots.nth(1).get_attribute("data-knot")) > float(old)
 
 
@@ -221,7 +237,9 @@ def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_i
     page = window.page
     question = page.get_by_role("alert", name="From where was it filmed?")
     question.wait_for()
-    expect(question).to_contain_text("right shoulder is on the left of the picture", use_inner_text=True)
+    expect(question).to_contain_text(
+        "right shoulder is on the left of the picture", use_inner_text=True
+    )
     expect(page.get_by_text("Nothing could be judged on this run.")).to_be_visible()
     assert window.axe() == []
     question.get_by_role("button", name="From the front").click()
@@ -249,7 +267,9 @@ def test_one_press_is_one_mark_and_none_is_swallowed_or_held_up(window, measured
         window.shown(frame)
         page.mouse.click(*on_it)
         page.keyboard.press("ArrowRight")
-    expect(page.get_by_text(re.compile("being worked out|Working a correction out"))).to_have_count(0, timeout=60_000)
+    expect(page.get_by_text(re.compile("being worked out|Working a correction out"))).to_have_count(
+        0, timeout=60_000
+    )
     marks = list(measured.edits.values_list("values__landmark", "values__frame"))
     assert marks == [("l_ski_tip", 0), ("l_ski_tip", 1), ("l_ski_tip", 2)]
 
@@ -268,7 +288,9 @@ def test_a_joint_and_a_cut_are_moved_by_keyboard(window, measured):
     (mark,) = measured.edits.all()
     assert (mark.kind, mark.values["landmark"], mark.values["frame"]) == ("mark", "l_knee", 0)
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
-    knot = page.get_by_role("button", name=re.compile("arrows move it, Enter keeps it there, Delete")).nth(1)
+    knot = page.get_by_role(
+        "button", name=re.compile("arrows move it, Enter keeps it there, Delete")
+    ).nth(1)
     knot.focus()
     for _ in range(3):
         page.keyboard.press("ArrowRight")

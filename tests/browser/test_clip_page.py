@@ -67,7 +67,12 @@ def test_the_plan_follows_the_wanted_measures_and_tracks_can_be_saved(window, me
 def test_what_is_asked_first_is_shown_and_can_be_confirmed(window, measured):
     window.open_bench(measured.pk)
     page = window.page
-    first = page.get_by_role("region", name="Look here first").get_by_role("listitem").first.get_by_role("button").first
+    first = (
+        page.get_by_role("region", name="Look here first")
+        .get_by_role("listitem")
+        .first.get_by_role("button")
+        .first
+    )
     words = first.inner_text()
     first.click()
     window.shown(int(words.split()[1].rstrip(":")))
@@ -75,7 +80,10 @@ def test_what_is_asked_first_is_shown_and_can_be_confirmed(window, measured):
     with page.expect_response("**/edits") as answer:
         page.get_by_role("button", name="It is right as it is").click()
     assert answer.value.status == 200
-    page.wait_for_function("(old) => !Array.from(document.querySelectorAll('button')).some((b) => b.innerText === old)", arg=words)
+    page.wait_for_function(
+        "(old) => !Array.from(document.querySelectorAll('button')).some((b) => b.innerText === old)",
+        arg=words,
+    )
     assert Run.objects.get(pk=measured.pk).edits.get().by.username == "ada"
 
 
@@ -126,7 +134,9 @@ def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
     window.open_bench(measured.pk)
     page = window.page
     page.get_by_label("Mark gear").select_option("l_ski_tip")
-    page.get_by_text("Mark the left ski tip, the very front of the ski, in a frame every half second or so").wait_for()
+    page.get_by_text(
+        "Mark the left ski tip, the very front of the ski, in a frame every half second or so"
+    ).wait_for()
     box = page.locator("canvas[data-frame]").bounding_box()
     with page.expect_response("**/edits") as answer:
         page.mouse.click(box["x"] + 0.30 * box["width"], box["y"] + 0.80 * box["height"])
@@ -148,12 +158,19 @@ def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simu
     with short_clip.open("rb") as f:
         measured.clip.original.save("run.mp4", f)
     refresh(measured)
-    skis, frames = [f"{s}_ski_{end}" for s in "lr" for end in ("tip", "tail")], (30, 50, 70, 90, 110, 120)
+    skis, frames = (
+        [f"{s}_ski_{end}" for s in "lr" for end in ("tip", "tail")],
+        (30, 50, 70, 90, 110, 120),
+    )
     for name in skis:
         for frame in frames:
             x, y = (float(v) for v in truth.point(name)[frame])
             if (name, frame) != ("r_ski_tail", 50):
-                measured.edits.create(kind="mark", values={"frame": frame, "landmark": name, "x": x, "y": y}, by=User.objects.get())
+                measured.edits.create(
+                    kind="mark",
+                    values={"frame": frame, "landmark": name, "x": x, "y": y},
+                    by=User.objects.get(),
+                )
     window.open_bench(measured.pk)
     page = window.page
     for _ in range(5):
@@ -176,7 +193,15 @@ def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simu
     page.keyboard.press("3")
     row = page.get_by_role("row").filter(has=page.get_by_role("button", name="Heading")).first
     row.wait_for()
-    read = next(r for r in Run.objects.get(pk=measured.pk).result.bench["readings"] if (r["measure"], r["phase"], r["turn"]) == ("heading", "belly", 1))
+    read = next(
+        r
+        for r in Run.objects.get(pk=measured.pk).result.bench["readings"]
+        if (r["measure"], r["phase"], r["turn"]) == ("heading", "belly", 1)
+    )
     expect(row).to_contain_text(read["words"], use_inner_text=True)
-    true = next(r for r in simulated({"not_level": 1.6}, seed=103, units=2, view="front").truth().readings if (r.id, r.phase, r.segment) == ("heading", "belly", 1))
+    true = next(
+        r
+        for r in simulated({"not_level": 1.6}, seed=103, units=2, view="front").truth().readings
+        if (r.id, r.phase, r.segment) == ("heading", "belly", 1)
+    )
     assert abs(read["value"] - true.value) < max(3 * read["u"], 4)

@@ -96,16 +96,30 @@ def test_from_the_script_to_the_riders_phone(window, measured, chromium):
     link = page.get_by_role("link", name="/s/").get_attribute("href")
     expect(page.get_by_role("img").first).to_be_attached()
 
-    phone = chromium.new_context(viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True, reduced_motion="reduce")
+    phone = chromium.new_context(
+        viewport={"width": 390, "height": 844},
+        is_mobile=True,
+        has_touch=True,
+        reduced_motion="reduce",
+    )
     theirs = phone.new_page()
     theirs.goto(link)
     theirs.get_by_role("heading", name="Bram Oldacre").wait_for()
-    for words in ("Carry a full tray on level shoulders.", "Lovely rhythm today!", "How to practise", "Take care"):
+    for words in (
+        "Carry a full tray on level shoulders.",
+        "Lovely rhythm today!",
+        "How to practise",
+        "Take care",
+    ):
         expect(theirs.get_by_text(words).first).to_be_attached()
     assert theirs.evaluate("document.documentElement.scrollWidth") <= 390
-    theirs.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 100)")
+    theirs.wait_for_function(
+        "() => [...document.images].every((i) => i.complete && i.naturalWidth > 100)"
+    )
     page.get_by_role("button", name="Withdraw").click()
-    page.get_by_role("dialog", name="Withdraw the link?").get_by_role("button", name="Withdraw").click()
+    page.get_by_role("dialog", name="Withdraw the link?").get_by_role(
+        "button", name="Withdraw"
+    ).click()
     page.get_by_role("button", name="Make a link for the rider").wait_for()
     theirs.reload()
     theirs.get_by_text("does not work any more").wait_for()

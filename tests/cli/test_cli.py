@@ -13,13 +13,30 @@ from proklisis.cli import main
 
 
 def run(*args: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "proklisis.cli", *map(str, args)], capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, "-m", "proklisis.cli", *map(str, args)],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
 
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory) -> Path:
     out = tmp_path_factory.mktemp("sim")
-    args = ["simulate", "--discipline", "alpine_carve", "--fault", "banking", "--seed", "3", "--units", "4", "--view", "rear"]
+    args = [
+        "simulate",
+        "--discipline",
+        "alpine_carve",
+        "--fault",
+        "banking",
+        "--seed",
+        "3",
+        "--units",
+        "4",
+        "--view",
+        "rear",
+    ]
     assert main([*args, "--no-clip", "--out", str(out)]) == 0
     return out
 
@@ -29,7 +46,19 @@ def test_simulate_writes_tracks_and_truth_and_the_same_again(folder, tmp_path):
     assert truth["faults"] == {"banking": 1.5}
     assert len(truth["boundaries_s"]) == 5
     assert truth["run_sheet"]["format"] == "run-sheet/1"
-    args = ["simulate", "--discipline", "alpine_carve", "--fault", "banking", "--seed", "3", "--units", "4", "--view", "rear"]
+    args = [
+        "simulate",
+        "--discipline",
+        "alpine_carve",
+        "--fault",
+        "banking",
+        "--seed",
+        "3",
+        "--units",
+        "4",
+        "--view",
+        "rear",
+    ]
     assert main([*args, "--no-clip", "--out", str(tmp_path)]) == 0
     assert (tmp_path / "tracks.json").read_bytes() == (folder / "tracks.json").read_bytes()
 
@@ -45,7 +74,16 @@ def test_truths_own_sheet_is_judged_right(folder, tmp_path):
 @pytest.mark.slow
 def test_analyse_with_tracks_then_prescribe(folder, short_clip, tmp_path):
     sheet, out = tmp_path / "sheet.json", tmp_path / "p.json"
-    done = run("analyse", short_clip, "--discipline", "alpine_carve", "--tracks", folder / "tracks.json", "--out", sheet)
+    done = run(
+        "analyse",
+        short_clip,
+        "--discipline",
+        "alpine_carve",
+        "--tracks",
+        folder / "tracks.json",
+        "--out",
+        sheet,
+    )
     assert done.returncode == 0, done.stderr
     assert run("prescribe", sheet, "--out", out).returncode == 0
     assert json.loads(out.read_text())["main"]["fault"] == "banking"
@@ -56,7 +94,9 @@ def test_analyse_with_tracks_then_prescribe(folder, short_clip, tmp_path):
 def test_convert_there_and_back(folder, tmp_path):
     assert run("convert", folder / "tracks.json", tmp_path / "t.csv").returncode == 0
     assert run("convert", tmp_path / "t.csv", tmp_path / "t.json").returncode == 0
-    assert json.loads((tmp_path / "t.json").read_text()) == json.loads((folder / "tracks.json").read_text())
+    assert json.loads((tmp_path / "t.json").read_text()) == json.loads(
+        (folder / "tracks.json").read_text()
+    )
 
 
 def test_disciplines(capsys):
@@ -73,9 +113,48 @@ def test_disciplines(capsys):
         (["prescribe", "missing.json"], ["missing.json", "no such file"]),
         (["disciplin"], ["disciplin"]),
         (["simulate", "--discipline", "alpine", "--seed", "1", "--out", "x"], ["alpine_carve"]),
-        (["simulate", "--discipline", "alpine_carve", "--fault", "bankin", "--seed", "1", "--out", "x"], ["banking"]),
-        (["simulate", "--discipline", "alpine_carve", "--fault", "steepening_lost", "--seed", "1", "--out", "x"], ["eye"]),
-        (["simulate", "--discipline", "alpine_carve", "--seed", "1", "--units", "0", "--out", "x"], ["--units"]),
+        (
+            [
+                "simulate",
+                "--discipline",
+                "alpine_carve",
+                "--fault",
+                "bankin",
+                "--seed",
+                "1",
+                "--out",
+                "x",
+            ],
+            ["banking"],
+        ),
+        (
+            [
+                "simulate",
+                "--discipline",
+                "alpine_carve",
+                "--fault",
+                "steepening_lost",
+                "--seed",
+                "1",
+                "--out",
+                "x",
+            ],
+            ["eye"],
+        ),
+        (
+            [
+                "simulate",
+                "--discipline",
+                "alpine_carve",
+                "--seed",
+                "1",
+                "--units",
+                "0",
+                "--out",
+                "x",
+            ],
+            ["--units"],
+        ),
         (["convert", "a.txt", "b.csv"], [".txt"]),
     ],
 )
@@ -114,24 +193,71 @@ def test_bad_sheets(text, words, tmp_path, capsys):
 
 
 @pytest.mark.slow
-def test_a_view_said_wrongly_is_asked_in_one_line_and_the_answer_is_taken(folder, short_clip, tmp_path):
-    args = ["analyse", short_clip, "--discipline", "alpine_carve", "--tracks", folder / "tracks.json"]
+def test_a_view_said_wrongly_is_asked_in_one_line_and_the_answer_is_taken(
+    folder, short_clip, tmp_path
+):
+    args = [
+        "analyse",
+        short_clip,
+        "--discipline",
+        "alpine_carve",
+        "--tracks",
+        folder / "tracks.json",
+    ]
     wrong = run(*args, "--view", "front")
     assert wrong.returncode == 2 and wrong.stdout == ""
-    assert wrong.stderr.count("\n") == 1 and "say --view rear" in wrong.stderr and "--sure view" in wrong.stderr
+    assert (
+        wrong.stderr.count("\n") == 1
+        and "say --view rear" in wrong.stderr
+        and "--sure view" in wrong.stderr
+    )
     sure = run(*args, "--view", "front", "--sure", "view", "--out", tmp_path / "s.json")
     assert sure.returncode == 0, sure.stderr
 
 
 @pytest.mark.slow
 def test_a_rope_and_a_school_are_said_on_the_command_line(short_clip, tmp_path):
-    assert main(["simulate", "--discipline", "slalom_ski", "--seed", "5", "--units", "3", "--no-clip", "--out", str(tmp_path)]) == 0
-    args = ["analyse", short_clip, "--discipline", "slalom_ski", "--tracks", tmp_path / "tracks.json"]
-    done = run(*args, "--given", "rope=28", "--school", "turn_entry=settle_then_drop", "--out", tmp_path / "sheet.json")
+    assert (
+        main(
+            [
+                "simulate",
+                "--discipline",
+                "slalom_ski",
+                "--seed",
+                "5",
+                "--units",
+                "3",
+                "--no-clip",
+                "--out",
+                str(tmp_path),
+            ]
+        )
+        == 0
+    )
+    args = [
+        "analyse",
+        short_clip,
+        "--discipline",
+        "slalom_ski",
+        "--tracks",
+        tmp_path / "tracks.json",
+    ]
+    done = run(
+        *args,
+        "--given",
+        "rope=28",
+        "--school",
+        "turn_entry=settle_then_drop",
+        "--out",
+        tmp_path / "sheet.json",
+    )
     assert done.returncode == 0, done.stderr
     assert "14.25 m (28 off)" in done.stderr
     sheet = json.loads((tmp_path / "sheet.json").read_text())
-    assert sheet["schools"] == {"turn_entry": "settle_then_drop"} and sheet["conditions"]["rope_off_ft"] == 28
+    assert (
+        sheet["schools"] == {"turn_entry": "settle_then_drop"}
+        and sheet["conditions"]["rope_off_ft"] == 28
+    )
     bad = run(*args, "--given", "rope=17 off")
     assert (bad.returncode, bad.stderr.count("\n")) == (2, 1)
     assert "18.25 m (15 off)" in bad.stderr

@@ -11,7 +11,9 @@ ROOT = Path(__file__).resolve().parents[2]
 
 def keeping(part: str, folder: Path) -> subprocess.Popen[str]:
     script = f'say() {{ echo "$*"; }}; export KEEP_PAUSE=0.05 KEEP_TRIES=6; . {ROOT}/tools/keep.sh; keep bash -c \'{part}\' & trap "kill -TERM $!" TERM; wait $! || wait $!'
-    return subprocess.Popen(["bash", "-euo", "pipefail", "-c", script], cwd=folder, stdout=subprocess.PIPE, text=True)
+    return subprocess.Popen(
+        ["bash", "-euo", "pipefail", "-c", script], cwd=folder, stdout=subprocess.PIPE, text=True
+    )
 
 
 def until(what, seconds: float = 10.0) -> None:
@@ -24,7 +26,10 @@ def until(what, seconds: float = 10.0) -> None:
 def test_a_part_that_ends_is_started_again_and_ends_with_the_application(tmp_path):
     """As the workers end when the database restarts; whatever code they end with."""
     began = tmp_path / "began"
-    kept = keeping('echo $$ >> began; n=$(wc -l < began); [ "$n" -ge 3 ] && exec sleep 60; exit $((n - 1))', tmp_path)
+    kept = keeping(
+        'echo $$ >> began; n=$(wc -l < began); [ "$n" -ge 3 ] && exec sleep 60; exit $((n - 1))',
+        tmp_path,
+    )
     until(lambda: began.exists() and len(began.read_text().split()) == 3)
     last = int(began.read_text().split()[-1])
     assert Path(f"/proc/{last}").exists()

@@ -80,10 +80,17 @@ def test_a_mirrored_run_is_judged_alike_on_the_other_side(simulated):
     xy = tracks.xy.copy()
     xy[..., 0] = tracks.facts.width - xy[..., 0]
     xy[:, tracks.index["scene_drift"], 0] = -tracks.xy[:, tracks.index["scene_drift"], 0]
-    facts = tracks.facts.model_copy(update={"roll_deg": -tracks.facts.roll_deg, "view_offset_deg": -tracks.facts.view_offset_deg})
+    facts = tracks.facts.model_copy(
+        update={
+            "roll_deg": -tracks.facts.roll_deg,
+            "view_offset_deg": -tracks.facts.view_offset_deg,
+        }
+    )
     other = replace(tracks, xy=xy, names=tuple(mirrored(n) for n in tracks.names), facts=facts)
     a, b = review(tracks, "alpine_carve"), review(other, "alpine_carve")
     assert [t.side for t in a.turns] != [t.side for t in b.turns]
-    assert [{"left": "right", "right": "left"}[t.side] for t in a.turns] == [t.side for t in b.turns]
+    assert [{"left": "right", "right": "left"}[t.side] for t in a.turns] == [
+        t.side for t in b.turns
+    ]
     cues = [judge(run_sheet(x, "alpine_carve", run.about()))["main"]["cue"] for x in (a, b)]
     assert cues[0] == cues[1]

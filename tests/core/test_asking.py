@@ -26,7 +26,11 @@ def slipped(run, joints, share=0.10, seed=0):
     """Tracks whose joints drift off and back over the bellies of turns, in a tenth of the frames."""
     rng = np.random.default_rng(seed)
     tracks = run.tracks
-    xy, height, bad = tracks.xy.copy(), figure_height(tracks.xy, tracks.names), np.zeros(len(tracks), bool)
+    xy, height, bad = (
+        tracks.xy.copy(),
+        figure_height(tracks.xy, tracks.names),
+        np.zeros(len(tracks), bool),
+    )
     turns = list(review(tracks, "alpine_carve").turns)
     for turn in rng.permutation(len(turns)):
         if bad.mean() >= share:
@@ -35,12 +39,17 @@ def slipped(run, joints, share=0.10, seed=0):
         rows = np.flatnonzero(np.abs(tracks.t - middle) < length / 2)
         way = rng.normal(size=2)
         bump = np.sin(np.pi * (tracks.t[rows] - middle + length / 2) / length) ** 2
-        xy[rows, tracks.index[joints[turn % len(joints)]]] += bump[:, None] * 0.25 * height * way / np.linalg.norm(way)
+        xy[rows, tracks.index[joints[turn % len(joints)]]] += (
+            bump[:, None] * 0.25 * height * way / np.linalg.norm(way)
+        )
         bad[rows] = True
     return replace(tracks, xy=xy), bad
 
 
-@pytest.mark.parametrize(("fault", "joints"), [("not_level", ("l_shoulder", "r_shoulder")), ("hip_out", ("l_hip", "r_hip"))])
+@pytest.mark.parametrize(
+    ("fault", "joints"),
+    [("not_level", ("l_shoulder", "r_shoulder")), ("hip_out", ("l_hip", "r_hip"))],
+)
 def test_ten_answers_bring_the_verdict_to_the_truth(simulated, fault, joints):
     run = simulated({fault: 1.5}, seed=41, units=6, view="front")
     tracks, bad = slipped(run, joints)

@@ -31,7 +31,13 @@ def pictured(v: np.ndarray) -> np.ndarray:
 
 
 def seen(p: np.ndarray, q: np.ndarray, **options) -> tuple[float, float]:
-    value, own = bend_seen(pictured(p), pictured(ORIGIN), pictured(q), (np.linalg.norm(p), np.linalg.norm(q)), **options)
+    value, own = bend_seen(
+        pictured(p),
+        pictured(ORIGIN),
+        pictured(q),
+        (np.linalg.norm(p), np.linalg.norm(q)),
+        **options,
+    )
     return float(value[0]), float(own[0])
 
 
@@ -90,7 +96,11 @@ def test_what_the_view_foreshortens_is_stated_with_its_uncertainty(discipline, m
     run = simulate(discipline, {}, seed=404, units=5, **options)
     true = {(r.id, r.segment, r.phase, r.limb): r.value for r in run.truth().readings}
     read = [r for r in review(run.tracks, discipline, draws=24).readings if r.id == measure]
-    pairs = [(r, true[r.id, r.segment, r.phase, r.limb]) for r in read if (r.id, r.segment, r.phase, r.limb) in true]
+    pairs = [
+        (r, true[r.id, r.segment, r.phase, r.limb])
+        for r in read
+        if (r.id, r.segment, r.phase, r.limb) in true
+    ]
     assert len(pairs) >= 4
     assert np.mean([abs(r.value - t) <= 2 * r.u for r, t in pairs]) >= 0.9
 

@@ -53,7 +53,14 @@ def sheet(discipline: str, measures=(), units: int = 4, **more):
     }  # fmt: skip
 
 
-def rows(id: str, value: float, phase: str | None = None, limb: str | None = None, u: float = 0.001, units=(1, 2, 3, 4)):
+def rows(
+    id: str,
+    value: float,
+    phase: str | None = None,
+    limb: str | None = None,
+    u: float = 0.001,
+    units=(1, 2, 3, 4),
+):
     extra = {k: v for k, v in (("phase", phase), ("limb", limb)) if v}
     return [{"id": id, "segment": n, "value": value, "u": u, **extra} for n in units]
 
@@ -88,7 +95,15 @@ def test_a_playbook_is_whole_and_spelt_as_agreed(discipline):
 
 
 def _sides(discipline: str, side: str) -> dict:
-    key = "edge_side" if side in ("toe", "heel") else "face" if side.endswith("_hand") else "hand_side" if side.endswith("side") else "side"
+    key = (
+        "edge_side"
+        if side in ("toe", "heel")
+        else "face"
+        if side.endswith("_hand")
+        else "hand_side"
+        if side.endswith("side")
+        else "side"
+    )
     return {key: side}
 
 
@@ -131,7 +146,11 @@ def test_every_fault_can_fire(discipline, fault):
         scale = leaf.scale_for(level)
         bad = lo - 0.9 * scale if lo is not None else hi + 1.2 * scale
         # A side condition on the same value ("while above zero") leaves room for what fires.
-        room = [x.band_for(level)[0] for x, _ in _leaves(f.when) if x.inside and (x.measure, x.phase) == (leaf.measure, leaf.phase)]
+        room = [
+            x.band_for(level)[0]
+            for x, _ in _leaves(f.when)
+            if x.inside and (x.measure, x.phase) == (leaf.measure, leaf.phase)
+        ]
         bad = max(bad, *(x + 0.1 * (lo - x) for x in room), bad) if lo is not None else bad
         other = leaf.over or leaf.minus
         if other:
@@ -140,14 +159,23 @@ def test_every_fault_can_fire(discipline, fault):
             bad = bad * base if leaf.over else base + bad
         if leaf.less_best:
             # One good unit that the others are held against.
-            measures += rows(leaf.measure, 1.0, leaf.phase, leaf.limb, units=(1,)) + rows(leaf.measure, 1.0 + bad, leaf.phase, leaf.limb, units=(2, 3, 4))
+            measures += rows(leaf.measure, 1.0, leaf.phase, leaf.limb, units=(1,)) + rows(
+                leaf.measure, 1.0 + bad, leaf.phase, leaf.limb, units=(2, 3, 4)
+            )
             continue
         measures += rows(leaf.measure, bad, leaf.phase, leaf.limb)
     if fault == "low_lift":
         given["planned_rotations"] = 3
     unique = {(m["id"], m["segment"], m.get("phase"), m.get("limb")): m for m in measures}
     given = {k: v for k, v in given.items() if v is not None}
-    data = sheet(discipline, unique.values(), observations=seen, conditions=given, schools=schools, level=level)
+    data = sheet(
+        discipline,
+        unique.values(),
+        observations=seen,
+        conditions=given,
+        schools=schools,
+        level=level,
+    )
     data["segments"] = [{**s, **sides} for s in data["segments"]]
     found = main_of(data)
     assert fault in {x["fault"] for x in found["findings"] if x["status"] in ("root", "symptom")}
@@ -156,13 +184,22 @@ def test_every_fault_can_fire(discipline, fault):
 def test_bands_follow_the_runs_conditions():
     fall = rows("body_fall", 25, "plant")
     assert main_of(sheet("double_pole", fall, conditions={"effort": "sprint"}))["main"] is None
-    assert main_of(sheet("double_pole", fall, conditions={"effort": "long"}))["main"]["fault"] == "fall_not_for_distance"
+    assert (
+        main_of(sheet("double_pole", fall, conditions={"effort": "long"}))["main"]["fault"]
+        == "fall_not_for_distance"
+    )
     early = rows("edge_change_start", 0.4)
-    assert main_of(sheet("slalom_ski", early, conditions={"rope_m": 18.25}))["main"]["fault"] == "edge_change_early"
+    assert (
+        main_of(sheet("slalom_ski", early, conditions={"rope_m": 18.25}))["main"]["fault"]
+        == "edge_change_early"
+    )
     assert main_of(sheet("slalom_ski", early, conditions={"rope_m": 14.25}))["main"] is None
     slow = rows("rotation_period", 0.19)
     assert main_of(sheet("figure_jump", slow, conditions={"planned_rotations": 3}))["main"] is None
-    assert main_of(sheet("figure_jump", slow, conditions={"planned_rotations": 4.5}))["main"]["fault"] == "slow_spin"
+    assert (
+        main_of(sheet("figure_jump", slow, conditions={"planned_rotations": 4.5}))["main"]["fault"]
+        == "slow_spin"
+    )
 
 
 def test_a_side_that_has_its_own_band_is_judged_by_it():
@@ -180,7 +217,9 @@ def test_a_tilt_at_take_off_is_the_cause_of_a_quad_that_comes_down_short():
         *rows("takeoff_tilt", 13, u=1), *rows("air_time", 0.80, u=0.004), *rows("rotation_period", 0.15, u=0.004),
         *rows("axis_tilt", -9, "set", u=1), *rows("shortfall", 90, u=10), *rows("edge_at_landing", -12, u=2),
     ]  # fmt: skip
-    found = main_of(sheet("figure_jump", measures, conditions={"planned_rotations": 4.5}, level="elite"))
+    found = main_of(
+        sheet("figure_jump", measures, conditions={"planned_rotations": 4.5}, level="elite")
+    )
     assert found["main"]["fault"] == "takeoff_tilt_away"
     root = next(f for f in found["findings"] if f["status"] == "root")
     assert {"axis_off", "low_lift", "short_rotation", "inside_landing"} <= set(root["explains"])
@@ -196,9 +235,15 @@ def test_a_slow_spin_is_not_blamed_on_the_lift():
     # Three turns at 0.26 s need 0.88 s; at the 0.20 s that three turns want, 0.70 s.
     jump = [*rows("rotation_period", 0.26, u=0.005), *rows("shortfall", 150, u=5)]
     for air, main in ((0.72, {"slow_spin"}), (0.55, {"slow_spin", "low_lift"})):
-        found = main_of(sheet("figure_jump", [*jump, *rows("air_time", air, u=0.004)], conditions={"planned_rotations": 3}))
+        found = main_of(
+            sheet(
+                "figure_jump",
+                [*jump, *rows("air_time", air, u=0.004)],
+                conditions={"planned_rotations": 3},
+            )
+        )
         assert {f["fault"] for f in found["findings"] if f["status"] == "root"} == main
-    # A margin that was read with the slow spin is read anew.
+    # A margin that was read with the slow spin is read again.
     read = [*jump, *rows("air_time", 0.72, u=0.004), *rows("air_margin", -0.16, u=0.01)]
     found = main_of(sheet("figure_jump", read, conditions={"planned_rotations": 3}))
     assert found["main"]["fault"] == "slow_spin"
@@ -209,7 +254,13 @@ def test_rotations_tell_what_is_short_and_what_is_too_much():
     assert found["main"]["fault"] == "over_rotates"
     found = main_of(sheet("kite_roll", rows("rotations", 0.6, u=0.03)))
     assert found["main"]["fault"] == "rotation_stops"
-    found = main_of(sheet("figure_jump", [{"id": "rotations", "value": 2.4, "u": 0.03}], conditions={"planned_rotations": 3}))
+    found = main_of(
+        sheet(
+            "figure_jump",
+            [{"id": "rotations", "value": 2.4, "u": 0.03}],
+            conditions={"planned_rotations": 3},
+        )
+    )
     assert found["main"]["fault"] == "short_rotation"
 
 
@@ -224,7 +275,14 @@ def test_what_is_seen_may_be_named_as_the_fault_itself(discipline, seen, fault):
 
 @pytest.mark.parametrize("discipline", FAULTS)
 def test_every_sheet_may_carry_the_measures_that_all_share(discipline):
-    assert main_of(sheet(discipline, [r for m in sorted(SHARED - {"side_gap"}) for r in rows(m, 0.0, u=1e6)]))["main"] is None
+    assert (
+        main_of(
+            sheet(
+                discipline, [r for m in sorted(SHARED - {"side_gap"}) for r in rows(m, 0.0, u=1e6)]
+            )
+        )["main"]
+        is None
+    )
     with pytest.raises(InputError, match="trunk_lean"):
         main_of(sheet(discipline, rows("trunk_leen", 0.0)))
 
@@ -293,7 +351,10 @@ def test_a_discipline_that_comes_on_run_sheets_says_what_to_do(sixteenth, simula
 
 def test_a_playbook_may_build_on_another():
     assert set(playbook("alpine_carve").faults) < set(playbook("alpine_gates").faults)
-    assert playbook("alpine_gates").drills["over_the_boots"] == playbook("alpine_carve").drills["over_the_boots"]
+    assert (
+        playbook("alpine_gates").drills["over_the_boots"]
+        == playbook("alpine_carve").drills["over_the_boots"]
+    )
 
 
 @pytest.mark.parametrize("discipline", playbook_ids())

@@ -13,7 +13,16 @@ from proklisis.simulate.run import simulate
 
 #: Runs here are of seeds on which nothing was set.
 SEED = 73
-FACING = ("alpine_carve", "double_pole", "inline_start", "moto_stance", "trail_stance", "speed_skate", "slalom_ski", "drop_boof")
+FACING = (
+    "alpine_carve",
+    "double_pole",
+    "inline_start",
+    "moto_stance",
+    "trail_stance",
+    "speed_skate",
+    "slalom_ski",
+    "drop_boof",
+)
 
 
 def main_of(tracks, discipline: str, level: str = "intermediate"):
@@ -28,9 +37,20 @@ def asked(tracks, discipline: str):
 
 
 @pytest.mark.parametrize("discipline", FACING)
-@pytest.mark.parametrize(("true", "said"), [("front", "rear"), ("rear", "front"), ("side_left", "side_right"), ("side_right", "front"), ("front", "side_left")])
+@pytest.mark.parametrize(
+    ("true", "said"),
+    [
+        ("front", "rear"),
+        ("rear", "front"),
+        ("side_left", "side_right"),
+        ("side_right", "front"),
+        ("front", "side_left"),
+    ],
+)
 def test_a_view_that_is_said_wrongly_is_asked_and_the_true_one_is_offered(discipline, true, said):
-    doubt = asked(simulate(discipline, seed=SEED, units=4, view=true).tracks.with_facts(view=said), discipline)
+    doubt = asked(
+        simulate(discipline, seed=SEED, units=4, view=true).tracks.with_facts(view=said), discipline
+    )
     assert doubt.kind == "view"
     assert true in [c.value for c in doubt.choices]
     assert doubt.choices[-1].value is None  # as it was said
@@ -46,9 +66,16 @@ def test_what_is_said_rightly_is_not_asked_and_a_clean_run_stays_clean(disciplin
         assert main is None or main["verdict"] != "clear"
 
 
-@pytest.mark.parametrize(("view", "off"), [("side_right", 12.0), ("side_left", -12.0), ("side_right", 20.0)])
+@pytest.mark.parametrize(
+    ("view", "off"), [("side_right", 12.0), ("side_left", -12.0), ("side_right", 20.0)]
+)
 def test_a_camera_well_off_the_side_that_nobody_said_is_asked_with_how_far(view, off):
-    doubt = asked(simulate("double_pole", seed=SEED, units=4, view=view, offset_deg=off).tracks.with_facts(view_offset_deg=0.0), "double_pole")
+    doubt = asked(
+        simulate("double_pole", seed=SEED, units=4, view=view, offset_deg=off).tracks.with_facts(
+            view_offset_deg=0.0
+        ),
+        "double_pole",
+    )
     value = float(doubt.choices[0].value.removeprefix("offset:"))
     assert value == pytest.approx(off, abs=5)
 
@@ -70,11 +97,19 @@ def test_from_above_a_foot_may_point_anywhere():
 
 
 def test_off_the_line_the_stated_doubt_grows_and_past_it_nothing_is_read():
-    straight, off, far = (review(simulate("alpine_carve", seed=SEED, units=4, offset_deg=o).tracks, "alpine_carve") for o in (0.0, 12.0, 22.0))
+    straight, off, far = (
+        review(simulate("alpine_carve", seed=SEED, units=4, offset_deg=o).tracks, "alpine_carve")
+        for o in (0.0, 12.0, 22.0)
+    )
     u = [next(r.u for r in done.readings if r.id == "angulation") for done in (straight, off)]
     assert u[1] > 2 * u[0]
     assert "angulation" in {r.id for r in far.refusals}
-    assert main_of(simulate("alpine_carve", seed=SEED, units=4, offset_deg=22.0).tracks, "alpine_carve") is None
+    assert (
+        main_of(
+            simulate("alpine_carve", seed=SEED, units=4, offset_deg=22.0).tracks, "alpine_carve"
+        )
+        is None
+    )
 
 
 @pytest.mark.parametrize("view", ["front", "rear"])
@@ -82,12 +117,18 @@ def test_a_front_foot_that_is_said_wrongly_is_asked_with_the_view(view):
     tracks = simulate("snowboard", seed=SEED, units=4, view=view).tracks
     doubt = asked(tracks.with_facts(stance="goofy"), "snowboard")
     assert doubt.kind == "front_foot"
-    assert [c.value for c in doubt.choices] == ["regular", "view:rear" if view == "front" else "view:front", None]
+    assert [c.value for c in doubt.choices] == [
+        "regular",
+        "view:rear" if view == "front" else "view:front",
+        None,
+    ]
     assert review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").turns
 
 
 def test_a_front_foot_that_nobody_said_is_asked_first():
-    doubt = asked(simulate("snowboard", seed=SEED, units=4).tracks.with_facts(stance=None), "snowboard")
+    doubt = asked(
+        simulate("snowboard", seed=SEED, units=4).tracks.with_facts(stance=None), "snowboard"
+    )
     assert [c.value for c in doubt.choices] == ["regular", "goofy"]
 
 
@@ -100,7 +141,9 @@ def test_turns_that_do_not_go_with_the_lean_question_the_clock(slower, level):
     assert review(tracks, "alpine_carve").rate_sure
 
 
-@pytest.mark.parametrize(("told", "words"), [(0.5, "2 times faster"), (2, "2 times slower"), (4, "4 times slower")])
+@pytest.mark.parametrize(
+    ("told", "words"), [(0.5, "2 times faster"), (2, "2 times slower"), (4, "4 times slower")]
+)
 def test_the_fall_in_the_air_questions_the_clock_of_a_jump(told, words):
     tracks = simulate("figure_jump", seed=SEED, units=6, view="front").tracks
     doubt = asked(tracks.filmed_at(tracks.facts.fps / told), "figure_jump")
@@ -108,7 +151,10 @@ def test_the_fall_in_the_air_questions_the_clock_of_a_jump(told, words):
 
 
 def test_a_jump_whose_clock_is_right_is_not_asked_about():
-    assert main_of(simulate("figure_jump", seed=SEED, units=6, view="front").tracks, "figure_jump") is None
+    assert (
+        main_of(simulate("figure_jump", seed=SEED, units=6, view="front").tracks, "figure_jump")
+        is None
+    )
 
 
 def test_the_boats_speed_questions_the_clock():
@@ -120,7 +166,9 @@ def test_the_boats_speed_questions_the_clock():
 
 
 def test_what_the_rate_alone_rests_on_is_never_clear_until_it_is_sure():
-    tracks = simulate("inline_start", {"slow_motion_steps": 2.5}, seed=SEED, units=6, view="front").tracks
+    tracks = simulate(
+        "inline_start", {"slow_motion_steps": 2.5}, seed=SEED, units=6, view="front"
+    ).tracks
     assert main_of(tracks, "inline_start")["verdict"] == "likely"
     assert main_of(tracks.with_facts(sure=["rate"]), "inline_start")["verdict"] == "clear"
 
@@ -132,7 +180,15 @@ def test_a_clock_within_what_bodies_do_is_not_questioned():
 
 def test_tracks_that_show_nothing_are_not_questioned():
     tracks = simulate("double_pole", seed=SEED, units=2).tracks
-    bare = type(tracks)(tracks.frames, tracks.t, ("nose",), tracks.xy[:, :1], tracks.u[:, :1], tracks.source[:, :1], tracks.facts)
+    bare = type(tracks)(
+        tracks.frames,
+        tracks.t,
+        ("nose",),
+        tracks.xy[:, :1],
+        tracks.u[:, :1],
+        tracks.source[:, :1],
+        tracks.facts,
+    )
     assert all(x != x for x in vars(look(bare)).values())
 
 
@@ -145,7 +201,9 @@ def test_a_weight_that_nobody_can_have_is_refused_with_all_that_share_its_error(
     }  # fmt: skip
     p = judge(parse_sheet(data))
     assert p["main"] is None
-    assert "nobody reaches" in next(c["film_next"] for c in p["cannot_tell"] if c["fault"] == "inside_weight")
+    assert "nobody reaches" in next(
+        c["film_next"] for c in p["cannot_tell"] if c["fault"] == "inside_weight"
+    )
 
 
 @pytest.mark.thorough
@@ -163,5 +221,7 @@ def test_bench_and_script_say_the_same_of_what_cannot_be_told(discipline):
         for c in script:
             if c["reason"] == "view":
                 assert c["film_next"] in bench
-            assert not any(p.endswith(("_hip", "_knee", "_ankle", "_shoulder")) for p in c["unlock"]["points"])
+            assert not any(
+                p.endswith(("_hip", "_knee", "_ankle", "_shoulder")) for p in c["unlock"]["points"]
+            )
             assert c["unlock"]["presses"] == 0 or c["unlock"]["points"]

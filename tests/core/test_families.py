@@ -22,9 +22,13 @@ DISCIPLINES = sorted(RIDERS)
 
 
 @cache
-def run_of(discipline: str, fault: str | None = None, seed: int = 41, **options: object) -> Simulated:
+def run_of(
+    discipline: str, fault: str | None = None, seed: int = 41, **options: object
+) -> Simulated:
     level = LEVEL.get(discipline, "intermediate")
-    return simulate(discipline, {fault: 1.5} if fault else {}, seed=seed, level=level, **{"units": 6, **options})  # type: ignore[arg-type]
+    return simulate(
+        discipline, {fault: 1.5} if fault else {}, seed=seed, level=level, **{"units": 6, **options}
+    )  # type: ignore[arg-type]
 
 
 @cache
@@ -61,7 +65,9 @@ def test_units_are_found_where_they_are(discipline):
 def test_intervals_hold_the_truth():
     inside = []
     for discipline in DISCIPLINES:
-        exact = {(r.id, r.segment, r.phase, r.limb): r.value for r in run_of(discipline).truth().readings}
+        exact = {
+            (r.id, r.segment, r.phase, r.limb): r.value for r in run_of(discipline).truth().readings
+        }
         for r in reviewed(discipline).readings:
             key = (r.id, r.segment, r.phase, r.limb)
             if key in exact:
@@ -106,17 +112,27 @@ def test_a_mirrored_run_is_judged_alike_on_the_other_side():
     for name in DRIFTS:
         if name in tracks.index:
             xy[:, tracks.index[name], 0] = -tracks.xy[:, tracks.index[name], 0]
-    facts = tracks.facts.model_copy(update={"roll_deg": -tracks.facts.roll_deg, "view_offset_deg": -tracks.facts.view_offset_deg})
+    facts = tracks.facts.model_copy(
+        update={
+            "roll_deg": -tracks.facts.roll_deg,
+            "view_offset_deg": -tracks.facts.view_offset_deg,
+        }
+    )
     other = replace(tracks, xy=xy, names=tuple(mirrored(n) for n in tracks.names), facts=facts)
     a, b = reviewed("inline_start", "v_too_wide"), review(other, "inline_start")
-    assert [{"left": "right", "right": "left"}[u.side] for u in a.turns] == [u.side for u in b.turns]
+    assert [{"left": "right", "right": "left"}[u.side] for u in a.turns] == [
+        u.side for u in b.turns
+    ]
     assert verdict(run, a) == verdict(run, b)
 
 
 def test_a_riders_stance_names_the_edges():
     tracks = run_of("snowboard").tracks
     regular = [u.edge_side for u in reviewed("snowboard").turns]
-    goofy = [u.edge_side for u in review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").turns]
+    goofy = [
+        u.edge_side
+        for u in review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").turns
+    ]
     assert set(regular) == {"toe", "heel"}
     assert [{"toe": "heel", "heel": "toe"}[e] for e in regular] == goofy
     assert all((u.edge_side == "toe") == (u.side == "right") for u in reviewed("snowboard").turns)
@@ -134,7 +150,11 @@ def test_a_missing_frame_makes_a_rotation_period_a_range():
     i = int(np.searchsorted(run.tracks.t, (unit.start.t + unit.end.t) / 2))
     xy = run.tracks.xy.copy()
     xy[i : i + 4] = np.nan
-    gap = {r.segment: r for r in review(replace(run.tracks, xy=xy), "figure_jump").readings if r.id == "rotation_period"}
+    gap = {
+        r.segment: r
+        for r in review(replace(run.tracks, xy=xy), "figure_jump").readings
+        if r.id == "rotation_period"
+    }
     assert unit.n not in gap or gap[unit.n].u > whole[unit.n].u
 
 
@@ -148,7 +168,9 @@ def test_what_a_discipline_cannot_do_without_is_named():
         u=tracks.u[:, keep],
         source=tracks.source[:, keep],
     )
-    with pytest.raises(Lacking, match="the left pole tip and the right pole tip are not followed") as lacking:
+    with pytest.raises(
+        Lacking, match="the left pole tip and the right pole tip are not followed"
+    ) as lacking:
         review(bare, "double_pole")
     done = unsplit(bare, "double_pole", lacking.value)
     assert (done.turns, done.boundaries, done.readings) == ([], [], [])
@@ -172,6 +194,7 @@ def test_a_jump_over_unmarked_ice_is_found_by_the_ground_that_the_background_car
         assert abs(found.t - t) < min(0.12, 2 * found.u)
     assert any("No line on the ground is marked" in n for n in done.notes)
     assert not any("No line" in n for n in review(run.tracks, "figure_jump").notes)
+
 
 def test_a_rope_slalom_needs_its_wakes_from_the_boat():
     tracks = run_of("slalom_ski").tracks
@@ -199,7 +222,10 @@ def test_the_fall_in_the_air_is_held_against_the_marked_scale():
     tracks = run_of("figure_jump").tracks
     wrong = tracks.with_facts(px_per_m=1.4 * (tracks.facts.px_per_m or 0))
     assert "does not fit" in review(wrong, "figure_jump", draws=4).notes[0]
-    assert "No scale was marked" in review(tracks.with_facts(px_per_m=None), "figure_jump", draws=4).notes[0]
+    assert (
+        "No scale was marked"
+        in review(tracks.with_facts(px_per_m=None), "figure_jump", draws=4).notes[0]
+    )
 
 
 def test_the_fall_gives_a_scale_only_where_a_picture_has_one():
@@ -210,7 +236,9 @@ def test_the_fall_gives_a_scale_only_where_a_picture_has_one():
     in_space = run.truth()
     assert in_space.fallen is None  # its unit is the metre already
     # A scale that was taken from the fall is not held against the fall again.
-    used = run.tracks.with_facts(px_per_m=seen.fallen.value, px_per_m_rel_u=seen.fallen.u / seen.fallen.value)
+    used = run.tracks.with_facts(
+        px_per_m=seen.fallen.value, px_per_m_rel_u=seen.fallen.u / seen.fallen.value
+    )
     assert review(used, "figure_jump", draws=8).notes == ()
 
 
@@ -227,7 +255,10 @@ def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
     done = review(run.tracks, "speed_skate")
     assert "late_share" not in {r.id for r in done.readings}
     (why,) = [r for r in done.refusals if r.id == "late_share"]
-    assert (why.reason, why.words) == ("blur", "Late share is known no better here than as something between nothing and all.")
+    assert (why.reason, why.words) == (
+        "blur",
+        "Late share is known no better here than as something between nothing and all.",
+    )
 
 
 @pytest.mark.slow
@@ -244,20 +275,33 @@ def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
         ("snowboard", "shin_to_boot", "shins_off_boots", "front", "intermediate"),
     ],
 )
-def test_what_is_read_from_tracks_holds_the_exact_value_with_and_without_its_fault(discipline, measure, fault, view, level):
+def test_what_is_read_from_tracks_holds_the_exact_value_with_and_without_its_fault(
+    discipline, measure, fault, view, level
+):
     inside = []
     for faults in ({}, {fault: 1.5}):
         for seed in (5201, 5202):
             run = simulate(discipline, faults, seed=seed, units=5, view=view, level=level)
-            exact = {(r.segment, r.phase, r.limb): r.value for r in run.truth().readings if r.id == measure}
-            read = [r for r in review(run.tracks, discipline).readings if r.id == measure and (r.segment, r.phase, r.limb) in exact]
+            exact = {
+                (r.segment, r.phase, r.limb): r.value
+                for r in run.truth().readings
+                if r.id == measure
+            }
+            read = [
+                r
+                for r in review(run.tracks, discipline).readings
+                if r.id == measure and (r.segment, r.phase, r.limb) in exact
+            ]
             inside += [abs(r.value - exact[r.segment, r.phase, r.limb]) <= 2 * r.u for r in read]
     assert len(inside) >= 12
     assert np.mean(inside) >= 0.85
 
 
 def test_a_crossing_is_late_against_the_skiers_own_even_time():
-    done = review(simulate("slalom_ski", {"arrives_late": 1.5}, seed=5203, units=7, view="front").tracks, "slalom_ski")
+    done = review(
+        simulate("slalom_ski", {"arrives_late": 1.5}, seed=5203, units=7, view="front").tracks,
+        "slalom_ski",
+    )
     late = [r.value for r in done.readings if r.id == "arrival_time"]
     assert np.median(late) == pytest.approx(0, abs=0.03)
     assert 1 <= sum(v > 0.12 for v in late) < len(late) / 2
@@ -265,14 +309,18 @@ def test_a_crossing_is_late_against_the_skiers_own_even_time():
 
 def test_a_pole_skiers_bend_needs_no_board():
     """The knees' range was once asked of the ends of a board that a skier has not."""
-    done = review(simulate("double_pole", seed=5204, units=4, view="side_right").tracks, "double_pole")
+    done = review(
+        simulate("double_pole", seed=5204, units=4, view="side_right").tracks, "double_pole"
+    )
     assert len([r for r in done.readings if r.id == "flex_range"]) >= 3
     assert "flex_range" not in {r.id for r in done.refusals}
 
 
 @pytest.mark.parametrize("view", ["side_right", "front"])
 def test_the_last_stroke_over_a_drop_is_held_against_the_wanted_side(view):
-    run = simulate("drop_boof", {}, units=4, view=view, seed=12, given={"wanted_last_stroke": "left"})
+    run = simulate(
+        "drop_boof", {}, units=4, view=view, seed=12, given={"wanted_last_stroke": "left"}
+    )
     done = review(run.tracks, "drop_boof")
     # The simulated paddler takes turns with the blades.
     assert [u.last_stroke for u in done.turns] == ["left", "right", "left", "right"]

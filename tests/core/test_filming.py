@@ -6,14 +6,30 @@ import cv2
 import numpy as np
 import pytest
 
-from proklisis.core.calibrate import lens_from_lines, lens_from_view, level_from_line, scale_from_length
+from proklisis.core.calibrate import (
+    lens_from_lines,
+    lens_from_view,
+    level_from_line,
+    scale_from_length,
+)
 from proklisis.core.camera import distort_radial, level, undistort_fisheye, undistort_radial
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, plans, time_pm
 from proklisis.core.physics.optics import blur_px
 from proklisis.core.review import playbook, playbook_ids
 
-GOOD = Look(fps=120, play_fps=120, frames=900, rider_px=420, rider_px_least=400, blur=0.4, light=120, levelled=True, roll_u_deg=0.4, lens="the lens you chose")
+GOOD = Look(
+    fps=120,
+    play_fps=120,
+    frames=900,
+    rider_px=420,
+    rider_px_least=400,
+    blur=0.4,
+    light=120,
+    levelled=True,
+    roll_u_deg=0.4,
+    lens="the lens you chose",
+)
 
 
 def grades(**changes):
@@ -109,9 +125,15 @@ def test_the_lens_is_found_from_lines_that_opencv_bent(k1):
     """OpenCV's radial model is the reference: lines are bent by its ``projectPoints``."""
     k = np.array([[1280.0, 0, 640], [0, 1280, 360], [0, 0, 1]])
     lines = []
-    for ends in (((-0.45, -0.24), (0.45, -0.25)), ((-0.44, 0.22), (0.44, 0.26)), ((-0.46, -0.2), (-0.4, 0.25))):
+    for ends in (
+        ((-0.45, -0.24), (0.45, -0.25)),
+        ((-0.44, 0.22), (0.44, 0.26)),
+        ((-0.46, -0.2), (-0.4, 0.25)),
+    ):
         p = np.linspace(ends[0], ends[1], 7)
-        seen, _ = cv2.projectPoints(np.column_stack([p, np.ones(7)]), np.zeros(3), np.zeros(3), k, np.array([k1, 0, 0, 0.0]))
+        seen, _ = cv2.projectPoints(
+            np.column_stack([p, np.ones(7)]), np.zeros(3), np.zeros(3), k, np.array([k1, 0, 0, 0.0])
+        )
         lines.append((seen[:, 0] + np.random.default_rng(1).normal(0, 0.3, (7, 2))).tolist())
     found = lens_from_lines(lines, 1280, 720)
     assert found.k1 == pytest.approx(k1, abs=0.02)
@@ -124,5 +146,9 @@ def test_a_fisheye_preset_straightens_what_an_equidistant_lens_bends():
     centre = np.array([640.0, 360.0])
     seen = np.array([[200.0, 200.0], [400, 500], [1000, 300]])
     exact = undistort_fisheye(seen, lens.focal_px, centre)
-    np.testing.assert_allclose(undistort_radial(seen, lens.focal_px, centre, lens.k1, lens.k2), exact, atol=0.012 * 1280)
-    np.testing.assert_allclose(distort_radial(exact, lens.focal_px, centre, lens.k1, lens.k2), seen, atol=0.01 * 1280)
+    np.testing.assert_allclose(
+        undistort_radial(seen, lens.focal_px, centre, lens.k1, lens.k2), exact, atol=0.012 * 1280
+    )
+    np.testing.assert_allclose(
+        distort_radial(exact, lens.focal_px, centre, lens.k1, lens.k2), seen, atol=0.01 * 1280
+    )

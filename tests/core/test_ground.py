@@ -30,7 +30,9 @@ def values(done):
 def test_without_noise_the_trace_is_that_of_the_ice(k1):
     run, tracks = from_the_stand(noise=0.0, marked=0.0, k1=k1)
     done, true = review(tracks, "figure_loop", draws=0), run.truth()
-    np.testing.assert_allclose([b.t for b in done.boundaries], [b.t for b in true.boundaries], atol=2e-3)
+    np.testing.assert_allclose(
+        [b.t for b in done.boundaries], [b.t for b in true.boundaries], atol=2e-3
+    )
     for key, r in values(done).items():
         assert r.value == pytest.approx(values(true)[key].value, abs=0.03), key
 
@@ -41,7 +43,11 @@ def test_with_noise_and_a_hand_that_marks_the_truth_is_inside():
         run, tracks = from_the_stand(seed=seed)
         done, true = review(tracks, "figure_loop"), run.truth()
         frames += [60 * min(abs(b.t - t.t) for t in true.boundaries) for b in done.boundaries]
-        inside += [abs(r.value - values(true)[k].value) <= 2 * r.u for k, r in values(done).items() if k in values(true) and r.u > 0]
+        inside += [
+            abs(r.value - values(true)[k].value) <= 2 * r.u
+            for k, r in values(done).items()
+            if k in values(true) and r.u > 0
+        ]
     assert np.mean(inside) > 0.9
     assert np.mean(np.array(frames) <= 2) > 0.9
 
@@ -57,23 +63,42 @@ def test_a_narrow_loop_is_found_and_what_the_ice_hides_is_said():
 
 def test_without_the_corners_an_oblique_clip_says_what_would_help():
     _, tracks = from_the_stand()
-    refused = {r.id: r.words for r in review(tracks.with_facts(plane=None), "figure_loop", draws=0).refusals}
-    assert refused["loop_ratio"].endswith("or once the four corners of a rectangle on the ice are marked.")
+    refused = {
+        r.id: r.words
+        for r in review(tracks.with_facts(plane=None), "figure_loop", draws=0).refusals
+    }
+    assert refused["loop_ratio"].endswith(
+        "or once the four corners of a rectangle on the ice are marked."
+    )
 
 
 def test_without_blades_nothing_lies_on_the_ice():
     _, tracks = from_the_stand()
     keep = [k for k, n in enumerate(tracks.names) if "_blade_" not in n]
-    bare = replace(tracks, names=tuple(tracks.names[k] for k in keep), xy=tracks.xy[:, keep], u=tracks.u[:, keep], source=tracks.source[:, keep])
+    bare = replace(
+        tracks,
+        names=tuple(tracks.names[k] for k in keep),
+        xy=tracks.xy[:, keep],
+        u=tracks.u[:, keep],
+        source=tracks.source[:, keep],
+    )
     with pytest.raises(Lacking, match="blade"):
         review(bare, "figure_loop")
 
 
 def test_corners_may_go_round_either_way_and_start_anywhere():
     def size(corners, sides):
-        p = onto_ice(Plane(corners=corners, sides_m=sides), np.array([[200.0, 400.0], [400.0, 350.0], [300.0, 450.0]])) / PER_METRE
+        p = (
+            onto_ice(
+                Plane(corners=corners, sides_m=sides),
+                np.array([[200.0, 400.0], [400.0, 350.0], [300.0, 450.0]]),
+            )
+            / PER_METRE
+        )
         (ax, ay), (bx, by) = p[1] - p[0], p[2] - p[0]
-        return [np.linalg.norm(p[i] - p[j]) for i, j in ((0, 1), (1, 2), (2, 0))], np.sign(ax * by - ay * bx)
+        return [np.linalg.norm(p[i] - p[j]) for i, j in ((0, 1), (1, 2), (2, 0))], np.sign(
+            ax * by - ay * bx
+        )
 
     once, way = size(SQUARE, SIDES)
     for corners, sides in ((SQUARE[::-1], SIDES), (SQUARE[1:] + SQUARE[:1], SIDES[::-1])):
@@ -101,10 +126,14 @@ def test_what_is_no_rectangle_is_refused(corners):
 def test_other_disciplines_read_the_picture_whatever_is_marked_on_the_ground():
     run = simulate("snowboard", {}, units=3, seed=2, view="front")
     with_plane = run.tracks.with_facts(plane={"corners": SQUARE, "sides_m": SIDES})
-    assert values(review(with_plane, "snowboard", draws=0)) == values(review(run.tracks, "snowboard", draws=0))
+    assert values(review(with_plane, "snowboard", draws=0)) == values(
+        review(run.tracks, "snowboard", draws=0)
+    )
 
 
-@pytest.mark.parametrize(("ice", "grade", "words"), [(True, "fair", "four corners on the ice"), (False, "poor", "Seen")])
+@pytest.mark.parametrize(
+    ("ice", "grade", "words"), [(True, "fair", "four corners on the ice"), (False, "poor", "Seen")]
+)
 def test_the_check_of_the_clip_knows_of_the_corners(ice, grade, words):
     look = Look(fps=60, play_fps=60, frames=600, view="oblique", ice=ice)
     verdict = next(v for v in check(look, playbook("figure_loop")) if v.id == "view")

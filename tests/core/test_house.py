@@ -38,10 +38,19 @@ def test_no_python_module_stands_in_a_circle():
 
 
 def test_no_file_of_the_front_end_stands_in_a_circle():
-    files = {p for p in SRC.rglob("*.ts*") if ".test." not in p.name and not p.name.endswith(".d.ts")}
+    files = {
+        p for p in SRC.rglob("*.ts*") if ".test." not in p.name and not p.name.endswith(".d.ts")
+    }
     assert len(files) > 30
     arrows: dict[str, set[str]] = {}
     for file in files:
-        named = [(file.parent / m).resolve() for m in re.findall(r'from "(\.[^"]+)"', file.read_text())]
-        arrows[str(file)] = {str(p) for n in named for p in (n.with_suffix(".ts"), n.with_suffix(".tsx")) if p in files}
+        named = [
+            (file.parent / m).resolve() for m in re.findall(r'from "(\.[^"]+)"', file.read_text())
+        ]
+        arrows[str(file)] = {
+            str(p)
+            for n in named
+            for p in (n.with_suffix(".ts"), n.with_suffix(".tsx"))
+            if p in files
+        }
     assert circles(arrows) == []

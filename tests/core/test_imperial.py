@@ -20,7 +20,10 @@ from proklisis.core.imperial import bench_in_feet, factor_of, in_feet, text_in_f
         ("gives 183 ± 9 pixels a metre", "gives 56 ± 3 pixels a foot"),
         ("about a metre above", "about 3 ft above"),
         ("on a rope of 14.25 m (28 off)", "on a rope of 14.25 m (28 off)"),
-        ("Knee flexion 31 ± 4° at 0.42 s, frame 12, in 3 of 5 turns", "Knee flexion 31 ± 4° at 0.42 s, frame 12, in 3 of 5 turns"),
+        (
+            "Knee flexion 31 ± 4° at 0.42 s, frame 12, in 3 of 5 turns",
+            "Knee flexion 31 ± 4° at 0.42 s, frame 12, in 3 of 5 turns",
+        ),
         ("9.81 m/s² and 4 m² of sail", "9.81 m/s² and 4 m² of sail"),
     ],
 )
@@ -44,7 +47,13 @@ def test_the_benchs_numbers_of_lengths_change_and_no_others():
     }  # fmt: skip
     feet = bench_in_feet(bench)
     assert feet["measures"] == {"gate_gap": {"unit": " ft"}, "edge": {"unit": "°"}}
-    assert (feet["readings"][0]["words"], feet["readings"][0]["pm"]) == ("1.6", "0.3") and feet["readings"][1] == bench["readings"][1]
-    assert (feet["sides"][0]["words"], feet["gaps"][0]["words"], feet["gaps"][0]["first"]["words"]) == ("1.6", "−0.7", "1.3")
+    assert (feet["readings"][0]["words"], feet["readings"][0]["pm"]) == ("1.6", "0.3") and feet[
+        "readings"
+    ][1] == bench["readings"][1]
+    assert (
+        feet["sides"][0]["words"],
+        feet["gaps"][0]["words"],
+        feet["gaps"][0]["first"]["words"],
+    ) == ("1.6", "−0.7", "1.3")
     assert feet["bands"][0]["hi"] == pytest.approx(1.9685) and feet["bands"][1] == bench["bands"][1]
     assert (factor_of("°"), round(factor_of(" m/s"), 3)) == (1.0, 2.237)

@@ -33,8 +33,17 @@ def sheet(measures: list[dict[str, Any]], turns: int = 4, **more: Any) -> dict[s
     }  # fmt: skip
 
 
-def each(id: str, value: float, u: float = 1.0, phase: str | None = "belly", turns: tuple[int, ...] = (1, 2, 3, 4)):
-    return [{"id": id, "segment": n, "value": value, "u": u, **({"phase": phase} if phase else {})} for n in turns]
+def each(
+    id: str,
+    value: float,
+    u: float = 1.0,
+    phase: str | None = "belly",
+    turns: tuple[int, ...] = (1, 2, 3, 4),
+):
+    return [
+        {"id": id, "segment": n, "value": value, "u": u, **({"phase": phase} if phase else {})}
+        for n in turns
+    ]
 
 
 def prescribed(data: dict[str, Any]) -> dict[str, Any]:
@@ -44,22 +53,36 @@ def prescribed(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_the_cause_is_chosen_and_its_symptoms_hang_from_it():
-    found = prescribed(sheet([*each("shoulder_tilt", 25), *each("angulation", 1.5, 0.3), *each("weight_outside", 40, 3)]))
+    found = prescribed(
+        sheet(
+            [
+                *each("shoulder_tilt", 25),
+                *each("angulation", 1.5, 0.3),
+                *each("weight_outside", 40, 3),
+            ]
+        )
+    )
     assert found["main"]["fault"] == "not_level"
     status = {f["fault"]: f["status"] for f in found["findings"]}
     assert status["banking"] == status["inside_weight"] == "symptom"
-    assert {"banking", "inside_weight"} <= set(next(f for f in found["findings"] if f["fault"] == "not_level")["explains"])
+    assert {"banking", "inside_weight"} <= set(
+        next(f for f in found["findings"] if f["fault"] == "not_level")["explains"]
+    )
 
 
 def test_one_side_only_is_said():
-    found = prescribed(sheet([*each("shoulder_tilt", 25, turns=(2, 4)), *each("shoulder_tilt", 3, turns=(1, 3))]))
+    found = prescribed(
+        sheet([*each("shoulder_tilt", 25, turns=(2, 4)), *each("shoulder_tilt", 3, turns=(1, 3))])
+    )
     assert found["main"]["side"] == "left"
     assert "left" in found["main"]["why"]
     assert {t["side"] for t in found["retest"]} == {"both", "left"}
 
 
 def test_a_one_off_is_named_and_not_coached():
-    found = prescribed(sheet([*each("shoulder_tilt", 25, turns=(3,)), *each("shoulder_tilt", 3, turns=(1, 2, 4))]))
+    found = prescribed(
+        sheet([*each("shoulder_tilt", 25, turns=(3,)), *each("shoulder_tilt", 3, turns=(1, 2, 4))])
+    )
     assert found["main"] is None
     assert [(f["fault"], f["status"]) for f in found["findings"]] == [("not_level", "episode")]
 
@@ -127,7 +150,10 @@ def test_the_riders_intention_comes_first():
 def test_levels_set_the_band():
     assert prescribed(sheet(each("edge", 30), level="intermediate"))["main"] is None
     assert prescribed(sheet(each("edge", 30), level="elite"))["main"]["fault"] == "low_edge"
-    assert all(f["fault"] != "low_edge" for f in prescribed(sheet(each("edge", 5), level="novice"))["findings"])
+    assert all(
+        f["fault"] != "low_edge"
+        for f in prescribed(sheet(each("edge", 5), level="novice"))["findings"]
+    )
 
 
 def test_the_school_moves_the_band():
@@ -137,7 +163,12 @@ def test_the_school_moves_the_band():
 
 
 def test_an_observation_counts_as_the_coachs_eye():
-    found = prescribed(sheet([], observations=[{"id": "spray_long", "segment": n, "sure": n > 1} for n in (1, 2, 3, 4)]))
+    found = prescribed(
+        sheet(
+            [],
+            observations=[{"id": "spray_long", "segment": n, "sure": n > 1} for n in (1, 2, 3, 4)],
+        )
+    )
     assert found["main"]["fault"] == "skid"
 
 
@@ -179,7 +210,10 @@ def test_wider_uncertainty_never_makes_a_verdict_surer(value, u, more):
 @given(order=st.permutations(range(1, 7)))
 def test_the_order_of_units_does_not_matter(order):
     values = {1: 25, 2: 4, 3: 22, 4: 5, 5: 27, 6: 3}
-    rows = [{"id": "shoulder_tilt", "phase": "belly", "segment": n, "value": values[n], "u": 1.0} for n in order]
+    rows = [
+        {"id": "shoulder_tilt", "phase": "belly", "segment": n, "value": values[n], "u": 1.0}
+        for n in order
+    ]
     assert judge(parse_sheet(sheet(rows, 6)))["main"]["side"] == "right"
 
 
@@ -227,7 +261,9 @@ def test_every_fault_can_fire(fault):
         if leaf.observation:
             seen.append({"id": leaf.observation, "sure": True})
         elif leaf.over:
-            rows += each(leaf.over, 1.0, 0.01, None) + each(leaf.measure, leaf.band[0] - 1, 0.01, None)
+            rows += each(leaf.over, 1.0, 0.01, None) + each(
+                leaf.measure, leaf.band[0] - 1, 0.01, None
+            )
         elif not leaf.inside:
             lo, hi = leaf.band_for("intermediate")
             scale = leaf.scale_for("intermediate")
@@ -282,7 +318,13 @@ def test_where_one_thing_is_the_main_one_nothing_else_is_said():
 
 @pytest.mark.parametrize(
     ("name", "words"),
-    [("l_pole_tip", "left pole tip"), ("r_knee", "right knee"), ("board_nose", "board nose"), ("bar_l", "bar l"), ("nose", "nose")],
+    [
+        ("l_pole_tip", "left pole tip"),
+        ("r_knee", "right knee"),
+        ("board_nose", "board nose"),
+        ("bar_l", "bar l"),
+        ("nose", "nose"),
+    ],
 )
 def test_landmarks_are_told_in_a_coachs_words(name, words):
     assert in_words(name) == words
@@ -293,7 +335,10 @@ def test_what_cannot_be_told_names_no_ids():
         assert "_" not in c["film_next"]
 
 
-@pytest.mark.parametrize(("intention", "faults"), [(None, {"v_too_wide"}), ({"text": "more speed", "faults": ["no_push"]}, set())])
+@pytest.mark.parametrize(
+    ("intention", "faults"),
+    [(None, {"v_too_wide"}), ({"text": "more speed", "faults": ["no_push"]}, set())],
+)
 def test_who_wants_more_speed_may_open_the_feet_wide(intention, faults):
     steps = {
         "format": "run-sheet/1", "discipline": "inline_start", "level": "novice", "rider": {"name": "A"}, "clip": {"fps": 60, "view": "front"},

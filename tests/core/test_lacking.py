@@ -19,7 +19,13 @@ pytestmark = pytest.mark.thorough
 def without(tracks: Tracks, *parts: str) -> Tracks:
     keep = [k for k, n in enumerate(tracks.names) if not any(p in n for p in parts)]
     names = tuple(tracks.names[k] for k in keep)
-    return replace(tracks, names=names, xy=tracks.xy[:, keep], u=tracks.u[:, keep], source=tracks.source[:, keep])
+    return replace(
+        tracks,
+        names=names,
+        xy=tracks.xy[:, keep],
+        u=tracks.u[:, keep],
+        source=tracks.source[:, keep],
+    )
 
 
 @pytest.fixture(scope="module")
@@ -59,7 +65,9 @@ def test_a_run_that_cannot_be_split_says_which_joint_is_missing(discipline, part
     ("figure_loop", ("_toe", "_heel"), "blade_pressure", "loop_length"), ("snowboard", ("_ear",), "lean", "edge"),
     ("speed_skate", ("_wrist", "_elbow"), "lean", "push_time"), ("alpine_carve", ("_toe",), "lean", "stance_width"),
 ])  # fmt: skip
-def test_measures_of_the_missing_joints_are_refused_by_name_and_the_rest_is_read(discipline, parts, refused, kept):
+def test_measures_of_the_missing_joints_are_refused_by_name_and_the_rest_is_read(
+    discipline, parts, refused, kept
+):
     run = simulate(discipline, {}, seed=3, units=3)
     done = review(without(run.tracks, *parts), discipline)
     read = {r.id for r in done.readings}
@@ -88,7 +96,9 @@ def test_jumps_over_ground_that_nobody_marked_are_found_by_the_ground_the_backgr
     ("alpine_carve", ("l_knee",), "side_left"), ("snowboard", ("board_nose",), "front"), ("double_pole", ("l_toe",), "side_right"),
     ("drop_boof", ("blade_l",), "side_right"), ("surf_turn", ("l_wrist",), "front"), ("trail_stance", ("saddle",), "side_right"),
 ])  # fmt: skip
-def test_a_point_that_is_listed_but_nowhere_seen_is_as_one_that_is_not_there(discipline, lost, view):
+def test_a_point_that_is_listed_but_nowhere_seen_is_as_one_that_is_not_there(
+    discipline, lost, view
+):
     """A table may have the column and no number in it; so has a gear point that was marked and never carried."""
     run = simulate(discipline, {}, seed=3, units=3, view=view)
     xy = run.tracks.xy.copy()

@@ -57,7 +57,9 @@ def test_a_mark_within_the_jitter_moves_no_other_frame(simulated):
     tracks = simulated(view="front").tracks
     k = tracks.index["l_knee"]
     fixed = apply_marks(tracks, [Mark(200, "l_knee", *(tracks.xy[200, k] + [2, 0]))])
-    np.testing.assert_allclose(np.delete(fixed.xy[:, k], 200, axis=0), np.delete(tracks.xy[:, k], 200, axis=0), atol=0.1)
+    np.testing.assert_allclose(
+        np.delete(fixed.xy[:, k], 200, axis=0), np.delete(tracks.xy[:, k], 200, axis=0), atol=0.1
+    )
 
 
 def test_a_later_mark_of_the_same_frame_wins(simulated):
@@ -85,7 +87,12 @@ def test_cuts_move_add_and_delete():
 
 def test_what_is_found_later_gives_way_to_a_coachs_boundary():
     """A joint that is put right moves what is found: the coach's own stays, and nothing is refused for it."""
-    assert [b.t for b in apply_cuts([*FOUND, Boundary(4.45, 0.01)], [Cut("add", 4.5)], 60)] == [1.0, 2.4, 3.8, 4.5]
+    assert [b.t for b in apply_cuts([*FOUND, Boundary(4.45, 0.01)], [Cut("add", 4.5)], 60)] == [
+        1.0,
+        2.4,
+        3.8,
+        4.5,
+    ]
     assert [b.t for b in apply_cuts([Boundary(9.0, 0.01)], [Cut("delete", old_t=2.4)], 60)] == [9.0]
     assert apply_cuts([], [Cut("move", 2.6, 2.4)], 60) == []
 

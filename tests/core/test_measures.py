@@ -52,11 +52,22 @@ def figure(points: dict[str, np.ndarray], side: float = 1.0, slope: float = 0.0)
     xy = np.stack([640 + 150 * xyz[..., 0], 600 - 150 * xyz[..., 2]], axis=-1)
     shape = (N, len(names))
     facts = ClipFacts(fps=60, slope_deg=slope)
-    tracks = Tracks(np.arange(N), np.arange(N) / 60, names, xy, np.zeros(shape), np.zeros(shape, np.uint8), facts, xyz)
+    tracks = Tracks(
+        np.arange(N),
+        np.arange(N) / 60,
+        names,
+        xy,
+        np.zeros(shape),
+        np.zeros(shape, np.uint8),
+        facts,
+        xyz,
+    )
     return build(tracks, 6.0, np.full(N, side))
 
 
-def value(measure_id: str, points: dict[str, np.ndarray], limb: str | None = None, **options) -> float:
+def value(
+    measure_id: str, points: dict[str, np.ndarray], limb: str | None = None, **options
+) -> float:
     m = REGISTRY[measure_id]
     f = figure(points, **options)
     out = m.series(f, limb) if limb else m.series(f)
@@ -98,13 +109,17 @@ def test_shoulder_tilt_is_a_drop_to_the_inside():
 
 def test_edge_is_the_outside_shins_tilt_over_the_snow():
     points = pose(l_knee=(-0.14 + 0.42 * np.tan(np.radians(18)), 0.0, 0.52))
-    assert value("edge", points, side=1.0) == pytest.approx(18, abs=0.1)  # the left foot is outside in a right turn
+    assert value("edge", points, side=1.0) == pytest.approx(
+        18, abs=0.1
+    )  # the left foot is outside in a right turn
     assert value("edge", points, side=-1.0) == pytest.approx(0, abs=0.1)
 
 
 def test_joint_flexion_is_zero_when_straight():
     assert value("knee_flex", pose(), "outside") == pytest.approx(0, abs=0.1)
-    assert value("hip_flex", pose(), "inside") == pytest.approx(7, abs=8)  # shoulder and hip width differ
+    assert value("hip_flex", pose(), "inside") == pytest.approx(
+        7, abs=8
+    )  # shoulder and hip width differ
     bent = pose(l_knee=(-0.14, 0.425, 0.525))
     assert value("knee_flex", bent, "outside") == pytest.approx(90, abs=1.5)
     assert value("knee_flex", bent, "inside") == pytest.approx(0, abs=0.1)
@@ -124,7 +139,9 @@ def test_pitches_and_their_gap():
 def test_fore_and_aft_in_leg_lengths():
     ahead = {k: (v + [0, 0.17, 0] if v[2] > 0.6 else v) for k, v in pose().items()}
     assert value("hip_fore_aft", pose()) == pytest.approx(0, abs=0.01)
-    assert value("hip_fore_aft", ahead) == pytest.approx(0.17 / (0.42 + np.hypot(0.43, 0.17)), abs=0.01)
+    assert value("hip_fore_aft", ahead) == pytest.approx(
+        0.17 / (0.42 + np.hypot(0.43, 0.17)), abs=0.01
+    )
     assert value("com_fore_aft", ahead) > value("com_fore_aft", pose()) + 0.1
     assert value("head_fore", ahead) > value("head_fore", pose())
 
@@ -144,7 +161,9 @@ def test_feet_and_knees_against_hips():
     assert value("knee_gap", wide) == pytest.approx(0.5)
 
 
-def turned(points: dict[str, np.ndarray], names: tuple[str, ...], angle_deg: float) -> dict[str, np.ndarray]:
+def turned(
+    points: dict[str, np.ndarray], names: tuple[str, ...], angle_deg: float
+) -> dict[str, np.ndarray]:
     """Turn some points about the vertical, + to the rider's right."""
     a = np.radians(angle_deg)
     out = dict(points)
@@ -184,7 +203,11 @@ def test_every_series_is_finite_on_a_whole_pose_and_says_what_it_is():
         assert m.doc.endswith(".")
         assert m.title[0].isupper()
         assert m.formula
-        if m.series is None or not set(m.points) <= {*tilted(10), *("mid_hip", "mid_shoulder", "mid_ankle")} or m.id in NEED_MORE:
+        if (
+            m.series is None
+            or not set(m.points) <= {*tilted(10), *("mid_hip", "mid_shoulder", "mid_ankle")}
+            or m.id in NEED_MORE
+        ):
             continue
         for limb in m.limbs or (None,):
             assert np.isfinite(value(m.id, tilted(10), limb)), m.id
@@ -211,7 +234,9 @@ def test_a_load_needs_a_scale(simulated):
     tracks = simulated(view="front").tracks
     from proklisis.core.review import review
 
-    done = review(replace(tracks, facts=tracks.facts.model_copy(update={"px_per_m": None})), "alpine_carve")
+    done = review(
+        replace(tracks, facts=tracks.facts.model_copy(update={"px_per_m": None})), "alpine_carve"
+    )
     refused = {r.id: r for r in done.refusals}
     assert "height" in refused["weight_outside"].words
     assert refusal(REGISTRY["lean"], figure(pose())) is None
@@ -235,7 +260,14 @@ def test_no_view_and_too_few_frames_are_told(simulated):
     tracks = simulated(view="front").tracks
     with pytest.raises(InputError, match="view"):
         review(tracks.with_facts(view=None), "alpine_carve")
-    short = replace(tracks, frames=tracks.frames[:5], t=tracks.t[:5], xy=tracks.xy[:5], u=tracks.u[:5], source=tracks.source[:5])
+    short = replace(
+        tracks,
+        frames=tracks.frames[:5],
+        t=tracks.t[:5],
+        xy=tracks.xy[:5],
+        u=tracks.u[:5],
+        source=tracks.source[:5],
+    )
     with pytest.raises(InputError, match="5 frame"):
         review(short, "alpine_carve")
 

@@ -26,7 +26,14 @@ def figure(view: str | None = None, given=None, front_foot=None, **points) -> Fi
     for name in ("hip", "shoulder", "ankle", "ear"):
         if f"l_{name}" in full and f"r_{name}" in full:
             full[f"mid_{name}"] = (full[f"l_{name}"] + full[f"r_{name}"]) / 2
-    facts = {"roll": 0.0, "pitch": 0.0, "offset": 0.0, "slope": 0.0, "shin_pitch": 20.0, "scale": 1.0}
+    facts = {
+        "roll": 0.0,
+        "pitch": 0.0,
+        "offset": 0.0,
+        "slope": 0.0,
+        "shin_pitch": 20.0,
+        "scale": 1.0,
+    }
     return Figure(T, FPS, full, {k: np.zeros(N) for k in full}, np.zeros(N), view, facts, dict.fromkeys(facts, 0.0), 6.0, 0.0,
                   front_foot=front_foot, given=given or {})  # fmt: skip
 
@@ -76,7 +83,9 @@ def test_falling_onto_the_poles():
 
 
 def test_a_raised_heel():
-    f = figure(**STANDING, **both("toe", (0, 0.2, 0)), **both("heel", (0, 0, 0.2 * np.tan(np.radians(20)))))
+    f = figure(
+        **STANDING, **both("toe", (0, 0.2, 0)), **both("heel", (0, 0, 0.2 * np.tan(np.radians(20))))
+    )
     assert value("heel_at_plant", f, unit(plant=0.5, release=0.7)) == pytest.approx(20)
 
 
@@ -84,7 +93,11 @@ def test_a_raised_heel():
 def test_the_blades_lean_is_the_shanks(lean, side):
     s = side[0]
     f = figure(
-        **{**STANDING, f"{s}_ankle": (0, 0, 0), f"{s}_knee": (0.4 * np.sin(np.radians(lean)), 0, 0.4 * np.cos(np.radians(lean)))}
+        **{
+            **STANDING,
+            f"{s}_ankle": (0, 0, 0),
+            f"{s}_knee": (0.4 * np.sin(np.radians(lean)), 0, 0.4 * np.cos(np.radians(lean))),
+        }
     )
     assert value("blade_lean", f, unit(side=side, lift=0.8)) == pytest.approx(abs(lean))
 
@@ -105,13 +118,19 @@ def test_on_a_machine():
     leg = np.hypot(0.08, 0.4) + 0.4
     assert value("seat_fore", f) == pytest.approx(0.08 / leg, abs=0.002)
     assert value("hip_height", f) == pytest.approx(0.1 / leg, abs=0.002)
-    assert value("head_over_bars", f) == pytest.approx(0.1 / (0.332 / 0.288 * np.hypot(0.08, 0.5)), rel=0.01)
+    assert value("head_over_bars", f) == pytest.approx(
+        0.1 / (0.332 / 0.288 * np.hypot(0.08, 0.5)), rel=0.01
+    )
 
 
 @pytest.mark.parametrize("lift", [-30, 0, 20])
 def test_an_elbow_over_or_under_the_hanging_line(lift):
     a = np.radians(lift - 45)
-    f = figure(**STANDING, l_elbow=(-0.1 - 0.3 * np.cos(a), 0, 1.4 + 0.3 * np.sin(a)), r_elbow=(0.1, 0, 1.1))
+    f = figure(
+        **STANDING,
+        l_elbow=(-0.1 - 0.3 * np.cos(a), 0, 1.4 + 0.3 * np.sin(a)),
+        r_elbow=(0.1, 0, 1.1),
+    )
     assert value("elbow_lift", f, "l") == pytest.approx(lift)
 
 
@@ -137,7 +156,12 @@ def test_heels_are_dropped_against_the_ground():
     assert value("heel_drop", f, "r") == pytest.approx(0)
 
 
-BOARD = {"board_nose": (0, 0.8, 0), "board_tail": (0, -0.7, 0), "base_in": (-0.12, 0, 0.05), "base_out": (0.12, 0, -0.05)}
+BOARD = {
+    "board_nose": (0, 0.8, 0),
+    "board_tail": (0, -0.7, 0),
+    "base_in": (-0.12, 0, 0.05),
+    "base_out": (0.12, 0, -0.05),
+}
 SIDEWAYS = {"l_ankle": (0, 0.26, 0.1), "r_ankle": (0, -0.26, 0.1), "l_hip": (0, 0.13, 0.8), "r_hip": (0, -0.13, 0.8),
             "l_shoulder": (0.1, 0.2, 1.25), "r_shoulder": (0.1, -0.2, 1.25)}  # fmt: skip
 
@@ -170,8 +194,12 @@ def test_shoulders_off_the_boards_line(turned):
 def test_the_axis_in_the_air_leans_to_the_landing_side():
     tilted = {**STANDING, **both("shoulder", (1.3 * np.tan(np.radians(5)), 0, 1.4))}
     u = unit(takeoff=0.3, landing=0.7, phases={"set": (0.3, 0.5), "spin": (0.5, 0.6)})
-    assert value("axis_tilt", figure(given={"landing_side": "r"}, **tilted), u, "set") == pytest.approx(5)
-    assert value("axis_tilt", figure(given={"landing_side": "l"}, **tilted), u, "set") == pytest.approx(-5)
+    assert value(
+        "axis_tilt", figure(given={"landing_side": "r"}, **tilted), u, "set"
+    ) == pytest.approx(5)
+    assert value(
+        "axis_tilt", figure(given={"landing_side": "l"}, **tilted), u, "set"
+    ) == pytest.approx(-5)
 
 
 @pytest.mark.parametrize("view", [None, "front"])
@@ -191,7 +219,13 @@ def test_turns_are_counted_in_the_air(view):
 
 
 def test_a_boat_at_the_lip():
-    f = figure(**STANDING, bow=(0.3, 1.3, 0.4), stern=(-0.3, -1.3, -0.1), base_in=(-0.3, 0, 0.1), base_out=(0.3, 0, -0.1))
+    f = figure(
+        **STANDING,
+        bow=(0.3, 1.3, 0.4),
+        stern=(-0.3, -1.3, -0.1),
+        base_in=(-0.3, 0, 0.1),
+        base_out=(0.3, 0, -0.1),
+    )
     assert value("boat_angle", f) == pytest.approx(np.degrees(np.arctan2(0.6, 2.6)))
     assert value("boat_pitch", f) == pytest.approx(np.degrees(np.arctan2(0.5, np.hypot(0.6, 2.6))))
     assert value("edge", f) == pytest.approx(np.degrees(np.arctan2(0.2, 0.6)))
@@ -200,7 +234,13 @@ def test_a_boat_at_the_lip():
 def test_the_height_on_a_wave():
     from proklisis.core.splitting.waves import face_height
 
-    f = figure(**STANDING, trough=(0, 2, 0), lip_top=(0, 0, 2), board_nose=(0.9, 1.5, 0.5), board_tail=(-0.9, 1.5, 0.5))
+    f = figure(
+        **STANDING,
+        trough=(0, 2, 0),
+        lip_top=(0, 0, 2),
+        board_nose=(0.9, 1.5, 0.5),
+        board_tail=(-0.9, 1.5, 0.5),
+    )
     assert face_height(f)[0] == pytest.approx(0.25)
 
 
@@ -247,11 +287,19 @@ def test_a_gybes_course_and_rail():
     right = np.stack([np.cos(h), -np.sin(h), 0 * h], axis=1)
     e = np.radians(12)
     base = right * np.cos(e) - np.array([0, 0, np.sin(e)])
-    f = figure(**STANDING, board_nose=1.2 * ahead, board_tail=-1.1 * ahead, base_in=-0.3 * base, base_out=0.3 * base)
+    f = figure(
+        **STANDING,
+        board_nose=1.2 * ahead,
+        board_tail=-1.1 * ahead,
+        base_in=-0.3 * base,
+        base_out=0.3 * base,
+    )
     u = unit(0.1, 0.9, turn=1.0)
     assert value("rail_min", f, u) == pytest.approx(12, abs=0.5)
     assert value(
-        "arc", figure(**STANDING, board_nose=1.2 * ahead, board_tail=-1.1 * ahead), unit(0.45, 0.55, turn=1.0)
+        "arc",
+        figure(**STANDING, board_nose=1.2 * ahead, board_tail=-1.1 * ahead),
+        unit(0.45, 0.55, turn=1.0),
     ) == pytest.approx(126, abs=8)
 
 
@@ -260,7 +308,13 @@ def test_lean_behind_a_boat_and_where_it_is_read():
     foot = np.stack([x, 0 * x, 0 * x], axis=1)
     lean = np.radians(40 * np.cos(np.pi * np.clip((T / T[-1] - 0.3) / 0.6, 0, 1)))
     top = foot + np.stack([np.sin(lean), 0 * x, np.cos(lean)], axis=1)
-    f = figure("front", **{k: (foot if "ankle" in k else top) for k in STANDING}, wake_l=(-2, 0, 0), wake_r=(2, 0, 0), com=top)
+    f = figure(
+        "front",
+        **{k: (foot if "ankle" in k else top) for k in STANDING},
+        wake_l=(-2, 0, 0),
+        wake_r=(2, 0, 0),
+        com=top,
+    )
     u = unit(0.0, 1.0, centre=0.5, way=1.0, edge_start=0.55, edge_end=0.68)
     assert value("load_lean", f, u) == pytest.approx(40, abs=1)
     assert value("edge_change_start", f, u) == pytest.approx(-4 * np.cos(np.pi * 0.55), abs=0.05)
@@ -284,7 +338,14 @@ def test_a_peak_lies_between_frames():
     assert at(figure(**STANDING), 3 * T, 0.5) == pytest.approx(1.5)
 
 
-def mean(side: str, value: float, u: float = 1.0, measure: str = "lean", phase: str | None = "belly", limb: str | None = None) -> SideMean:
+def mean(
+    side: str,
+    value: float,
+    u: float = 1.0,
+    measure: str = "lean",
+    phase: str | None = "belly",
+    limb: str | None = None,
+) -> SideMean:
     return SideMean(measure, side, phase, limb, value, u)
 
 
@@ -292,7 +353,9 @@ def test_a_side_gap_is_left_less_right_with_what_the_camera_could_make_of_nothin
     # Lean is + to the inside: a camera rolled by 1° adds 1° on one side and takes it from the other.
     (lean,) = side_gaps([mean("right", 40.0), mean("left", 43.0)])
     assert (lean.value, lean.u, lean.sure) == (3.0, 2.0, False)
-    (time,) = side_gaps([mean("left", 1.4, 0.03, "turn_time", None), mean("right", 1.6, 0.04, "turn_time", None)])
+    (time,) = side_gaps(
+        [mean("left", 1.4, 0.03, "turn_time", None), mean("right", 1.6, 0.04, "turn_time", None)]
+    )
     assert (round(time.value, 6), round(time.u, 6), time.sure) == (-0.2, 0.05, True)
 
 
@@ -307,10 +370,18 @@ def test_the_surest_gap_comes_first_and_what_has_no_counterpart_is_left_out():
 def test_a_rider_who_turns_alike_to_both_sides_shows_no_gap_and_one_who_does_not_does():
     even = simulate("alpine_carve", {}, seed=5, units=8, view="front")
     done = review(even.tracks, "alpine_carve")
-    leans = [g for g in side_gaps(side_means(done.readings, done.turns)) if g.id in ("lean", "leg_lean", "angulation")]
+    leans = [
+        g
+        for g in side_gaps(side_means(done.readings, done.turns))
+        if g.id in ("lean", "leg_lean", "angulation")
+    ]
     assert len(leans) > 6
     assert sum(g.sure for g in leans) <= 1
     # The same run with the picture rolled by 6° and nobody told: now it seems to lean further to one side.
     rolled = replace(even, tracks=even.tracks.with_facts(roll_deg=even.tracks.facts.roll_deg + 6.0))
     askew = review(rolled.tracks, "alpine_carve")
-    assert any(g.sure for g in side_gaps(side_means(askew.readings, askew.turns)) if g.id == "leg_lean" and g.phase == "belly")
+    assert any(
+        g.sure
+        for g in side_gaps(side_means(askew.readings, askew.turns))
+        if g.id == "leg_lean" and g.phase == "belly"
+    )

@@ -60,7 +60,16 @@ def test_a_spin_is_no_swap_and_nobody_strays_in_it():
     xy = np.zeros((120, len(BODY), 2))
     for k, name in enumerate(BODY):
         way = {"l": 1, "r": -1}.get(name[0], 0) * (0 if name == "nose" else 1)
-        height = {"nose": 0, "ear": 5, "shoulder": 60, "elbow": 100, "wrist": 130, "hip": 150, "knee": 220, "ankle": 290}.get(name.split("_")[-1], 300)
+        height = {
+            "nose": 0,
+            "ear": 5,
+            "shoulder": 60,
+            "elbow": 100,
+            "wrist": 130,
+            "hip": 150,
+            "knee": 220,
+            "ankle": 290,
+        }.get(name.split("_")[-1], 300)
         xy[:, k, 0] = 640 + way * 40 * np.cos(2 * np.pi * 5 * t)
         xy[:, k, 1] = 200 + height
     np.testing.assert_array_equal(mended(xy, t), xy)

@@ -19,7 +19,13 @@ STEPS = [{"stage": s, "text": "Do it.", "dose": "10"} for s in ("still", "slow",
 
 def book(faults: dict[str, dict[str, Any]], **more: Any) -> Playbook:
     full = {
-        name: {"title": name.title(), "seen": "Seen.", "cues": [f"Cue for {name}.", "Another."], "drills": ["d"], **fault}
+        name: {
+            "title": name.title(),
+            "seen": "Seen.",
+            "cues": [f"Cue for {name}.", "Another."],
+            "drills": ["d"],
+            **fault,
+        }
         for name, fault in faults.items()
     }
     raw = {
@@ -40,9 +46,13 @@ def run(rows: list[dict[str, Any]], turns: int = 4, **more: Any):
     )  # fmt: skip
 
 
-def values(measure: str, *each: float, u: float = 0.1, phase: str | None = "belly", **more: Any) -> list[dict[str, Any]]:
+def values(
+    measure: str, *each: float, u: float = 0.1, phase: str | None = "belly", **more: Any
+) -> list[dict[str, Any]]:
     extra = {**more, **({"phase": phase} if phase else {})}
-    return [{"id": measure, "segment": n, "value": v, "u": u, **extra} for n, v in enumerate(each, 1)]
+    return [
+        {"id": measure, "segment": n, "value": v, "u": u, **extra} for n, v in enumerate(each, 1)
+    ]
 
 
 LEAN = {"when": {"measure": "lean", "phase": "belly", "band": [10, 20], "scale": 5}}
@@ -56,7 +66,12 @@ def finding(found: dict[str, Any], fault: str) -> dict[str, Any]:
 
 @pytest.mark.parametrize(
     ("value", "u", "verdict"),
-    [(20.0 + 1.7, 1.0, "clear"), (20.0 + 1.0, 1.0, "likely"), (20.0 + 0.2, 1.0, "unclear"), (20.0 - 2.0, 1.0, None)],
+    [
+        (20.0 + 1.7, 1.0, "clear"),
+        (20.0 + 1.0, 1.0, "likely"),
+        (20.0 + 0.2, 1.0, "unclear"),
+        (20.0 - 2.0, 1.0, None),
+    ],
 )
 def test_verdicts_follow_the_probability(value, u, verdict):
     found = prescribe(run(values("lean", *[value] * 4, u=u)), book({"wild": LEAN}))
@@ -90,14 +105,19 @@ def test_severity_is_counted_in_scales_and_capped():
 
 def test_the_default_scale_is_half_the_bands_width():
     found = prescribe(
-        run(values("lean", *[30.0] * 4)), book({"wild": {"when": {"measure": "lean", "phase": "belly", "band": [10, 20]}}})
+        run(values("lean", *[30.0] * 4)),
+        book({"wild": {"when": {"measure": "lean", "phase": "belly", "band": [10, 20]}}}),
     )
     assert finding(found, "wild")["severity"] == pytest.approx(2.0)
 
 
 def test_explaining_more_weighs_more():
     faults = {"big": EDGE, "cause": {**LEAN, "leads_to": ["sign"]}, "sign": TILT}
-    rows = [*values("edge", *[12.0] * 4), *values("lean", *[25.0] * 4), *values("shoulder_tilt", *[9.0] * 4, phase="entry")]
+    rows = [
+        *values("edge", *[12.0] * 4),
+        *values("lean", *[25.0] * 4),
+        *values("shoulder_tilt", *[9.0] * 4, phase="entry"),
+    ]
     found = prescribe(run(rows), book(faults))
     # big: severity 1.8; cause: severity 1.0, doubled for the one fault that it explains.
     assert found["main"]["fault"] == "cause"
@@ -113,14 +133,22 @@ def test_the_weight_of_a_level_counts():
 
 
 def test_the_earlier_phase_breaks_a_tie():
-    faults = {"late": {"when": {"measure": "lean", "phase": "finish", "band": [10, 20], "scale": 5}}, "early": TILT}
-    rows = [*values("lean", *[25.0] * 4, phase="finish"), *values("shoulder_tilt", *[10.0] * 4, phase="entry")]
+    faults = {
+        "late": {"when": {"measure": "lean", "phase": "finish", "band": [10, 20], "scale": 5}},
+        "early": TILT,
+    }
+    rows = [
+        *values("lean", *[25.0] * 4, phase="finish"),
+        *values("shoulder_tilt", *[10.0] * 4, phase="entry"),
+    ]
     assert prescribe(run(rows), book(faults))["main"]["fault"] == "early"
 
 
 def test_at_most_two_more_are_given():
     names = ("lean", "edge", "knee_flex", "hip_flex", "angulation")
-    faults = {n: {"when": {"measure": n, "phase": "belly", "band": [None, 5], "scale": 5}} for n in names}
+    faults = {
+        n: {"when": {"measure": n, "phase": "belly", "band": [None, 5], "scale": 5}} for n in names
+    }
     found = prescribe(run([r for n in names for r in values(n, *[12.0] * 4)]), book(faults))
     assert len(found["cues"]) == 3
     assert len([f for f in found["findings"] if f["status"] == "root"]) == 5
@@ -128,7 +156,10 @@ def test_at_most_two_more_are_given():
 
 def test_the_worst_limb_speaks_for_the_unit_and_is_named():
     fault = {"when": {"measure": "knee_flex", "phase": "belly", "band": [30, None], "scale": 10}}
-    rows = [*values("knee_flex", *[40.0] * 4, limb="outside"), *values("knee_flex", *[12.0] * 4, limb="inside")]
+    rows = [
+        *values("knee_flex", *[40.0] * 4, limb="outside"),
+        *values("knee_flex", *[12.0] * 4, limb="inside"),
+    ]
     found = prescribe(run(rows), book({"stiff": fault}))
     assert {e["limb"] for e in finding(found, "stiff")["evidence"]} == {"inside"}
     assert finding(found, "stiff")["share"] == 1.0
@@ -149,20 +180,40 @@ def test_all_with_a_part_unknown_cannot_be_told_unless_another_part_rules_it_out
     assert ruled_out["main"] is None
 
 
-@pytest.mark.parametrize(("value", "u", "verdict"), [(2.0, 2.0, "clear"), (4.0, 0.3, "clear"), (-2.0, 2.0, None), (9.4, 0.5, "likely")])
+@pytest.mark.parametrize(
+    ("value", "u", "verdict"),
+    [(2.0, 2.0, "clear"), (4.0, 0.3, "clear"), (-2.0, 2.0, None), (9.4, 0.5, "likely")],
+)
 def test_a_border_between_two_faults_on_one_scale_takes_no_doubt_from_either(value, u, verdict):
     # Too little bend, while above zero: below zero it is the neighbouring fault.
     too_little = {"measure": "angulation", "phase": "belly", "band": [10, None], "scale": 5}
     above_zero = {"measure": "angulation", "phase": "belly", "band": [0, None], "inside": True}
-    found = prescribe(run(values("angulation", *[value] * 4, u=u)), book({"x": {"when": {"all": [too_little, above_zero]}}}))
-    assert [f["verdict"] for f in found["findings"] if f["status"] == "root"] == ([verdict] if verdict else [])
+    found = prescribe(
+        run(values("angulation", *[value] * 4, u=u)),
+        book({"x": {"when": {"all": [too_little, above_zero]}}}),
+    )
+    assert [f["verdict"] for f in found["findings"] if f["status"] == "root"] == (
+        [verdict] if verdict else []
+    )
 
 
 def test_a_quotient_carries_both_uncertainties():
-    fault = {"when": {"measure": "lean", "over": "edge", "phase": "belly", "band": [None, 0.5], "scale": 0.2}}
-    sure = prescribe(run([*values("lean", *[18.0] * 4), *values("edge", *[30.0] * 4)]), book({"x": fault}))
+    fault = {
+        "when": {
+            "measure": "lean",
+            "over": "edge",
+            "phase": "belly",
+            "band": [None, 0.5],
+            "scale": 0.2,
+        }
+    }
+    sure = prescribe(
+        run([*values("lean", *[18.0] * 4), *values("edge", *[30.0] * 4)]), book({"x": fault})
+    )
     assert finding(sure, "x")["evidence"][0]["value"] == pytest.approx(0.6)
-    vague = prescribe(run([*values("lean", *[18.0] * 4), *values("edge", *[30.0] * 4, u=8.0)]), book({"x": fault}))
+    vague = prescribe(
+        run([*values("lean", *[18.0] * 4), *values("edge", *[30.0] * 4, u=8.0)]), book({"x": fault})
+    )
     assert finding(vague, "x")["status"] == "unclear"
 
 
@@ -175,7 +226,9 @@ def test_a_value_for_the_whole_run_stands_for_all_units():
 def test_a_maybe_is_likely_and_a_sure_look_is_clear():
     faults = {"x": {"when": {"observation": "o"}}}
     toy = book(faults, observations={"o": {"title": "O"}})
-    sure, maybe = (prescribe(run([], observations=[{"id": "o", "sure": s}]), toy) for s in (True, False))
+    sure, maybe = (
+        prescribe(run([], observations=[{"id": "o", "sure": s}]), toy) for s in (True, False)
+    )
     assert finding(sure, "x")["verdict"] == "clear"
     assert finding(maybe, "x")["verdict"] == "likely"
 
@@ -187,10 +240,15 @@ def test_a_safety_fault_goes_before_everything():
 
 
 def test_bands_are_listed_for_the_screen_with_their_level():
-    levels = {"when": {"measure": "edge", "phase": "belly", "band": {"advanced": [40, None]}, "scale": 10}}
+    levels = {
+        "when": {"measure": "edge", "phase": "belly", "band": {"advanced": [40, None]}, "scale": 10}
+    }
     toy = book({"x": levels, "y": LEAN})
     assert [b.measure for b in wanted_bands(toy, "intermediate")] == ["lean"]
-    assert {(b.measure, b.band) for b in wanted_bands(toy, "advanced")} == {("edge", (40, None)), ("lean", (10, 20))}
+    assert {(b.measure, b.band) for b in wanted_bands(toy, "advanced")} == {
+        ("edge", (40, None)),
+        ("lean", (10, 20)),
+    }
 
 
 def test_targets_are_said_in_words():

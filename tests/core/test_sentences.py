@@ -40,10 +40,17 @@ def test_the_sentences_of_every_fault_read_well_for_one_unit_and_for_many(discip
         level = next(x for x in ("intermediate", "advanced", "elite", "novice") if x in f.levels)
         for units in (1, 6):
             p = noted(discipline, fault, level, units)
-            texts = [p["unlock"], *(c["film_next"] for c in p["cannot_tell"]), *([p["intention"]["why"]] if p["intention"] else [])]
+            texts = [
+                p["unlock"],
+                *(c["film_next"] for c in p["cannot_tell"]),
+                *([p["intention"]["why"]] if p["intention"] else []),
+            ]
             if p["main"] and p["main"]["fault"] == fault:
                 texts.append(p["main"]["why"])
-                assert f"in {units} of {units} {book.unit if units == 1 else book.units}" in p["main"]["why"]
+                assert (
+                    f"in {units} of {units} {book.unit if units == 1 else book.units}"
+                    in p["main"]["why"]
+                )
             for text in texts:
                 plain(re.sub(r"\([a-z_, .]+\)", "", text))  # keys stand in brackets
 
@@ -52,7 +59,10 @@ def test_the_sentences_of_every_fault_read_well_for_one_unit_and_for_many(discip
 def test_no_number_of_a_playbook_stands_without_what_it_is_counted_in(discipline):
     book = playbook(discipline)
     asked: set[str] = set()
-    for when in (*(f.when for f in book.faults.values()), *(s.when for s in book.strengths.values())):
+    for when in (
+        *(f.when for f in book.faults.values()),
+        *(s.when for s in book.strengths.values()),
+    ):
         asked |= {c.measure for c in when.leaves() if c.measure}
     assert {m for m in asked if not unit_words(m)} == set()
 
@@ -65,4 +75,7 @@ def test_a_quotient_and_a_difference_are_counted_too():
         "segments": [{"n": n, "kind": "crossing"} for n in (1, 2)],
         "measures": [{"id": i, "segment": n, "value": v, "u": 0.05} for n in (1, 2) for i, v in (("edge_change_start", -0.5), ("edge_change_end", 2.5))],
     }))  # fmt: skip
-    assert re.search(r"edge change ends − edge change starts of crossing 1 is 3\.0\d? ± 0\.1\d? wakes where at most 1\.6 wakes is wanted", p["main"]["why"])
+    assert re.search(
+        r"edge change ends − edge change starts of crossing 1 is 3\.0\d? ± 0\.1\d? wakes where at most 1\.6 wakes is wanted",
+        p["main"]["why"],
+    )

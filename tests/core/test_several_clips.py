@@ -19,14 +19,26 @@ def sheet(clips, segments, measures, **more):
 
 
 def row(measure: str, clip: str | None, segment: int, value: float, u: float, phase: str = "belly"):
-    return {"id": measure, "segment": segment, "phase": phase, "value": value, "u": u, **({"clip": clip} if clip else {})}
+    return {
+        "id": measure,
+        "segment": segment,
+        "phase": phase,
+        "value": value,
+        "u": u,
+        **({"clip": clip} if clip else {}),
+    }
 
 
-FRONT_AND_BACK = [{"id": "a", "fps": 60, "view": "front", "pass": 1}, {"id": "b", "fps": 60, "view": "rear", "pass": 1}]
+FRONT_AND_BACK = [
+    {"id": "a", "fps": 60, "view": "front", "pass": 1},
+    {"id": "b", "fps": 60, "view": "rear", "pass": 1},
+]
 
 
 def test_a_measure_that_two_clips_of_a_pass_show_is_combined_by_its_uncertainties():
-    rows = [row("edge", c, n, v, u) for n in (1, 2) for c, v, u in (("a", 10.0, 2.0), ("b", 13.0, 1.0))]
+    rows = [
+        row("edge", c, n, v, u) for n in (1, 2) for c, v, u in (("a", 10.0, 2.0), ("b", 13.0, 1.0))
+    ]
     p = judge(parse_sheet(sheet(FRONT_AND_BACK, [{"n": 1}, {"n": 2}], rows)))
     e = p["findings"][0]["evidence"][0]
     # JCGM 100: the weighted mean of independent estimates, weights 1/u².
@@ -54,7 +66,12 @@ def test_what_only_one_clip_shows_comes_from_that_one():
 
 def test_other_passes_are_further_units_and_are_named_by_their_clip():
     clips = [{"id": "a", "view": "front", "pass": 1}, {"id": "b", "view": "front", "pass": 2}]
-    segments = [{"n": 1, "clip": "a"}, {"n": 2, "clip": "a"}, {"n": 1, "clip": "b"}, {"n": 2, "clip": "b"}]
+    segments = [
+        {"n": 1, "clip": "a"},
+        {"n": 2, "clip": "a"},
+        {"n": 1, "clip": "b"},
+        {"n": 2, "clip": "b"},
+    ]
     rows = [row("edge", c, n, v, 1.0) for c, v in (("a", 10.0), ("b", 40.0)) for n in (1, 2)]
     f = judge(parse_sheet(sheet(clips, segments, rows)))["findings"][0]
     assert f["share"] == 0.5
@@ -64,7 +81,11 @@ def test_other_passes_are_further_units_and_are_named_by_their_clip():
 def test_with_several_passes_the_clip_must_be_said():
     clips = [{"id": "a", "pass": 1}, {"id": "b", "pass": 2}]
     segments = [{"n": 1, "clip": "a"}, {"n": 1, "clip": "b"}]
-    for change in ({"measures": [row("edge", None, 1, 10, 1)]}, {"observations": [{"id": "skid", "segment": 1}]}, {"segments": [{"n": 1, "kind": "turn"}]}):
+    for change in (
+        {"measures": [row("edge", None, 1, 10, 1)]},
+        {"observations": [{"id": "skid", "segment": 1}]},
+        {"segments": [{"n": 1, "kind": "turn"}]},
+    ):
         with pytest.raises(InputError, match="is not said"):
             judge(parse_sheet({**sheet(clips, segments, []), **change}))
     with pytest.raises(InputError, match="there is no clip 'c'"):
@@ -74,13 +95,24 @@ def test_with_several_passes_the_clip_must_be_said():
 def test_a_note_on_a_unit_of_one_pass_stays_there():
     clips = [{"id": "a", "pass": 1}, {"id": "b", "pass": 2}]
     segments = [{"n": n, "clip": c} for c in "ab" for n in (1, 2, 3)]
-    p = judge(parse_sheet(sheet(clips, segments, [], observations=[{"id": "skid", "segments": [1, 2], "clip": "b"}])))
-    assert (p["findings"][0]["status"], p["findings"][0]["share"]) == ("episode", pytest.approx(1 / 3, abs=0.001))
+    p = judge(
+        parse_sheet(
+            sheet(
+                clips, segments, [], observations=[{"id": "skid", "segments": [1, 2], "clip": "b"}]
+            )
+        )
+    )
+    assert (p["findings"][0]["status"], p["findings"][0]["share"]) == (
+        "episode",
+        pytest.approx(1 / 3, abs=0.001),
+    )
 
 
 def test_a_measure_is_refused_only_in_the_units_whose_view_hides_it():
     segments = [{"n": n, "view": "front" if n < 3 else "side_left"} for n in (1, 2, 3, 4)]
-    rows = [row("hip_fore_aft", None, n, 0.2 if n < 3 else -0.3, 0.02, "entry") for n in (1, 2, 3, 4)]
+    rows = [
+        row("hip_fore_aft", None, n, 0.2 if n < 3 else -0.3, 0.02, "entry") for n in (1, 2, 3, 4)
+    ]
     data = sheet([], segments, rows)
     p = judge(parse_sheet(data))
     assert p["main"]["fault"] == "hips_behind"

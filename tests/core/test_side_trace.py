@@ -16,7 +16,9 @@ pytestmark = pytest.mark.thorough
 FPS = 60.0
 
 
-def seen_from_side(turn_deg: float = 300.0, speed: float = 80.0, blade: float = 50.0, noise: float = 0.0):
+def seen_from_side(
+    turn_deg: float = 300.0, speed: float = 80.0, blade: float = 50.0, noise: float = 0.0
+):
     """A skate that turns steadily through ``turn_deg`` in two seconds between straight arms, and its exact path."""
     t = np.arange(int(4.0 * FPS)) / FPS
     turned = np.radians(90 + turn_deg * np.clip((t - 2.0) / 2.0, -0.5, 0.5))
@@ -62,7 +64,10 @@ def off(run, discipline: str) -> np.ndarray:
     ("snowboard", "hips_forward", "front"), ("snowboard", "hips_backward", "front"), ("snowboard", None, "rear"),
 ])  # fmt: skip
 def test_boundaries_are_within_two_frames_with_the_noise_of_a_tracker(discipline, fault, view):
-    runs = [simulate(discipline, {fault: 1.5} if fault else {}, view=view, seed=40 + k, units=6) for k in range(2)]
+    runs = [
+        simulate(discipline, {fault: 1.5} if fault else {}, view=view, seed=40 + k, units=6)
+        for k in range(2)
+    ]
     frames = np.concatenate([off(run, discipline) for run in runs])
     assert np.mean(frames <= 2.01) >= 0.92
     assert frames.max() < 4
@@ -72,7 +77,14 @@ def without(run, *parts: str):
     keep = [k for k, n in enumerate(run.tracks.names) if not any(p in n for p in parts)]
     t = run.tracks
     return replace(
-        run, tracks=replace(t, names=tuple(t.names[k] for k in keep), xy=t.xy[:, keep], u=t.u[:, keep], source=t.source[:, keep])
+        run,
+        tracks=replace(
+            t,
+            names=tuple(t.names[k] for k in keep),
+            xy=t.xy[:, keep],
+            u=t.u[:, keep],
+            source=t.source[:, keep],
+        ),
     )
 
 
@@ -108,7 +120,9 @@ def test_boots_take_the_noise_out_of_a_trace_from_above():
     ("snowboard", "front", ("base_in", "base_out"), 0.05, 1.0), ("figure_loop", "side_right", ("l_toe", "r_toe"), 0.0, 1.0),
     ("figure_loop", "side_right", ("l_toe", "r_toe"), 0.25, 0.75), ("figure_loop", "above", ("l_heel", "r_heel"), 0.25, 0.75),
 ])  # fmt: skip
-def test_what_only_helps_to_read_a_boundary_is_not_missed_where_it_is_not_seen(discipline, view, points, from_, to):
+def test_what_only_helps_to_read_a_boundary_is_not_missed_where_it_is_not_seen(
+    discipline, view, points, from_, to
+):
     run = simulate(discipline, {}, seed=3, units=3, view=view)
     xy = run.tracks.xy.copy()
     for name in points:
@@ -127,8 +141,12 @@ def strayed(run, by: float, seed: int = 0, said: float | None = None):
 
 def test_a_blades_direction_holds_a_trace_whose_background_strays():
     runs = [simulate("figure_loop", {}, view="above", seed=80 + k, units=5) for k in range(4)]
-    with_blade = np.concatenate([off(strayed(r, 0.12, k), "figure_loop") for k, r in enumerate(runs)])
-    alone = np.concatenate([off(strayed(r, 0.12, k, said=1e-6), "figure_loop") for k, r in enumerate(runs)])
+    with_blade = np.concatenate(
+        [off(strayed(r, 0.12, k), "figure_loop") for k, r in enumerate(runs)]
+    )
+    alone = np.concatenate(
+        [off(strayed(r, 0.12, k, said=1e-6), "figure_loop") for k, r in enumerate(runs)]
+    )
     assert np.sqrt(np.mean(with_blade**2)) < 0.85 * np.sqrt(np.mean(alone**2))
 
 
@@ -137,7 +155,10 @@ def test_a_blade_that_skids_sideways_keeps_its_trace():
     run = simulate("figure_loop", {}, view="above", seed=90, units=4)
     xy = run.exact.xy.copy()
     swing = 0.44 * np.sin(2 * np.pi * run.exact.t / 3.1)
-    turn = np.stack([np.stack([np.cos(swing), np.sin(swing)], 1), np.stack([-np.sin(swing), np.cos(swing)], 1)], 1)
+    turn = np.stack(
+        [np.stack([np.cos(swing), np.sin(swing)], 1), np.stack([-np.sin(swing), np.cos(swing)], 1)],
+        1,
+    )
     for s in "lr":
         ends = [run.exact.index[f"{s}_{n}"] for n in ("blade_front", "blade_back", "toe", "heel")]
         middle = xy[:, ends].mean(axis=1, keepdims=True)

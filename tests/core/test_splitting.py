@@ -20,9 +20,17 @@ pytestmark = pytest.mark.thorough
 FPS = 60.0
 
 
-def wave(seconds: float = 12.0, period: float = 2.8, peak: float = 30.0, noise: float = 0.0, seed: int = 0):
+def wave(
+    seconds: float = 12.0,
+    period: float = 2.8,
+    peak: float = 30.0,
+    noise: float = 0.0,
+    seed: int = 0,
+):
     t = np.arange(int(seconds * FPS)) / FPS
-    tilt = peak * np.sin(2 * np.pi * t / period) + noise * np.random.default_rng(seed).standard_normal(len(t))
+    tilt = peak * np.sin(2 * np.pi * t / period) + noise * np.random.default_rng(
+        seed
+    ).standard_normal(len(t))
     return t, tilt
 
 
@@ -99,7 +107,9 @@ def test_frame_rate_and_figure_size_do_not_change_the_turns(simulated):
 
 def test_a_way_of_splitting_that_is_not_there_is_refused_by_name():
     with pytest.raises(InputError, match=r"split names 'polling'.*poling"):
-        load_playbook(_text("double_pole").replace("split: poling", "split: polling"), "double_pole")
+        load_playbook(
+            _text("double_pole").replace("split: poling", "split: polling"), "double_pole"
+        )
 
 
 def test_the_pace_is_that_of_the_quicker_turns():
@@ -124,7 +134,9 @@ def test_smoothing_to_the_pace_brings_the_edge_changes_nearer_to_the_truth():
 @pytest.mark.parametrize("fault", [None, "big_circle"])
 def test_a_loop_from_the_side_closes_where_the_blade_shows_it(view, fault):
     """Loops of other sizes than usual: only the blade's foreshortening tells where they close."""
-    run = simulate("figure_loop", {fault: 1.5} if fault else {}, view=view, seed=8, units=4, noise_px=0.3)
+    run = simulate(
+        "figure_loop", {fault: 1.5} if fault else {}, view=view, seed=8, units=4, noise_px=0.3
+    )
     found = np.array([b.t for b in review(run.tracks, "figure_loop").boundaries])
     assert len(found) == 8
     assert np.abs(found - [b.t for b in run.truth().boundaries]).max() <= 2 / 60
@@ -135,8 +147,14 @@ def test_a_loop_without_marks_on_the_blade_is_taken_to_be_of_the_usual_size():
     names = [n for n in run.tracks.names if "blade" not in n]
     keep = [run.tracks.index[n] for n in names]
     bare = replace(
-        run.tracks, names=tuple(names), xy=run.tracks.xy[:, keep], u=run.tracks.u[:, keep], source=run.tracks.source[:, keep]
+        run.tracks,
+        names=tuple(names),
+        xy=run.tracks.xy[:, keep],
+        u=run.tracks.u[:, keep],
+        source=run.tracks.source[:, keep],
     )
     found = review(bare, "figure_loop").boundaries
     assert len(found) == 8
-    assert np.abs(np.array([b.t for b in found]) - [b.t for b in run.truth().boundaries]).max() < 0.2
+    assert (
+        np.abs(np.array([b.t for b in found]) - [b.t for b in run.truth().boundaries]).max() < 0.2
+    )

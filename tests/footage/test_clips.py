@@ -25,7 +25,13 @@ from proklisis.footage.working_copy import make_working_copy
 from proklisis.simulate import framecode
 
 
-def write(path: Path, times: np.ndarray, codec: str = "libx264", size: tuple[int, int] = (320, 240), options: dict | None = None) -> Path:
+def write(
+    path: Path,
+    times: np.ndarray,
+    codec: str = "libx264",
+    size: tuple[int, int] = (320, 240),
+    options: dict | None = None,
+) -> Path:
     """A clip of numbered frames at the given times."""
     # Run by root, one encoder (SVT-AV1) gives the thread that calls it real-time priority, which the thread hands
     # on to all it starts: tests after it would have left no other process a turn on the processor.
@@ -36,10 +42,19 @@ def write(path: Path, times: np.ndarray, codec: str = "libx264", size: tuple[int
 
 def _write(path: Path, times: np.ndarray, codec: str, size: tuple[int, int], options: dict) -> None:
     # AVI counts frames, MPEG-4 holds at most 65,535 ticks a second.
-    base = Fraction(1, 60) if path.suffix == ".avi" else Fraction(1, 14_400) if codec == "mpeg4" else Fraction(1, 90_000)
+    base = (
+        Fraction(1, 60)
+        if path.suffix == ".avi"
+        else Fraction(1, 14_400)
+        if codec == "mpeg4"
+        else Fraction(1, 90_000)
+    )
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=60, options=options)
-        stream.width, stream.height, stream.pix_fmt = *size, "yuvj420p" if codec == "mjpeg" else "yuv420p"
+        stream.width, stream.height, stream.pix_fmt = (
+            *size,
+            "yuvj420p" if codec == "mjpeg" else "yuv420p",
+        )
         stream.codec_context.time_base = base
         for i, t in enumerate(times):
             picture = np.full((size[1], size[0], 3), 90, np.uint8)
@@ -76,10 +91,16 @@ def test_every_frame_has_its_number_and_its_own_time(tmp_path, name, codec, time
     numbers = list(range(len(times)))
     assert [framecode.read(f.picture) for f in got] == [f.number for f in got] == numbers
     # Matroska and WebM keep whole milliseconds.
-    np.testing.assert_allclose([f.t for f in got], times - times[0], atol=1.1e-3 if name.endswith(("webm", "mkv")) else 4e-5)
+    np.testing.assert_allclose(
+        [f.t for f in got],
+        times - times[0],
+        atol=1.1e-3 if name.endswith(("webm", "mkv")) else 4e-5,
+    )
     np.testing.assert_allclose(clip.t, [f.t for f in got], atol=1e-6)
     # A piece from the middle has the same frames.
-    assert [(f.number, framecode.read(f.picture)) for f in frames(clip, 17, 26)] == [(i, i) for i in range(17, 26)]
+    assert [(f.number, framecode.read(f.picture)) for f in frames(clip, 17, 26)] == [
+        (i, i) for i in range(17, 26)
+    ]
     make_working_copy(clip, tmp_path / "copy.mp4")
     copy = probe(tmp_path / "copy.mp4")
     assert [framecode.read(f.picture) for f in frames(copy)] == numbers
@@ -130,7 +151,25 @@ def test_an_edit_list_hides_frames_and_the_rest_keep_their_numbers(tmp_path):
 
 def test_pictures_that_start_after_the_sound_start_at_nought(tmp_path):
     plain = write(tmp_path / "a.mp4", EVEN)
-    ffmpeg("-f", "lavfi", "-i", "sine=d=1", "-itsoffset", 0.08, "-i", plain, "-map", "1:v", "-map", "0:a", "-c:v", "copy", "-c:a", "aac", tmp_path / "late.mp4")
+    ffmpeg(
+        "-f",
+        "lavfi",
+        "-i",
+        "sine=d=1",
+        "-itsoffset",
+        0.08,
+        "-i",
+        plain,
+        "-map",
+        "1:v",
+        "-map",
+        "0:a",
+        "-c:v",
+        "copy",
+        "-c:a",
+        "aac",
+        tmp_path / "late.mp4",
+    )
     clip = probe(tmp_path / "late.mp4")
     assert clip.start == pytest.approx(0.08, abs=1e-3)
     np.testing.assert_allclose(clip.t, EVEN, atol=1e-4)
@@ -150,7 +189,17 @@ def test_pixels_that_are_not_square_are_made_so(tmp_path):
 
 def test_a_camera_that_says_at_what_rate_it_filmed_is_heard(tmp_path):
     plain = write(tmp_path / "a.mp4", EVEN)
-    ffmpeg("-i", plain, "-c", "copy", "-metadata", "com.android.capture.fps=240", "-movflags", "use_metadata_tags", tmp_path / "slow.mp4")
+    ffmpeg(
+        "-i",
+        plain,
+        "-c",
+        "copy",
+        "-metadata",
+        "com.android.capture.fps=240",
+        "-movflags",
+        "use_metadata_tags",
+        tmp_path / "slow.mp4",
+    )
     assert probe(tmp_path / "slow.mp4").filmed_fps == 240
     assert probe(plain).filmed_fps is None
 
@@ -200,7 +249,9 @@ def bad_files(folder: Path) -> dict[str, Path]:
     sound = folder / "sound.mp4"
     with av.open(str(sound), "w") as out:
         stream = out.add_stream("aac", rate=44_100)
-        frame = av.AudioFrame.from_ndarray(np.zeros((1, 4096), np.float32), format="fltp", layout="mono")
+        frame = av.AudioFrame.from_ndarray(
+            np.zeros((1, 4096), np.float32), format="fltp", layout="mono"
+        )
         frame.sample_rate = 44_100
         out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
@@ -211,7 +262,12 @@ def bad_files(folder: Path) -> dict[str, Path]:
     paths = {name: folder / f"{name}.mp4" for name in made}
     for name, data in made.items():
         paths[name].write_bytes(data)
-    return {**paths, "sound": sound, "one": write(folder / "one.mp4", EVEN[:1]), "missing": folder / "nothing.mp4"}
+    return {
+        **paths,
+        "sound": sound,
+        "one": write(folder / "one.mp4", EVEN[:1]),
+        "missing": folder / "nothing.mp4",
+    }
 
 
 @pytest.mark.parametrize(
@@ -269,7 +325,11 @@ def damaged(folder: Path, rng: np.random.Generator, count: int) -> list[Path]:
             case 3:
                 data = bytearray(rng.integers(0, 256, 3000, np.uint8).tobytes())
             case 4:
-                data = bytearray(b"PK\x03\x04" + bytes(500)) if k % 2 else bytearray(b"\xff\xd8\xff\xe0JFIF" + bytes(500))
+                data = (
+                    bytearray(b"PK\x03\x04" + bytes(500))
+                    if k % 2
+                    else bytearray(b"\xff\xd8\xff\xe0JFIF" + bytes(500))
+                )
             case 5:  # a box that says it is huge
                 data[0:4] = b"\xff\xff\xff\xfe"
             case 6:
@@ -362,10 +422,26 @@ def fill(path: Path) -> None:
     raise OSError(28, "No space left on device")
 
 
-@pytest.mark.parametrize(("work", "words"), [(spin, "too long"), (crash, "decoder fail"), (hog, "too much memory"), (sleep, "stuck"), (fill, "disk is full")])
+@pytest.mark.parametrize(
+    ("work", "words"),
+    [
+        (spin, "too long"),
+        (crash, "decoder fail"),
+        (hog, "too much memory"),
+        (sleep, "stuck"),
+        (fill, "disk is full"),
+    ],
+)
 def test_a_decoder_that_spins_crashes_eats_memory_or_hangs_is_stopped(work, words):
     with pytest.raises(InputError, match=words) as error:
-        limited(work, Path("a.mp4"), name="a.mp4", seconds=10 if work is hog else 1, silence_s=0.8 if work is sleep else 120, memory_mb=1500)
+        limited(
+            work,
+            Path("a.mp4"),
+            name="a.mp4",
+            seconds=10 if work is hog else 1,
+            silence_s=0.8 if work is sleep else 120,
+            memory_mb=1500,
+        )
     assert str(error.value).startswith("a.mp4: ")
 
 
@@ -381,7 +457,15 @@ def test_a_working_copy_of_a_badly_damaged_clip_ends_whatever_is_complained_of(t
     # Refused or copied with its damage, either will do.
     with suppress(InputError):
         clip = limited(probe, path, name=path.name, seconds=20)
-        limited(make_working_copy, clip, tmp_path / "out.mp4", name=path.name, seconds=60, silence_s=20, progress=lambda share: None)
+        limited(
+            make_working_copy,
+            clip,
+            tmp_path / "out.mp4",
+            name=path.name,
+            seconds=60,
+            silence_s=20,
+            progress=lambda share: None,
+        )
     assert time.monotonic() - began < 60
 
 

@@ -17,9 +17,17 @@ from proklisis.footage.probe import probe
 
 
 def seeds(
-    numbers=(0, 20, 40, 60, 80, 100), heights=(200, 205, 210, 215, 220, 225), x=(300, 320, 340, 360, 380, 400), crowded=False
+    numbers=(0, 20, 40, 60, 80, 100),
+    heights=(200, 205, 210, 215, 220, 225),
+    x=(300, 320, 340, 360, 380, 400),
+    crowded=False,
 ):
-    return seeded(np.array(numbers), np.column_stack([x, np.full(len(x), 360.0)]), np.array(heights, float), crowded)
+    return seeded(
+        np.array(numbers),
+        np.column_stack([x, np.full(len(x), 360.0)]),
+        np.array(heights, float),
+        crowded,
+    )
 
 
 def standing(height: float, x: float = 600.0) -> np.ndarray:
@@ -82,7 +90,11 @@ def test_a_small_rider_is_shown_to_the_tracker_without_the_rest_of_the_picture()
 
 @pytest.mark.parametrize(
     "who",
-    [None, seeds(heights=(700,) * 6), seeds(x=(100, 350, 600, 850, 1100, 1200), heights=(400,) * 6)],
+    [
+        None,
+        seeds(heights=(700,) * 6),
+        seeds(x=(100, 350, 600, 850, 1100, 1200), heights=(400,) * 6),
+    ],
     ids=["nobody sampled", "fills the picture", "crosses the picture"],
 )
 def test_else_the_tracker_gets_the_whole_picture(who):
@@ -113,7 +125,11 @@ def test_an_unseen_point_has_no_uncertainty():
 def test_a_crouch_does_not_make_a_rider_small():
     xy = standing(300)
     crouched = xy.copy()
-    upper = [k for k, n in enumerate(BODY) if n.split("_")[-1] in ("nose", "ear", "shoulder", "elbow", "wrist", "hip")]
+    upper = [
+        k
+        for k, n in enumerate(BODY)
+        if n.split("_")[-1] in ("nose", "ear", "shoulder", "elbow", "wrist", "hip")
+    ]
     crouched[0, upper, 1] += 60
     crouched[0, [BODY.index("l_knee"), BODY.index("r_knee")], 0] += 45
     assert rider_size(crouched) > 0.85 * rider_size(xy)

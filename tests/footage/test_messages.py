@@ -25,7 +25,16 @@ def through(value):
 
 
 def test_clips_people_and_paths_come_back_as_they_were():
-    clip = Clip(Path("a.mp4"), 1280, 720, "h264", 90, np.arange(5) / 30, keys=np.array([0, 3]), stored=(720, 1280))
+    clip = Clip(
+        Path("a.mp4"),
+        1280,
+        720,
+        "h264",
+        90,
+        np.arange(5) / 30,
+        keys=np.array([0, 3]),
+        stored=(720, 1280),
+    )
     back = through(clip)
     assert (back.path, back.stored, back.codec) == (clip.path, clip.stored, clip.codec)
     np.testing.assert_array_equal(back.t, clip.t)
@@ -49,7 +58,9 @@ def test_an_array_that_comes_back_may_be_written_to():
     back[0] = 1
 
 
-@pytest.mark.parametrize("value", [{1, 2}, object(), np.array(["a"]), np.array([object()]), b"bytes", io.BytesIO()])
+@pytest.mark.parametrize(
+    "value", [{1, 2}, object(), np.array(["a"]), np.array([object()]), b"bytes", io.BytesIO()]
+)
 def test_what_is_no_data_is_not_sent(value):
     with pytest.raises(TypeError, match="is not sent"):
         messages.send(io.BytesIO(), "result", value)

@@ -26,7 +26,9 @@ pytestmark = pytest.mark.slow
 def followed(short_clip):
     clip = probe(short_clip)
     told: list[tuple[int, int]] = []
-    tracks = follow(clip, ClipFacts(fps=clip.fps, view="front"), 1.75, lambda done, n: told.append((done, n)))
+    tracks = follow(
+        clip, ClipFacts(fps=clip.fps, view="front"), 1.75, lambda done, n: told.append((done, n))
+    )
     assert told[-1] == (len(clip.t), len(clip.t))
     return tracks
 
@@ -68,10 +70,23 @@ def test_turns_leans_and_the_cause_come_from_pixels(followed, simulated):
 def two_riders(short_clip, tmp_path_factory):
     """The rider on the left, and the same one mirrored and smaller on the right."""
     path = tmp_path_factory.mktemp("two") / "two.mp4"
-    halves = (
-        "[0:v]crop=640:720:320:0[a];[0:v]hflip,crop=640:720:320:0,scale=512:576,pad=640:720:64:144:gray[b];[a][b]hstack"
+    halves = "[0:v]crop=640:720:320:0[a];[0:v]hflip,crop=640:720:320:0,scale=512:576,pad=640:720:64:144:gray[b];[a][b]hstack"
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-i",
+            str(short_clip),
+            "-filter_complex",
+            halves,
+            "-g",
+            "12",
+            str(path),
+        ],
+        check=True,
     )
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(short_clip), "-filter_complex", halves, "-g", "12", str(path)], check=True)
     return probe(path)
 
 
@@ -85,7 +100,9 @@ def test_everybody_in_the_picture_is_found_and_the_largest_comes_first(two_rider
 
 
 @pytest.mark.parametrize("who", [0, 1])
-def test_the_chosen_one_is_followed_in_every_piece_and_the_joins_do_not_show(two_riders, who, monkeypatch):
+def test_the_chosen_one_is_followed_in_every_piece_and_the_joins_do_not_show(
+    two_riders, who, monkeypatch
+):
     monkeypatch.setattr("proklisis.footage.follow.PIECE_FRAMES", 90)
     seeds = seeds_of(find_people(two_riders), who)
     n = len(two_riders.t)
@@ -144,7 +161,12 @@ def body(trunk: float = 90.0, leg: float = 150.0, x: float = 640.0) -> np.ndarra
         "knee": -leg / 2,
     }
     low = {"ankle": -leg, "heel": -leg - 8, "toe": -leg - 8}
-    return np.array([(x + (20 if n.startswith("l_") else -20), 360 - {**heights, **low}[n.split("_")[-1]]) for n in BODY])
+    return np.array(
+        [
+            (x + (20 if n.startswith("l_") else -20), 360 - {**heights, **low}[n.split("_")[-1]])
+            for n in BODY
+        ]
+    )
 
 
 class Stub:
@@ -181,7 +203,9 @@ def test_somebody_else_far_off_is_not_taken_for_the_rider():
     assert person.find(tracker, None, 0.2) is None
 
 
-@pytest.mark.parametrize(("landmark", "most"), [("l_ski_tip", 2.0), ("r_pole_tip", 2.0), ("l_ski_tail", 6.0)])
+@pytest.mark.parametrize(
+    ("landmark", "most"), [("l_ski_tip", 2.0), ("r_pole_tip", 2.0), ("l_ski_tail", 6.0)]
+)
 def test_gear_is_carried_between_marks_with_a_pm_that_holds(short_clip, simulated, landmark, most):
     truth = simulated({"not_level": 1.6}, seed=103, units=2, view="front").exact.point(landmark)
     clip = probe(short_clip)

@@ -16,7 +16,9 @@ DOCS = Path(__file__).resolve().parents[2] / "docs"
 
 @pytest.mark.parametrize("name", list(schemas()))
 def test_json_schemas_are_up_to_date(name):
-    assert json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8")) == json.loads(json.dumps(schemas()[name]))
+    assert json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8")) == json.loads(
+        json.dumps(schemas()[name])
+    )
 
 
 @pytest.mark.parametrize("discipline", playbook_ids())

@@ -62,7 +62,13 @@ def test_a_rope_shorter_than_the_ball_is_far_needs_reach():
     assert handle_off(18.25, 90) > BALL_OFF_M
     # For R < 11.5 m reach is needed even at 90°.
     assert all((reach_needed(r) > 0) == (r < 11.5) for r in ROPES_M.values())
-    assert [length_class(r) for r in (18.25, 16.0, 14.25, 13.0, 10.25)] == ["long", "long", "middle", "short", "short"]
+    assert [length_class(r) for r in (18.25, 16.0, 14.25, 13.0, 10.25)] == [
+        "long",
+        "long",
+        "middle",
+        "short",
+        "short",
+    ]
 
 
 def test_poling_speed_is_cadence_times_length():
@@ -85,9 +91,13 @@ def test_beaufort_and_the_gybes_arc():
 
 def test_field_of_view_is_a_pinholes():
     # OpenCV's calibration gives the same field of view for the same sensor and focal length.
-    fov, *_ = cv2.calibrationMatrixValues(np.array([[1400.0, 0, 960], [0, 1400.0, 540], [0, 0, 1]]), (1920, 1080), 36.0, 20.25)
+    fov, *_ = cv2.calibrationMatrixValues(
+        np.array([[1400.0, 0, 960], [0, 1400.0, 540], [0, 0, 1]]), (1920, 1080), 36.0, 20.25
+    )
     focal_mm = 1400.0 / 1920 * 36.0
-    assert picture_width(50.0, 36.0, focal_mm) == pytest.approx(2 * 50 * np.tan(np.radians(fov / 2)))
+    assert picture_width(50.0, 36.0, focal_mm) == pytest.approx(
+        2 * 50 * np.tan(np.radians(fov / 2))
+    )
 
 
 def test_blur_and_shutter():
@@ -100,7 +110,9 @@ def test_foreshortening_is_a_projection():
     rng = np.random.default_rng(2)
     for tilt, psi in rng.uniform([-60, -50], [60, 50], (50, 2)):
         a, p = np.radians(tilt), np.radians(psi)
-        line = np.array([np.sin(a) * np.cos(p), np.sin(a) * np.sin(p), np.cos(a)])  # x across the picture, z up
+        line = np.array(
+            [np.sin(a) * np.cos(p), np.sin(a) * np.sin(p), np.cos(a)]
+        )  # x across the picture, z up
         assert seen_tilt(tilt, psi) == pytest.approx(np.degrees(np.arctan2(line[0], line[2])))
         assert true_tilt(seen_tilt(tilt, psi), psi) == pytest.approx(tilt)
     assert foreshortened(2.0, 60.0) == pytest.approx(1.0)
@@ -127,9 +139,20 @@ def test_gates_that_stand_as_the_rules_allow():
 
 def test_how_judges_name_a_short_jump():
     # International judging: a quarter is marked, more is under-rotated, half or more is downgraded (value from memory).
-    assert [judging_class(x) for x in (30, 80, 90, 100, 180)] == [None, None, "short by a quarter", "under-rotated", "downgraded"]
+    assert [judging_class(x) for x in (30, 80, 90, 100, 180)] == [
+        None,
+        None,
+        "short by a quarter",
+        "under-rotated",
+        "downgraded",
+    ]
     # Where the doubt reaches a quarter it is not called more, or nothing.
-    assert [judging_class(x, 8) for x in (70, 80, 100, 110)] == [None, "short by a quarter", "short by a quarter", "under-rotated"]
+    assert [judging_class(x, 8) for x in (70, 80, 100, 110)] == [
+        None,
+        "short by a quarter",
+        "short by a quarter",
+        "under-rotated",
+    ]
 
 
 def test_the_rotation_budget_of_the_trade():
@@ -144,6 +167,8 @@ def test_four_marks_on_the_ice_are_opencvs_perspective():
     theirs = cv2.getPerspectiveTransform(pixels.astype(np.float32), metres.astype(np.float32))
     inside = np.random.default_rng(3).uniform([300, 450], [1000, 650], (40, 2))
     expected = cv2.perspectiveTransform(inside.reshape(-1, 1, 2), theirs).reshape(-1, 2)
-    np.testing.assert_allclose(on_plane(plane_from_four(pixels, metres), inside), expected, atol=1e-4)
+    np.testing.assert_allclose(
+        on_plane(plane_from_four(pixels, metres), inside), expected, atol=1e-4
+    )
     with pytest.raises(InputError, match="one line"):
         plane_from_four(np.array([[0.0, 0], [1, 1], [2, 2], [0, 1]]), metres)

@@ -31,9 +31,11 @@ def test_winter_leg_centre_of_mass():
     thigh, shank, foot = 0.100, 0.0465, 0.0145
     knee = 0.245 / 0.491 * 2.0
     ankle = 2.0
-    centre = (thigh * (hip + 0.433 * (knee - hip)) + shank * (knee + 0.433 * (ankle - knee)) + foot * ankle) / (
-        thigh + shank + foot
-    )
+    centre = (
+        thigh * (hip + 0.433 * (knee - hip))
+        + shank * (knee + 0.433 * (ankle - knee))
+        + foot * ankle
+    ) / (thigh + shank + foot)
     assert centre / ankle == pytest.approx(0.447, abs=0.02)
 
 
@@ -101,7 +103,9 @@ def test_radial_lens_is_opencvs():
     xy = RNG.uniform([60, 40], [1220, 680], (200, 2))
     matrix = np.array([[focal, 0, centre[0]], [0, focal, centre[1]], [0, 0, 1]])
     normal = np.c_[(xy - centre) / focal, np.ones(len(xy))]
-    theirs, _ = cv2.projectPoints(normal, np.zeros(3), np.zeros(3), matrix, np.array([k1, k2, 0, 0]))
+    theirs, _ = cv2.projectPoints(
+        normal, np.zeros(3), np.zeros(3), matrix, np.array([k1, k2, 0, 0])
+    )
     ours = camera.distort_radial(xy, focal, centre, k1, k2)
     np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
     np.testing.assert_allclose(camera.undistort_radial(ours, focal, centre, k1, k2), xy, atol=1e-6)
@@ -111,17 +115,25 @@ def test_fisheye_is_opencvs_equidistant_model():
     centre, focal = np.array([640.0, 360.0]), 700.0
     distorted = RNG.uniform([300, 100], [980, 620], (100, 2))
     matrix = np.array([[focal, 0, centre[0]], [0, focal, centre[1]], [0, 0, 1]])
-    theirs = cv2.fisheye.undistortPoints(distorted.reshape(-1, 1, 2), matrix, np.zeros(4), P=matrix).reshape(-1, 2)
-    np.testing.assert_allclose(camera.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3)
+    theirs = cv2.fisheye.undistortPoints(
+        distorted.reshape(-1, 1, 2), matrix, np.zeros(4), P=matrix
+    ).reshape(-1, 2)
+    np.testing.assert_allclose(
+        camera.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3
+    )
 
 
 def test_projection_is_opencvs():
     position, target = np.array([3.0, -20.0, 4.0]), np.array([0.5, 1.0, 1.2])
     rotation = camera.look_at(position, target, roll_deg=7.0)
-    assert Rotation.from_matrix(rotation).as_matrix() == pytest.approx(rotation)  # a proper rotation
+    assert Rotation.from_matrix(rotation).as_matrix() == pytest.approx(
+        rotation
+    )  # a proper rotation
     points = RNG.uniform(-2, 2, (50, 3))
     matrix = np.array([[1500.0, 0, 640], [0, 1500.0, 360], [0, 0, 1]])
-    theirs, _ = cv2.projectPoints(points, cv2.Rodrigues(rotation)[0], -rotation @ position, matrix, None)
+    theirs, _ = cv2.projectPoints(
+        points, cv2.Rodrigues(rotation)[0], -rotation @ position, matrix, None
+    )
     ours = camera.project(points, rotation, position, 1500.0, np.array([640.0, 360.0]))
     np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
 
@@ -129,7 +141,10 @@ def test_projection_is_opencvs():
 def test_levelling_is_a_rotation_of_the_picture():
     xy = RNG.uniform(0, 700, (30, 2))
     centre = np.array([640.0, 360.0])
-    theirs = Rotation.from_euler("z", -12, degrees=True).apply(np.c_[xy - centre, np.zeros(30)])[:, :2] + centre
+    theirs = (
+        Rotation.from_euler("z", -12, degrees=True).apply(np.c_[xy - centre, np.zeros(30)])[:, :2]
+        + centre
+    )
     np.testing.assert_allclose(camera.level(xy, 12.0, centre), theirs, atol=1e-9)
 
 
@@ -157,7 +172,10 @@ def test_residual_analysis_finds_a_cutoff_between_signal_and_noise():
     assert smooth < 0.6 * raw
 
 
-@pytest.mark.parametrize(("n", "columns", "fps", "cutoff"), [(1300, 19, 60.0, 4.0), (40, 1, 30.0, 6.0), (12, 2, 60.0, 2.0)])
+@pytest.mark.parametrize(
+    ("n", "columns", "fps", "cutoff"),
+    [(1300, 19, 60.0, 4.0), (40, 1, 30.0, 6.0), (12, 2, 60.0, 2.0)],
+)
 def test_the_low_pass_is_that_of_a_signal_library(n, columns, fps, cutoff):
     # Reference: scipy.signal.butter and sosfiltfilt, with the cut-off raised for two passes (Winter, ch. 3).
     x = np.cumsum(np.random.default_rng(n).normal(size=(n, columns)), axis=0)

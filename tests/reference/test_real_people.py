@@ -55,7 +55,10 @@ def test_the_stated_uncertainty_holds_a_hand_s_marks():
         found = min(finder.find(photograph("basketball1.png")), key=lambda f: f[HIPS, 0].mean())
     u = point_u(found[None], "front")[0]
     # A hand's own mark on an enlarged print is good to about 2 px.
-    inside = [np.abs(found[BODY.index(n)] - p) <= 2 * np.hypot(u[BODY.index(n)], 2.0) for n, p in MARKED.items()]
+    inside = [
+        np.abs(found[BODY.index(n)] - p) <= 2 * np.hypot(u[BODY.index(n)], 2.0)
+        for n, p in MARKED.items()
+    ]
     assert 0.85 <= np.mean(inside) <= 1.0
 
 
@@ -68,7 +71,9 @@ def panned(tmp_path_factory):
     moves = []
     for k in range(60):
         zoom = 1.1 + 0.15 * k / 60
-        shift = np.array([60 * np.sin(2 * np.pi * k / 60) + 40, 15 * np.cos(2 * np.pi * k / 45) + 20])
+        shift = np.array(
+            [60 * np.sin(2 * np.pi * k / 60) + 40, 15 * np.cos(2 * np.pi * k / 45) + 20]
+        )
         moves.append((zoom, shift))
         grid = np.array([[zoom, 0, shift[0]], [0, zoom, shift[1]]])
         out.write(cv2.warpAffine(picture, grid, (900, 620), borderMode=cv2.BORDER_REPLICATE))
@@ -84,7 +89,9 @@ def test_a_pan_over_a_photograph_moves_the_joints_as_it_moves_the_picture(panned
     piece = follow_piece(clip, 0, 60, seeds_of(people, left))
     seen = np.isfinite(piece.xy[:, HIPS[0], 0])
     assert seen.mean() > 0.95
-    still = np.array([(xy - shift) / zoom for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)])
+    still = np.array(
+        [(xy - shift) / zoom for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)]
+    )
     # In the photograph nobody moves: what is left is the tracker's own unrest.
     for joint in ("l_shoulder", "r_shoulder", "l_hip", "r_hip", "l_knee", "r_knee"):
         assert np.nanstd(still[:, BODY.index(joint)], axis=0).max() < 0.02 * HEIGHT_PX, joint
@@ -99,7 +106,10 @@ def test_each_of_two_real_people_can_be_chosen(panned):
     places = []
     for k in range(2):
         piece = follow_piece(clip, 0, 60, seeds_of(people, k))
-        x = [(xy[HIPS, 0].mean() - shift[0]) / zoom for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)]
+        x = [
+            (xy[HIPS, 0].mean() - shift[0]) / zoom
+            for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)
+        ]
         places.append(np.array(x)[np.isfinite(x)])
     left, right = sorted(places, key=np.median)
     assert len(left) > 50 and len(right) > 30
@@ -111,8 +121,18 @@ def test_one_press_on_a_real_person_is_enough_to_follow_them(panned):
     path, moves = panned
     zoom, shift = moves[30]
     middle = zoom * np.array([88.0, 275.0]) + shift
-    piece = follow_piece(probe(path), 0, 60, seeded(np.array([30]), middle[None], np.array([zoom * HEIGHT_PX]), crowded=True))
-    x = np.array([(xy[HIPS, 0].mean() - shift[0]) / zoom for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)])
+    piece = follow_piece(
+        probe(path),
+        0,
+        60,
+        seeded(np.array([30]), middle[None], np.array([zoom * HEIGHT_PX]), crowded=True),
+    )
+    x = np.array(
+        [
+            (xy[HIPS, 0].mean() - shift[0]) / zoom
+            for xy, (zoom, shift) in zip(piece.xy, moves, strict=True)
+        ]
+    )
     assert np.isfinite(x).mean() > 0.9
     assert np.nanmax(np.abs(x - 88)) < 40
 
@@ -121,7 +141,21 @@ def test_one_press_on_a_real_person_is_enough_to_follow_them(panned):
 def street(tmp_path_factory):
     """The first eight seconds of a film of people who walk across a yard, some 70 px tall."""
     path = tmp_path_factory.mktemp("street") / "street.avi"
-    subprocess.run(["ffmpeg", "-v", "error", "-i", str(PICTURES / "vtest.avi"), "-t", "8", "-c", "copy", str(path)], check=True)
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-i",
+            str(PICTURES / "vtest.avi"),
+            "-t",
+            "8",
+            "-c",
+            "copy",
+            str(path),
+        ],
+        check=True,
+    )
     return path
 
 

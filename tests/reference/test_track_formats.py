@@ -60,7 +60,9 @@ def test_c3d_is_read_by_another_library_and_keeps_single_precision(tracks, simul
         assert len(rows) == len(given)
         column = labels.index("r_hip")
         wanted = given.point("r_hip") if given.xyz is None else given.xyz[:, given.index["r_hip"]]
-        np.testing.assert_allclose([r[column, : wanted.shape[1]] for r in rows], wanted, rtol=1e-6, atol=1e-4)
+        np.testing.assert_allclose(
+            [r[column, : wanted.shape[1]] for r in rows], wanted, rtol=1e-6, atol=1e-4
+        )
         back = read_tracks(path)
         assert back.names == given.names
         assert back.facts == given.facts
@@ -97,13 +99,17 @@ def test_parquet_is_a_plain_table_of_the_stated_columns(tracks, tmp_path):
     assert table.column_names == ["frame", "t_s", "landmark", "x_px", "y_px", "u_px", "source"]
     rows = table.filter(table["frame"].to_numpy() == 21).to_pylist()
     seen = np.isfinite(tracks.xy[21, :, 0])
-    assert [r["landmark"] for r in rows] == [n for n, s in zip(tracks.names, seen, strict=True) if s]
+    assert [r["landmark"] for r in rows] == [
+        n for n, s in zip(tracks.names, seen, strict=True) if s
+    ]
     assert [r["x_px"] for r in rows] == tracks.xy[21, seen, 0].tolist()
 
 
 def test_coco_of_another_program_is_read_by_its_names_and_its_largest_person(tmp_path):
     names = ["nose", "left_eye", "right_eye", "left_hip", "right_hip"]
-    images = [{"id": 50 + k, "file_name": f"{k}.jpg", "width": 640, "height": 480} for k in range(12)]
+    images = [
+        {"id": 50 + k, "file_name": f"{k}.jpg", "width": 640, "height": 480} for k in range(12)
+    ]
     annotations = [
         {
             "id": 2 * k + who, "image_id": 50 + k, "category_id": 1, "track_id": who, "bbox": [0, 0, 10 * who, 20], "area": 200 * who,
@@ -112,7 +118,12 @@ def test_coco_of_another_program_is_read_by_its_names_and_its_largest_person(tmp
         for k in range(12) for who in (1, 2)
     ]  # fmt: skip
     path = tmp_path / "other.json"
-    data = {"info": {"fps": 60}, "images": images, "annotations": annotations, "categories": [{"id": 1, "name": "person", "keypoints": names}]}
+    data = {
+        "info": {"fps": 60},
+        "images": images,
+        "annotations": annotations,
+        "categories": [{"id": 1, "name": "person", "keypoints": names}],
+    }
     path.write_text(json.dumps(data))
     back = read_tracks(path)
     assert back.names == ("nose", "l_hip", "r_hip")
@@ -135,7 +146,16 @@ def test_imported_tracks_are_judged_like_our_own(simulated, tmp_path, ending):
 
 
 @pytest.mark.parametrize("name", ["a.parquet", "a.c3d", "a.json", "a.coco.json"])
-@pytest.mark.parametrize("data", [b"", b"nonsense" * 50, b"PAR1" * 30, b"\x02\x50" + bytes(600), b'{"images": 1, "annotations": []}'])
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"nonsense" * 50,
+        b"PAR1" * 30,
+        b"\x02\x50" + bytes(600),
+        b'{"images": 1, "annotations": []}',
+    ],
+)
 def test_what_is_no_track_file_gets_one_sentence(tmp_path, name, data):
     path = tmp_path / name
     path.write_bytes(data)

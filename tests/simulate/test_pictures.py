@@ -18,11 +18,15 @@ def drawn(run, frame: int, wear: Outfit):
 
 def colour_at(picture, xy, reach: int = 3) -> np.ndarray:
     x, y = map(round, map(float, xy))
-    return np.median(picture[y - reach : y + reach + 1, x - reach : x + reach + 1].reshape(-1, 3), axis=0)
+    return np.median(
+        picture[y - reach : y + reach + 1, x - reach : x + reach + 1].reshape(-1, 3), axis=0
+    )
 
 
 @pytest.mark.parametrize(
-    "options", [{}, {"roll_deg": 12.0}, {"k1": -0.25}, {"offset_deg": 15.0}], ids=["plain", "rolled", "lens", "offset"]
+    "options",
+    [{}, {"roll_deg": 12.0}, {"k1": -0.25}, {"offset_deg": 15.0}],
+    ids=["plain", "rolled", "lens", "offset"],
 )
 def test_limbs_are_drawn_where_the_truth_has_them(simulated, options):
     run = simulated(view="front", seed=14, units=2, **options)

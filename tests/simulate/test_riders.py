@@ -17,11 +17,16 @@ pytestmark = pytest.mark.thorough
 
 LEVEL = {"kite_roll": "advanced"}
 #: Faults that show best at another level than the usual one.
-AT_LEVEL = {("slalom_ski", "rushed_turn_in"): "novice", ("slalom_ski", "weight_shift_wrong_side"): "elite"}
+AT_LEVEL = {
+    ("slalom_ski", "rushed_turn_in"): "novice",
+    ("slalom_ski", "weight_shift_wrong_side"): "elite",
+}
 #: A best of a side takes three of that side.
 UNITS = {"time_lost_at_gate": 8}
 CASES = [(d, f) for d in sorted(RIDERS) for f in inject.measurable(playbook(d), RIDERS[d])]
-CASES += [("alpine_gates", f) for f in injectable("alpine_gates") if f not in injectable("alpine_carve")]
+CASES += [
+    ("alpine_gates", f) for f in injectable("alpine_gates") if f not in injectable("alpine_carve")
+]
 
 
 @pytest.mark.slow
@@ -41,10 +46,14 @@ def test_an_injected_fault_is_the_main_thing_or_explained_by_it(discipline, faul
 
 @pytest.mark.parametrize("discipline", sorted(RIDERS))
 def test_no_bone_of_a_rider_stretches(discipline):
-    points = simulate(discipline, {}, seed=5, units=3, level=LEVEL.get(discipline, "intermediate")).motion.points  # type: ignore[arg-type]
+    points = simulate(
+        discipline, {}, seed=5, units=3, level=LEVEL.get(discipline, "intermediate")
+    ).motion.points  # type: ignore[arg-type]
     for a, b in (("l_knee", "l_ankle"), ("r_hip", "r_knee"), ("mid", "trunk")):
         if a == "mid":
-            d = (points["l_shoulder"] + points["r_shoulder"] - points["l_hip"] - points["r_hip"]) / 2
+            d = (
+                points["l_shoulder"] + points["r_shoulder"] - points["l_hip"] - points["r_hip"]
+            ) / 2
         else:
             d = points[a] - points[b]
         length = np.linalg.norm(d, axis=1)
@@ -54,7 +63,9 @@ def test_no_bone_of_a_rider_stretches(discipline):
 @pytest.mark.parametrize("discipline", sorted(RIDERS))
 def test_no_joint_of_a_rider_jumps(discipline):
     """A hand of a throw reaches 20 m/s at the most (common practice); no rider here throws."""
-    exact = simulate(discipline, {}, seed=5, units=3, level=LEVEL.get(discipline, "intermediate")).exact  # type: ignore[arg-type]
+    exact = simulate(
+        discipline, {}, seed=5, units=3, level=LEVEL.get(discipline, "intermediate")
+    ).exact  # type: ignore[arg-type]
     hips = (exact.xyz[:, exact.index["l_hip"]] + exact.xyz[:, exact.index["r_hip"]]) / 2
     for joint in BODY:
         step = np.diff(exact.xyz[:, exact.index[joint]] - hips, axis=0)
@@ -81,7 +92,11 @@ def test_the_same_seed_gives_the_same_run():
 def test_a_stronger_wish_is_a_stronger_fault():
     def drop(strength: float) -> float:
         done = simulate("trail_stance", {"heels_up": strength}, seed=4, units=3).truth()
-        return float(np.mean([r.value for r in done.readings if r.id == "heel_drop" and r.phase == "roll_in"]))
+        return float(
+            np.mean(
+                [r.value for r in done.readings if r.id == "heel_drop" and r.phase == "roll_in"]
+            )
+        )
 
     assert drop(0.5) - drop(2.0) == pytest.approx(1.5 * 8, abs=2)
 

@@ -14,7 +14,15 @@ from proklisis.simulate.truth import truth
 
 
 def mean(run, measure: str, phase: str | None = "belly", limb: str | None = None) -> float:
-    return float(np.mean([r.value for r in run.truth().readings if (r.id, r.phase, r.limb) == (measure, phase, limb)]))
+    return float(
+        np.mean(
+            [
+                r.value
+                for r in run.truth().readings
+                if (r.id, r.phase, r.limb) == (measure, phase, limb)
+            ]
+        )
+    )
 
 
 @pytest.mark.parametrize(
@@ -27,11 +35,15 @@ def mean(run, measure: str, phase: str | None = "belly", limb: str | None = None
     ],
 )  # fmt: skip
 def test_a_fault_is_put_in_at_its_strength(simulated, fault, measure, phase, wanted, within):
-    assert mean(simulated({fault: 1.5}, seed=5), measure, phase) == pytest.approx(wanted, abs=within)
+    assert mean(simulated({fault: 1.5}, seed=5), measure, phase) == pytest.approx(
+        wanted, abs=within
+    )
 
 
 def test_strength_scales_the_fault(simulated):
-    mild, strong = (mean(simulated({"not_level": s}, seed=5, view="front"), "shoulder_tilt") for s in (0.5, 2.5))
+    mild, strong = (
+        mean(simulated({"not_level": s}, seed=5, view="front"), "shoulder_tilt") for s in (0.5, 2.5)
+    )
     assert strong - mild == pytest.approx(2.0 * 8, abs=2)
 
 
@@ -51,7 +63,12 @@ def test_turns_alternate_and_vary(simulated):
 
 def test_segments_keep_their_length(simulated):
     points = simulated(view="front", seed=14).motion.points
-    for a, b in (("l_knee", "l_ankle"), ("r_hip", "r_knee"), ("l_shoulder", "l_elbow"), ("r_elbow", "r_wrist")):
+    for a, b in (
+        ("l_knee", "l_ankle"),
+        ("r_hip", "r_knee"),
+        ("l_shoulder", "l_elbow"),
+        ("r_elbow", "r_wrist"),
+    ):
         length = np.linalg.norm(points[a] - points[b], axis=1)
         assert length.std() / length.mean() < 0.02, (a, b)
 
@@ -90,7 +107,8 @@ def test_noise_is_as_asked_and_the_same_seed_is_the_same_run():
     body = slice(0, 19)
     assert (a.tracks.xy - a.exact.xy)[:, body].std() == pytest.approx(3.0, rel=0.03)
     assert not np.array_equal(
-        a.tracks.xy, simulate("alpine_carve", view="front", seed=10, noise_px=3.0).tracks.xy[: len(a.tracks)]
+        a.tracks.xy,
+        simulate("alpine_carve", view="front", seed=10, noise_px=3.0).tracks.xy[: len(a.tracks)],
     )
 
 
@@ -98,7 +116,9 @@ def test_truth_is_whole(simulated):
     run = simulated({"banking": 1.0}, view="rear", units=3)
     told = truth(run)
     assert told["faults"] == {"banking": 1.0}
-    assert len(told["landmarks"]["com" if "com" in told["landmarks"] else "nose"]) == len(told["t_s"])
+    assert len(told["landmarks"]["com" if "com" in told["landmarks"] else "nose"]) == len(
+        told["t_s"]
+    )
     assert len(told["boundaries_s"]) == 4
     assert all(m["u"] >= 0 for m in told["run_sheet"]["measures"])
 

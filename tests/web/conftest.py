@@ -44,7 +44,9 @@ def no_worker_needed(monkeypatch):
 
 def new_coach(club: str, username: str) -> Coach:
     user = User.objects.create_user(username, password="a-long-password-1")
-    return Coach.objects.create(user=user, club=Club.objects.get_or_create(name=club)[0], name=username.title())
+    return Coach.objects.create(
+        user=user, club=Club.objects.get_or_create(name=club)[0], name=username.title()
+    )
 
 
 def client_of(coach: Coach) -> APIClient:
@@ -68,13 +70,27 @@ def rider(coach) -> Rider:
     return Rider.objects.create(club=coach.club, name="Wren", number=7, born=1990, height_cm=175)
 
 
-def measured_run(rider: Rider, tracks, clip_path: Path | None = None, discipline: str = "alpine_carve") -> Run:
+def measured_run(
+    rider: Rider, tracks, clip_path: Path | None = None, discipline: str = "alpine_carve"
+) -> Run:
     """A run as it stands after its analysis, with or without its pictures."""
     conditions = {"slope_deg": 17} if discipline == "alpine_carve" else {}
     run = Run.objects.create(
-        club=rider.club, rider=rider, level="intermediate", view=tracks.facts.view, conditions=conditions, discipline=discipline
+        club=rider.club,
+        rider=rider,
+        level="intermediate",
+        view=tracks.facts.view,
+        conditions=conditions,
+        discipline=discipline,
     )
-    clip = Clip(run=run, name="run.mp4", size=1, sha256=f"{run.pk:064d}", fps=tracks.facts.fps, frames=len(tracks))
+    clip = Clip(
+        run=run,
+        name="run.mp4",
+        size=1,
+        sha256=f"{run.pk:064d}",
+        fps=tracks.facts.fps,
+        frames=len(tracks),
+    )
     clip.index = pack_index(tracks.t, np.arange(0, len(tracks), 12))
     clip.width, clip.height = tracks.facts.width, tracks.facts.height
     clip.play_width, clip.play_height = clip.width, clip.height
@@ -98,8 +114,18 @@ def run(rider, simulated, short_clip) -> Run:
 
 #: Two people in the picture, as a clip keeps them.
 TWO = [
-    {"numbers": [0, 30], "centres": [[300, 300], [310, 300]], "heights": [200, 200], "boxes": [[200, 200, 400, 400]] * 2},
-    {"numbers": [0, 30], "centres": [[900, 300], [910, 300]], "heights": [150, 150], "boxes": [[800, 200, 1000, 400]] * 2},
+    {
+        "numbers": [0, 30],
+        "centres": [[300, 300], [310, 300]],
+        "heights": [200, 200],
+        "boxes": [[200, 200, 400, 400]] * 2,
+    },
+    {
+        "numbers": [0, 30],
+        "centres": [[900, 300], [910, 300]],
+        "heights": [150, 150],
+        "boxes": [[800, 200, 1000, 400]] * 2,
+    },
 ]
 
 JOBS = {
@@ -112,9 +138,15 @@ JOBS = {
 
 def work_off() -> None:
     """Do the jobs that are in the queue, and those they put there, as a worker would."""
-    while job := ProcrastinateJob.objects.filter(status="todo", task_name__in=JOBS).order_by("-priority", "id").first():
+    while (
+        job := ProcrastinateJob.objects.filter(status="todo", task_name__in=JOBS)
+        .order_by("-priority", "id")
+        .first()
+    ):
         with connection.cursor() as cursor:
-            cursor.execute("UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.pk])
+            cursor.execute(
+                "UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.pk]
+            )
         JOBS[job.task_name](**job.args)
 
 

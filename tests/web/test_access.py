@@ -15,22 +15,37 @@ def test_login_and_logout(coach):
     client = APIClient(enforce_csrf_checks=True)
     who = client.get("/api/session").json()
     assert who["logged_in"] is False
-    bad = client.post("/api/session", {"username": "ada", "password": "no"}, format="json", headers={"X-CSRFToken": who["csrf"]})
+    bad = client.post(
+        "/api/session",
+        {"username": "ada", "password": "no"},
+        format="json",
+        headers={"X-CSRFToken": who["csrf"]},
+    )
     assert bad.status_code == 400
     assert "do not match" in bad.json()["problem"]
     good = client.post(
-        "/api/session", {"username": "ada", "password": "a-long-password-1"}, format="json", headers={"X-CSRFToken": who["csrf"]}
+        "/api/session",
+        {"username": "ada", "password": "a-long-password-1"},
+        format="json",
+        headers={"X-CSRFToken": who["csrf"]},
     )
     assert good.json()["club"] == "Lanternfell"
     assert client.get("/api/riders").status_code == 200
     assert client.post("/api/riders", {"name": "X"}, format="json").status_code == 403  # no token
     token = good.json()["csrf"]
-    assert client.post("/api/riders", {"name": "X"}, format="json", headers={"X-CSRFToken": token}).status_code == 201
+    assert (
+        client.post(
+            "/api/riders", {"name": "X"}, format="json", headers={"X-CSRFToken": token}
+        ).status_code
+        == 201
+    )
     assert client.delete("/api/session", headers={"X-CSRFToken": token}).status_code == 204
     assert client.get("/api/riders").status_code == 403
 
 
-@pytest.mark.parametrize("path", ["riders", "runs", "disciplines", "runs/1/bench", "runs/1/video", "runs/1/script"])
+@pytest.mark.parametrize(
+    "path", ["riders", "runs", "disciplines", "runs/1/bench", "runs/1/video", "runs/1/script"]
+)
 def test_nothing_is_shown_to_strangers(db, path):
     answer = APIClient().get(f"/api/{path}")
     assert answer.status_code == 403
@@ -45,7 +60,9 @@ def test_another_clubs_rows_do_not_exist(run, rider):
                  f"runs/{run.pk}/script"):  # fmt: skip
         assert other.get(f"/api/{path}").status_code == 404
     assert other.post(f"/api/runs/{run.pk}/undo").status_code == 404
-    stolen = other.post("/api/runs", {"rider_id": rider.pk, "view": "front", "level": "novice"}, format="json")
+    stolen = other.post(
+        "/api/runs", {"rider_id": rider.pk, "view": "front", "level": "novice"}, format="json"
+    )
     assert stolen.status_code == 400
 
 

@@ -47,8 +47,16 @@ def test_means_of_a_side_are_means_of_its_turns(simulated):
 
     done = review(simulated({"not_level": 1.0}, view="front").tracks, "alpine_carve")
     side = {t.n: t.side for t in done.turns}
-    left = [r.value for r in done.readings if (r.id, r.phase) == ("lean", "belly") and side[r.segment] == "left"]
-    mean = next(m for m in side_means(done.readings, done.turns) if (m.id, m.phase, m.side) == ("lean", "belly", "left"))
+    left = [
+        r.value
+        for r in done.readings
+        if (r.id, r.phase) == ("lean", "belly") and side[r.segment] == "left"
+    ]
+    mean = next(
+        m
+        for m in side_means(done.readings, done.turns)
+        if (m.id, m.phase, m.side) == ("lean", "belly", "left")
+    )
     assert mean.value == np.mean(left)
     assert mean.u > 0
 

@@ -28,7 +28,11 @@ def bare(run) -> Run:
 
 
 def mark(client, run, frame: int, x: float = 600, y: float = 500, landmark: str = "l_ski_tip"):
-    answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": frame, "landmark": landmark, "x": x, "y": y}, format="json")
+    answer = client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "mark", "frame": frame, "landmark": landmark, "x": x, "y": y},
+        format="json",
+    )
     assert answer.status_code == 200, answer.content
     return answer.json()
 
@@ -52,7 +56,10 @@ def carried(monkeypatch):
 
 def test_a_mark_asks_for_its_point_to_be_carried_and_for_no_other(client, bare):
     mark(client, bare, 40)
-    jobs = [j.args for j in ProcrastinateJob.objects.filter(task_name__contains="carry", args__run_id=bare.pk)]
+    jobs = [
+        j.args
+        for j in ProcrastinateJob.objects.filter(task_name__contains="carry", args__run_id=bare.pk)
+    ]
     assert jobs == [{"run_id": bare.pk, "landmark": "l_ski_tip"}]
 
 
@@ -85,12 +92,14 @@ def test_a_mark_taken_back_takes_its_path_away(client, bare):
     carry_now(bare.pk, "l_ski_tip")
     assert bare.carried.count() == 0
     assert "l_ski_tip" not in bench(client, bare)["points"]
-    # Redone, it is there at once in its own frame, and carried anew.
+    # Redone, it is there at once in its own frame, and carried again.
     again = client.post(f"/api/runs/{bare.pk}/redo").json()
     assert again["carrying"] == ["l_ski_tip"]
 
 
-def test_a_clip_that_cannot_be_read_any_more_is_said_once_and_tried_anew_with_the_next_mark(client, bare, monkeypatch):
+def test_a_clip_that_cannot_be_read_any_more_is_said_once_and_tried_anew_with_the_next_mark(
+    client, bare, monkeypatch
+):
     def broken(*_args, **_kwargs):
         raise InputError("the clip ends after 12 frames", bare.clip.name, "send it again")
 
@@ -126,9 +135,22 @@ def test_a_run_that_is_gone_or_has_no_tracks_is_left_alone(client, bare):
     carry_now(bare.pk, "l_ski_tip")
 
 
-@pytest.mark.parametrize(("landmark", "frame"), [("l_ski_tip", 99999), ("handle", 40), ("l_ski_tipp", 40), ("surface_a", 40), ("l_ski_tip", -1)])
+@pytest.mark.parametrize(
+    ("landmark", "frame"),
+    [
+        ("l_ski_tip", 99999),
+        ("handle", 40),
+        ("l_ski_tipp", 40),
+        ("surface_a", 40),
+        ("l_ski_tip", -1),
+    ],
+)
 def test_what_cannot_be_marked_is_refused_and_nothing_is_queued(client, bare, landmark, frame):
-    answer = client.post(f"/api/runs/{bare.pk}/edits", {"kind": "mark", "frame": frame, "landmark": landmark, "x": 10, "y": 10}, format="json")
+    answer = client.post(
+        f"/api/runs/{bare.pk}/edits",
+        {"kind": "mark", "frame": frame, "landmark": landmark, "x": 10, "y": 10},
+        format="json",
+    )
     assert answer.status_code == 400
     assert answer.json()["problem"].endswith(".")
     assert not bare.edits.exists()
@@ -140,7 +162,9 @@ def test_what_cannot_be_marked_is_refused_and_nothing_is_queued(client, bare, la
     [("snowboard", {"board_nose", "base_in"}, {"l_ski_tip", "r_ski_tail"}), ("alpine_carve", {"l_ski_tip"}, {"board_nose", "base_in"}),
      ("drop_boof", {"bow", "blade_l", "base_in"}, {"board_nose"}), ("windsurf_gybe", {"board_nose", "mast_foot"}, set())],
 )  # fmt: skip
-def test_only_points_of_the_sports_own_gear_are_offered_and_each_says_what_it_is(discipline, there, gone):
+def test_only_points_of_the_sports_own_gear_are_offered_and_each_says_what_it_is(
+    discipline, there, gone
+):
     offered = wanted_gear(discipline)
     assert there <= set(offered) and not gone & set(offered)
     assert all(meaning(n) for n in offered)

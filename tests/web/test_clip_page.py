@@ -25,7 +25,13 @@ def body_only(tracks):
     """What the tracker gives: no skis, no poles."""
     keep = [k for k, name in enumerate(tracks.names) if name in (*BODY, "scene_drift")]
     names = tuple(tracks.names[k] for k in keep)
-    return replace(tracks, names=names, xy=tracks.xy[:, keep], u=tracks.u[:, keep], source=tracks.source[:, keep])
+    return replace(
+        tracks,
+        names=names,
+        xy=tracks.xy[:, keep],
+        u=tracks.u[:, keep],
+        source=tracks.source[:, keep],
+    )
 
 
 def page(client, run):
@@ -57,7 +63,11 @@ def test_the_check_names_what_the_pictures_hide_and_the_plan_where_to_stand(clie
 
 def test_a_levelled_camera_turns_every_lean(client, run):
     before = lean(client, run)
-    done = mark_camera(client, run, level={"by": "plumb", "frame": 10, "points": [[600, 700], [600 + 60, 700 - 600]]})
+    done = mark_camera(
+        client,
+        run,
+        level={"by": "plumb", "frame": 10, "points": [[600, 700], [600 + 60, 700 - 600]]},
+    )
     assert done.status_code == 200
     assert "5.7" in done.json()["camera_words"]["level"]
     after = lean(client, run)
@@ -86,12 +96,20 @@ def test_four_corners_on_the_ice_give_an_oblique_clip_its_trace(client, rider):
     assert "3 × 2 m is marked on the ice in frame 100" in done.json()["camera_words"]["plane"]
     assert next(v for v in done.json()["verdicts"] if v["id"] == "view")["grade"] == "fair"
     run = Run.objects.get(pk=run.pk)
-    ratios = [r["value"] for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"] if r["measure"] == "loop_ratio"]
+    ratios = [
+        r["value"]
+        for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"]
+        if r["measure"] == "loop_ratio"
+    ]
     assert len(ratios) == 4
     assert max(ratios) < 0.55
     assert run.result.prescription["main"]["fault"] == "forced_narrow"
     mark_camera(client, run, plane=None)
-    assert not [r for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"] if r["measure"] == "loop_ratio"]
+    assert not [
+        r
+        for r in client.get(f"/api/runs/{run.pk}/bench").json()["readings"]
+        if r["measure"] == "loop_ratio"
+    ]
 
 
 def test_impossible_marks_of_the_camera_change_nothing(client, run):
@@ -112,9 +130,19 @@ def test_impossible_marks_of_the_camera_change_nothing(client, run):
 
 
 def test_scale_lens_and_surface_reach_the_tracks(client, run):
-    assert mark_camera(client, run, scale={"frame": 5, "points": [[100, 100], [100, 500]], "metres": 2}).status_code == 200
+    assert (
+        mark_camera(
+            client, run, scale={"frame": 5, "points": [[100, 100], [100, 500]], "metres": 2}
+        ).status_code
+        == 200
+    )
     assert mark_camera(client, run, lens={"by": "action"}).status_code == 200
-    assert mark_camera(client, run, surface={"frame": 5, "points": [[100, 500], [900, 520]]}).status_code == 200
+    assert (
+        mark_camera(
+            client, run, surface={"frame": 5, "points": [[100, 500], [900, 520]]}
+        ).status_code
+        == 200
+    )
     run = Run.objects.get(pk=run.pk)
     tracks, _ = corrected(run)
     assert tracks.facts.px_per_m == pytest.approx(200)
@@ -128,11 +156,18 @@ def test_another_person_is_followed_anew(client, run):
     clip.people = TWO
     clip.save()
     assert len(page(client, run)["people"]) == 2
-    assert client.post(f"/api/runs/{run.pk}/person", {"person": 7}, format="json").status_code == 400
-    assert client.post(f"/api/runs/{run.pk}/person", {"person": 1}, format="json").json()["state"] == "queued"
+    assert (
+        client.post(f"/api/runs/{run.pk}/person", {"person": 7}, format="json").status_code == 400
+    )
+    assert (
+        client.post(f"/api/runs/{run.pk}/person", {"person": 1}, format="json").json()["state"]
+        == "queued"
+    )
     run.refresh_from_db()
     assert (run.clip.chosen, run.follow_again) == (1, True)
-    assert run.track_sets.count() == 1  # what was tracked before is kept until the new tracks are there
+    assert (
+        run.track_sets.count() == 1
+    )  # what was tracked before is kept until the new tracks are there
 
 
 def test_a_run_that_lacks_its_pole_tips_opens_on_the_bench_where_they_are_marked(client, rider):
@@ -140,14 +175,20 @@ def test_a_run_that_lacks_its_pole_tips_opens_on_the_bench_where_they_are_marked
     tracks = simulate("double_pole", {}, seed=4, units=3, noise_px=0.5).tracks
     run = measured_run(rider, body_only(tracks), discipline="double_pole")
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
-    assert (run.state, bench["turns"], bench["nothing_words"]) == ("ready", [], "Nothing could be judged on this run.")
+    assert (run.state, bench["turns"], bench["nothing_words"]) == (
+        "ready",
+        [],
+        "Nothing could be judged on this run.",
+    )
     assert "the left pole tip and the right pole tip are not followed" in bench["notes"][0]
     assert client.get("/api/runs").json()["results"][0]["main_title"] == "Nothing could be judged"
     assert {"l_pole_tip", "r_pole_tip"} <= set(bench["markable"])
     for name in ("l_pole_tip", "r_pole_tip"):
         for k in range(0, len(tracks), 2):
             x, y = tracks.point(name)[k]
-            run.edits.create(kind="mark", values={"frame": k, "landmark": name, "x": float(x), "y": float(y)})
+            run.edits.create(
+                kind="mark", values={"frame": k, "landmark": name, "x": float(x), "y": float(y)}
+            )
     refresh(run)
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
     assert len(bench["turns"]) == 3
@@ -162,7 +203,9 @@ def point(client, run, frame=20, head=(640, 200), feet=(650, 400)):
     return choose(client, run, mark={"frame": frame, "head": list(head), "feet": list(feet)})
 
 
-def test_a_person_who_was_followed_already_is_back_at_once_with_the_corrections_made_on_them(client, run):
+def test_a_person_who_was_followed_already_is_back_at_once_with_the_corrections_made_on_them(
+    client, run
+):
     run.clip.people = TWO
     run.clip.save()
     mark = {"kind": "mark", "landmark": "l_knee", "frame": 20, "x": 600.0, "y": 400.0}
@@ -181,15 +224,24 @@ def test_a_person_who_was_followed_already_is_back_at_once_with_the_corrections_
     assert [e.values["landmark"] for e in again.corrections] == ["l_knee"]
 
 
-def test_tracks_handed_in_take_away_the_marks_on_the_old_ones_and_leave_those_on_somebody_else(client, run, tmp_path):
+def test_tracks_handed_in_take_away_the_marks_on_the_old_ones_and_leave_those_on_somebody_else(
+    client, run, tmp_path
+):
     run.clip.people = TWO
     run.clip.save()
     for person in (0, 1):
-        run.edits.create(kind="mark", person=person, values={"landmark": "l_knee", "frame": 20, "x": 600.0, "y": 400.0})
+        run.edits.create(
+            kind="mark",
+            person=person,
+            values={"landmark": "l_knee", "frame": 20, "x": 600.0, "y": 400.0},
+        )
     path = tmp_path / "own.json"
     write_tracks(unpack(run.track_sets.get().data), path)
     with path.open("rb") as f:
-        assert client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code == 202
+        assert (
+            client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code
+            == 202
+        )
     assert [e.person for e in run.edits.all()] == [1]
 
 
@@ -203,7 +255,9 @@ def test_pointing_at_somebody_who_was_found_chooses_them(client, run):
     assert clip.people[1]["heights"][1] == pytest.approx(145)
 
 
-def test_pointing_where_nobody_was_found_makes_somebody_new_who_can_be_pointed_at_again(client, run):
+def test_pointing_where_nobody_was_found_makes_somebody_new_who_can_be_pointed_at_again(
+    client, run
+):
     run.clip.people = TWO
     run.clip.save()
     assert point(client, run).json()["state"] == "queued"
@@ -246,7 +300,11 @@ def test_questions_name_a_joint_a_frame_and_what_they_settle(client, run):
 
 @pytest.mark.parametrize("form", ["json", "csv", "parquet", "coco", "c3d"])
 def test_tracks_are_saved_with_corrections_and_can_be_handed_in_again(client, run, tmp_path, form):
-    client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 30, "landmark": "l_knee", "x": 500, "y": 333}, format="json")
+    client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "mark", "frame": 30, "landmark": "l_knee", "x": 500, "y": 333},
+        format="json",
+    )
     answer = client.get(f"/api/runs/{run.pk}/tracks?form={form}")
     name = answer["Content-Disposition"].split('"')[1]
     path = tmp_path / name
@@ -254,7 +312,10 @@ def test_tracks_are_saved_with_corrections_and_can_be_handed_in_again(client, ru
     back = read_tracks(path)
     np.testing.assert_allclose(back.point("l_knee")[30], (500, 333), atol=1e-3)
     with path.open("rb") as f:
-        assert client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code == 202
+        assert (
+            client.post(f"/api/runs/{run.pk}/tracks", {"file": f}, format="multipart").status_code
+            == 202
+        )
     assert client.get(f"/api/runs/{run.pk}/tracks?form=xls").status_code == 400
 
 
@@ -269,7 +330,11 @@ def test_gear_is_marked_in_a_few_frames_and_carried(client, run, simulated):
     assert "l_ski_tip" in bench["markable"]
     for frame in (40, 65, 90):
         x, y = truth.point("l_ski_tip")[frame]
-        answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": frame, "landmark": "l_ski_tip", "x": x, "y": y}, format="json")
+        answer = client.post(
+            f"/api/runs/{run.pk}/edits",
+            {"kind": "mark", "frame": frame, "landmark": "l_ski_tip", "x": x, "y": y},
+            format="json",
+        )
         assert answer.status_code == 200
     assert answer.json()["carrying"] == ["l_ski_tip"]
     carry_now(run.pk, "l_ski_tip")
@@ -295,7 +360,9 @@ def test_the_clip_of_another_club_is_not_there(run):
     stranger = client_of(new_coach("Elsewhere", "zoe"))
     assert stranger.get(f"/api/runs/{run.pk}/footage").status_code == 404
     assert stranger.get(f"/api/runs/{run.pk}/questions").status_code == 404
-    assert stranger.post(f"/api/runs/{run.pk}/person", {"person": 0}, format="json").status_code == 404
+    assert (
+        stranger.post(f"/api/runs/{run.pk}/person", {"person": 0}, format="json").status_code == 404
+    )
     assert stranger.get(f"/api/runs/{run.pk}/tracks?form=csv").status_code == 404
 
 
@@ -310,8 +377,10 @@ def test_the_fall_in_the_air_is_offered_as_the_scale_and_can_be_taken_back(clien
     assert used.json()["fall_words"] == ""
     tracks, _ = corrected(Run.objects.get(pk=run.pk))
     assert tracks.facts.px_per_m == pytest.approx(jump.tracks.facts.px_per_m, rel=0.1)
-    # On another clock bodies fall otherwise: the scale goes, and is offered anew.
-    slower = client.patch(f"/api/runs/{run.pk}", {"filmed_fps": 2 * jump.tracks.facts.fps}, format="json")
+    # On another clock bodies fall otherwise: the scale goes, and is offered again.
+    slower = client.patch(
+        f"/api/runs/{run.pk}", {"filmed_fps": 2 * jump.tracks.facts.fps}, format="json"
+    )
     assert slower.status_code == 200, slower.json()
     again = page(client, run)
     assert "scale" not in again["camera_words"]

@@ -25,7 +25,9 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     assert Run.objects.filter(state=Run.State.READY).count() == len(ready)
     # The queue may hold jobs of runs that other tests have left.
     ours = list(Run.objects.values_list("pk", flat=True))
-    jobs = ProcrastinateJob.objects.filter(task_name="analyse", status="todo", args__run_id__in=ours)
+    jobs = ProcrastinateJob.objects.filter(
+        task_name="analyse", status="todo", args__run_id__in=ours
+    )
     assert jobs.count() == len(CAST) - len(ready)
     client = APIClient()
     client.force_login(User.objects.get(username=COACH[0]))
@@ -63,7 +65,10 @@ def test_every_discipline_is_in_the_demo_and_shows_what_its_rider_does():
         assert bench.status_code == 200, part.key
         found = bench.json()["prescription"]
         explained = {
-            f for x in found["findings"] if x["fault"] == (found["main"] or {}).get("fault") for f in (x["fault"], *x["explains"])
+            f
+            for x in found["findings"]
+            if x["fault"] == (found["main"] or {}).get("fault")
+            for f in (x["fault"], *x["explains"])
         }
         assert set(part.faults) <= explained, (part.key, found["main"])
         assert client.get(f"/api/runs/{run.pk}/points").status_code == 200

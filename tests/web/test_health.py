@@ -24,7 +24,10 @@ def nothing_left(db):
 
 def heard_of(seconds: float) -> None:
     with connection.cursor() as cursor:
-        cursor.execute("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (%s)", [timezone.now() - timedelta(seconds=seconds)])
+        cursor.execute(
+            "INSERT INTO procrastinate_workers (last_heartbeat) VALUES (%s)",
+            [timezone.now() - timedelta(seconds=seconds)],
+        )
 
 
 def test_all_is_well_with_a_worker_a_short_queue_and_room(client):
@@ -32,10 +35,18 @@ def test_all_is_well_with_a_worker_a_short_queue_and_room(client):
     analyse.defer(run_id=1, attempt=1)
     told = client.get("/healthz")
     assert told.status_code == 200
-    assert told.json() | {"disk_free_gb": 0} == {"status": "ok", "workers": 1, "waiting": 1, "oldest_waiting_s": 0, "disk_free_gb": 0}
+    assert told.json() | {"disk_free_gb": 0} == {
+        "status": "ok",
+        "workers": 1,
+        "waiting": 1,
+        "oldest_waiting_s": 0,
+        "disk_free_gb": 0,
+    }
 
 
-def test_a_worker_that_fell_silent_a_queue_that_stands_and_a_full_disk_are_told(client, monkeypatch):
+def test_a_worker_that_fell_silent_a_queue_that_stands_and_a_full_disk_are_told(
+    client, monkeypatch
+):
     heard_of(600)
     analyse.defer(run_id=1, attempt=1)
     monkeypatch.setattr(health, "OLDEST_WAITING", timedelta(seconds=-1))

@@ -48,7 +48,9 @@ def test_a_page_of_a_list_has_an_end(client, run):
     assert client.get("/api/riders?find=rider 229").json()["count"] == 1
 
 
-@pytest.mark.parametrize("header", ["bytes=" + "9" * 5000 + "-", "bytes=0-" + "9" * 5000, "bytes=²-", "bytes=-"])
+@pytest.mark.parametrize(
+    "header", ["bytes=" + "9" * 5000 + "-", "bytes=0-" + "9" * 5000, "bytes=²-", "bytes=-"]
+)
 def test_a_range_that_is_none_gets_the_whole_clip(client, run, header):
     answer = client.get(f"/api/runs/{run.pk}/video", headers={"Range": header})
     assert answer.status_code in (200, 416)
@@ -77,12 +79,19 @@ def test_half_a_mark_of_the_camera_is_refused_with_a_sentence(client, run, marks
 
 def log_in(client: APIClient, password: str, **headers: str):
     token = client.get("/api/session").json()["csrf"]
-    return client.post("/api/session", {"username": "ada", "password": password}, format="json", headers={"X-CSRFToken": token, **headers})
+    return client.post(
+        "/api/session",
+        {"username": "ada", "password": password},
+        format="json",
+        headers={"X-CSRFToken": token, **headers},
+    )
 
 
 def test_wrong_passwords_are_counted_whatever_address_the_request_names(coach):
     client = APIClient(enforce_csrf_checks=True)
-    answers = [log_in(client, "no", **{"X-Forwarded-For": f"10.0.0.{k}"}).status_code for k in range(10)]
+    answers = [
+        log_in(client, "no", **{"X-Forwarded-For": f"10.0.0.{k}"}).status_code for k in range(10)
+    ]
     assert answers[0] == 400 and answers[-1] == 429
     right = log_in(client, "a-long-password-1", **{"X-Forwarded-For": "10.9.9.9"})
     assert right.status_code == 429
@@ -92,9 +101,15 @@ def test_wrong_passwords_are_counted_whatever_address_the_request_names(coach):
 def test_another_site_cannot_log_a_browser_in(coach):
     client = APIClient(enforce_csrf_checks=True)
     client.get("/api/session")
-    answer = client.post("/api/session", {"username": "ada", "password": "a-long-password-1"}, format="json")
+    answer = client.post(
+        "/api/session", {"username": "ada", "password": "a-long-password-1"}, format="json"
+    )
     assert answer.status_code == 403
-    form = client.post("/api/session", "username=ada&password=a-long-password-1", content_type="application/x-www-form-urlencoded")
+    form = client.post(
+        "/api/session",
+        "username=ada&password=a-long-password-1",
+        content_type="application/x-www-form-urlencoded",
+    )
     assert form.status_code in (403, 415)
     assert client.get("/api/session").json()["logged_in"] is False
 

@@ -46,12 +46,23 @@ def test_a_removed_run_is_on_no_list_and_comes_back_whole(client, run):
 
 
 def test_a_removed_rider_takes_their_runs_along_and_brings_them_back(client, run, rider):
-    early = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", removed_at=timezone.now() - timedelta(days=2))
+    early = Run.objects.create(
+        club=run.club,
+        rider=rider,
+        view="front",
+        level="novice",
+        removed_at=timezone.now() - timedelta(days=2),
+    )
     assert client.delete(f"/api/riders/{rider.pk}").status_code == 204
     assert client.get("/api/runs").json()["count"] == client.get("/api/riders").json()["count"] == 0
     assert client.post(f"/api/runs/{run.pk}/restore").status_code == 409
     # Their number was given to somebody else meanwhile.
-    assert client.post("/api/riders", {"name": "Bram", "number": rider.number}, format="json").status_code == 201
+    assert (
+        client.post(
+            "/api/riders", {"name": "Bram", "number": rider.number}, format="json"
+        ).status_code
+        == 201
+    )
     back = client.post(f"/api/riders/{rider.pk}/restore").json()
     assert (back["name"], back["number"], back["removed_at"]) == ("Wren", None, None)
     assert [r["id"] for r in client.get("/api/runs").json()["results"]] == [run.pk]
@@ -61,14 +72,21 @@ def test_a_removed_rider_takes_their_runs_along_and_brings_them_back(client, run
 
 def test_another_club_removes_restores_and_exports_nothing(run, rider):
     other = client_of(new_coach("Rivermere", "ben"))
-    for path in (f"runs/{run.pk}", f"runs/{run.pk}?for_good=1", f"riders/{rider.pk}", f"riders/{rider.pk}?for_good=1"):
+    for path in (
+        f"runs/{run.pk}",
+        f"runs/{run.pk}?for_good=1",
+        f"riders/{rider.pk}",
+        f"riders/{rider.pk}?for_good=1",
+    ):
         assert other.delete(f"/api/{path}").status_code == 404
     assert other.get(f"/api/riders/{rider.pk}/export").status_code == 404
     Run.objects.update(removed_at=timezone.now())
     assert other.post(f"/api/runs/{run.pk}/restore").status_code == 404
 
 
-def test_erasing_a_rider_leaves_no_file_on_the_disk(client, run, rider, settings, django_capture_on_commit_callbacks):
+def test_erasing_a_rider_leaves_no_file_on_the_disk(
+    client, run, rider, settings, django_capture_on_commit_callbacks
+):
     shared(client, run)
     assert len(files(settings)) >= 2
     with django_capture_on_commit_callbacks(execute=True):
@@ -77,7 +95,9 @@ def test_erasing_a_rider_leaves_no_file_on_the_disk(client, run, rider, settings
     assert not Run.objects.exists()
 
 
-def test_a_new_approval_leaves_no_picture_of_the_old_one(client, run, settings, django_capture_on_commit_callbacks):
+def test_a_new_approval_leaves_no_picture_of_the_old_one(
+    client, run, settings, django_capture_on_commit_callbacks
+):
     for _ in range(2):
         with django_capture_on_commit_callbacks(execute=True):
             client.post(f"/api/runs/{run.pk}/script/approve")
@@ -98,7 +118,9 @@ def test_what_was_removed_a_month_ago_goes_for_good(run, rider):
 def test_files_that_no_row_knows_of_are_swept_and_no_others(run, settings, capsys):
     import os
 
-    stray, young = (Path(settings.MEDIA_ROOT) / "originals" / "9" / n for n in ("old.mp4", "new.mp4"))
+    stray, young = (
+        Path(settings.MEDIA_ROOT) / "originals" / "9" / n for n in ("old.mp4", "new.mp4")
+    )
     for path in (stray, young):
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(b"x")
@@ -133,11 +155,17 @@ def test_a_rider_is_written_out_and_erased_by_command(run, rider, tmp_path, caps
 
 
 def test_consent_that_is_withdrawn_closes_the_link_and_who_gave_it_is_kept(client, run, rider):
-    client.patch(f"/api/riders/{rider.pk}", {"born": timezone.now().year - 12, "guardian_consent": True}, format="json")
+    client.patch(
+        f"/api/riders/{rider.pk}",
+        {"born": timezone.now().year - 12, "guardian_consent": True},
+        format="json",
+    )
     token = shared(client, run)
     for path in (f"/api/shared/{token}", f"/api/shared/{token}/pictures/0"):
         assert client.get(path).status_code == 200
-    told = client.patch(f"/api/riders/{rider.pk}", {"guardian_consent": False}, format="json").json()
+    told = client.patch(
+        f"/api/riders/{rider.pk}", {"guardian_consent": False}, format="json"
+    ).json()
     for path in (f"/api/shared/{token}", f"/api/shared/{token}/pictures/0"):
         assert client.get(path).status_code == 404
     assert [(c["given"], c["by"]) for c in told["consents"]] == [(True, "ada"), (False, "ada")]
@@ -165,7 +193,9 @@ def test_shared_answers_are_kept_nowhere_and_found_by_no_search(client, run):
 
 @pytest.mark.parametrize("path", ["/s/a-secret-token", "/api/shared/a-secret-token/pictures/0"])
 def test_the_token_of_a_link_is_in_no_log(path):
-    record = logging.LogRecord("django.request", logging.WARNING, "", 0, "Not Found: %s", (path,), None)
+    record = logging.LogRecord(
+        "django.request", logging.WARNING, "", 0, "Not Found: %s", (path,), None
+    )
     assert WithoutTokens().filter(record)
     assert "a-secret-token" not in record.getMessage()
 
@@ -175,7 +205,10 @@ def test_a_clip_that_the_club_has_is_refused_with_where_it_is(client, run, rider
         with short_clip.open("rb") as f:
             return client.post(f"/api/runs/{to.pk}/upload", {"file": f})
 
-    first, second = (Run.objects.create(club=rider.club, rider=rider, view="front", level="novice") for _ in range(2))
+    first, second = (
+        Run.objects.create(club=rider.club, rider=rider, view="front", level="novice")
+        for _ in range(2)
+    )
     assert send(first).status_code == 202
     again = send(second)
     assert (again.status_code, again.json()["run"]) == (409, first.pk)

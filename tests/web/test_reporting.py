@@ -14,12 +14,26 @@ from django.utils import timezone
 from proklisis.core.errors import InputError
 from proklisis.web.runs import reporting, tasks, work
 from proklisis.web.runs.models import Clip, Piece, Run
-from proklisis.web.runs.reporting import FOLLOW, Reporter, Stopped, ending_readably, followed_share, seconds_left
+from proklisis.web.runs.reporting import (
+    FOLLOW,
+    Reporter,
+    Stopped,
+    ending_readably,
+    followed_share,
+    seconds_left,
+)
 
 
 @pytest.fixture
 def working(rider) -> Run:
-    run = Run.objects.create(club=rider.club, rider=rider, level="intermediate", view="front", state=Run.State.WORKING, attempt=1)
+    run = Run.objects.create(
+        club=rider.club,
+        rider=rider,
+        level="intermediate",
+        view="front",
+        state=Run.State.WORKING,
+        attempt=1,
+    )
     Clip.objects.create(run=run, name="run.mp4", size=1, sha256="1" * 64)
     return run
 
@@ -86,7 +100,10 @@ def test_reports_are_not_written_for_every_frame(working, django_assert_max_num_
 @pytest.mark.parametrize(
     ("error", "words"),
     [
-        (InputError("the video is empty", "run.mp4", "send it again"), "run.mp4: the video is empty; send it again"),
+        (
+            InputError("the video is empty", "run.mp4", "send it again"),
+            "run.mp4: the video is empty; send it again",
+        ),
         (OSError(errno.ENOSPC, "No space left on device"), "disk is full; the clip is kept"),
         (OSError(errno.EIO, "Input/output error"), reporting.OUR_FAULT),
         (ZeroDivisionError("a bug of ours"), reporting.OUR_FAULT),
@@ -120,10 +137,13 @@ def lost_job(run: Run, attempts: int) -> int:
     """A job that a worker took and was never heard of again."""
     job = tasks.follow.defer(run_id=run.pk, attempt=1, number=0)
     with connection.cursor() as cursor:
-        cursor.execute("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '1 hour') RETURNING id")
+        cursor.execute(
+            "INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '1 hour') RETURNING id"
+        )
         (worker,) = cursor.fetchone()
         cursor.execute(
-            "UPDATE procrastinate_jobs SET status = 'doing', worker_id = %s, attempts = %s WHERE id = %s", [worker, attempts, job]
+            "UPDATE procrastinate_jobs SET status = 'doing', worker_id = %s, attempts = %s WHERE id = %s",
+            [worker, attempts, job],
         )
     return job
 
@@ -140,11 +160,15 @@ def status_of(job: int) -> str:
     [(1, "todo", Run.State.WORKING), (work.MOST_LOST, "failed", Run.State.FAILED)],
     ids=["lost once", "lost again and again"],
 )
-def test_a_lost_part_is_taken_up_again_until_it_was_lost_too_often(working, attempts, status, state):
+def test_a_lost_part_is_taken_up_again_until_it_was_lost_too_often(
+    working, attempts, status, state
+):
     job = lost_job(working, attempts)
 
     async def look():
-        async with tasks.app.with_connector(tasks.app.connector.get_worker_connector()).open_async() as worker:
+        async with tasks.app.with_connector(
+            tasks.app.connector.get_worker_connector()
+        ).open_async() as worker:
             await tasks.take_up_lost(SimpleNamespace(app=worker), 0)
 
     async_to_sync(look)()

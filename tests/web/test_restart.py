@@ -48,35 +48,85 @@ class Site:
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.parts = folder, []
-        made = self.shell("mkdir -p $PROKLISIS_VAR; export PROKLISIS_DB_PORT=56400; start_postgres; echo $PROKLISIS_DB_PORT $PG_FOLDER")
+        made = self.shell(
+            "mkdir -p $PROKLISIS_VAR; export PROKLISIS_DB_PORT=56400; start_postgres; echo $PROKLISIS_DB_PORT $PG_FOLDER"
+        )
         port, self.pg = made.split()
-        self.env = {**os.environ, "PROKLISIS_VAR": str(folder), "PROKLISIS_MEDIA": str(folder / "media"), "PROKLISIS_DB_PORT": port, "PROKLISIS_DB_NAME": "proklisis", "PROKLISIS_LOST_S": "12"}
-        subprocess.run([sys.executable, "manage.py", "migrate", "-v", "0"], cwd=ROOT, env=self.env, check=True)
-        answer = subprocess.run([sys.executable, "-c", BEGIN], cwd=ROOT, env=self.env, check=True, capture_output=True, text=True)
+        self.env = {
+            **os.environ,
+            "PROKLISIS_VAR": str(folder),
+            "PROKLISIS_MEDIA": str(folder / "media"),
+            "PROKLISIS_DB_PORT": port,
+            "PROKLISIS_DB_NAME": "proklisis",
+            "PROKLISIS_LOST_S": "12",
+        }
+        subprocess.run(
+            [sys.executable, "manage.py", "migrate", "-v", "0"], cwd=ROOT, env=self.env, check=True
+        )
+        answer = subprocess.run(
+            [sys.executable, "-c", BEGIN],
+            cwd=ROOT,
+            env=self.env,
+            check=True,
+            capture_output=True,
+            text=True,
+        )
         session, self.run = answer.stdout.split()
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
         token = "t" * 32
-        self.headers = {"Cookie": f"sessionid={session}; csrftoken={token}", "X-CSRFToken": token, "Tus-Resumable": "1.0.0"}
-        self.keep(f"gunicorn proklisis.web.wsgi --bind 127.0.0.1:{self.port} --worker-class gthread --threads 4 --log-level critical")
-        self.keep(f"{sys.executable} manage.py procrastinate worker --queues clips --concurrency 1 --delete-jobs successful")
+        self.headers = {
+            "Cookie": f"sessionid={session}; csrftoken={token}",
+            "X-CSRFToken": token,
+            "Tus-Resumable": "1.0.0",
+        }
+        self.keep(
+            f"gunicorn proklisis.web.wsgi --bind 127.0.0.1:{self.port} --worker-class gthread --threads 4 --log-level critical"
+        )
+        self.keep(
+            f"{sys.executable} manage.py procrastinate worker --queues clips --concurrency 1 --delete-jobs successful"
+        )
 
     def shell(self, commands: str) -> str:
         script = f'. tools/setup.sh; PG_FOLDER="$PROKLISIS_VAR/pg"; {commands}'
         env = {**os.environ, "PROKLISIS_VAR": str(self.folder)}
-        return subprocess.run(["bash", "-euo", "pipefail", "-c", script], cwd=ROOT, env=env, check=True, stdout=subprocess.PIPE, text=True).stdout
+        return subprocess.run(
+            ["bash", "-euo", "pipefail", "-c", script],
+            cwd=ROOT,
+            env=env,
+            check=True,
+            stdout=subprocess.PIPE,
+            text=True,
+        ).stdout
 
     def keep(self, command: str) -> None:
         script = f"say() {{ :; }}; export KEEP_PAUSE=0.5; . tools/keep.sh; keep {command}"
-        self.parts.append(subprocess.Popen(["bash", "-euo", "pipefail", "-c", script], cwd=ROOT, env=self.env, start_new_session=True, stderr=subprocess.DEVNULL))
+        self.parts.append(
+            subprocess.Popen(
+                ["bash", "-euo", "pipefail", "-c", script],
+                cwd=ROOT,
+                env=self.env,
+                start_new_session=True,
+                stderr=subprocess.DEVNULL,
+            )
+        )
 
     def restart_database(self, how: str) -> None:
-        self.shell(f"as_postgres $(pg_bin)/pg_ctl -D {self.pg}/data -m {how} -w -s restart >/dev/null")
+        self.shell(
+            f"as_postgres $(pg_bin)/pg_ctl -D {self.pg}/data -m {how} -w -s restart >/dev/null"
+        )
 
-    def ask(self, method: str, path: str, body: bytes = b"", **headers: str) -> http.client.HTTPResponse:
+    def ask(
+        self, method: str, path: str, body: bytes = b"", **headers: str
+    ) -> http.client.HTTPResponse:
         line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
-        line.request(method, path, body, {**self.headers, **{k.replace("_", "-"): v for k, v in headers.items()}})
+        line.request(
+            method,
+            path,
+            body,
+            {**self.headers, **{k.replace("_", "-"): v for k, v in headers.items()}},
+        )
         answer = line.getresponse()
         answer.body = answer.read()  # type: ignore[attr-defined]
         return answer
@@ -108,12 +158,34 @@ def site(tmp_path) -> Iterator[Site]:
     made.close()
 
 
-def test_a_database_that_restarts_in_the_middle_of_an_upload_costs_nothing(site, short_clip, tmp_path):
+def test_a_database_that_restarts_in_the_middle_of_an_upload_costs_nothing(
+    site, short_clip, tmp_path
+):
     brief = tmp_path / "brief.mp4"
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(short_clip), "-frames:v", "60", "-g", "12", str(brief)], check=True)
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-i",
+            str(short_clip),
+            "-frames:v",
+            "60",
+            "-g",
+            "12",
+            str(brief),
+        ],
+        check=True,
+    )
     data = brief.read_bytes()
     site.until(lambda: site.ask("GET", "/livez").status == 200)
-    begun = site.ask("POST", "/api/uploads", Upload_Length=str(len(data)), Upload_Metadata=told(run=site.run, filename="brief.mp4"))
+    begun = site.ask(
+        "POST",
+        "/api/uploads",
+        Upload_Length=str(len(data)),
+        Upload_Metadata=told(run=site.run, filename="brief.mp4"),
+    )
     assert begun.status == 201
     place, third = begun.headers["Location"], len(data) // 3
     piece = {"Content_Type": "application/offset+octet-stream"}
@@ -122,7 +194,12 @@ def test_a_database_that_restarts_in_the_middle_of_an_upload_costs_nothing(site,
     # The second piece is under way: its head and half of its body are sent before the database goes.
     line = http.client.HTTPConnection("127.0.0.1", site.port, timeout=60)
     line.putrequest("PATCH", place)
-    for name, value in {**site.headers, "Content-Type": piece["Content_Type"], "Upload-Offset": str(third), "Content-Length": str(third)}.items():
+    for name, value in {
+        **site.headers,
+        "Content-Type": piece["Content_Type"],
+        "Upload-Offset": str(third),
+        "Content-Length": str(third),
+    }.items():
         line.putheader(name, value)
     line.endheaders(data[third : third + third // 2])
     site.restart_database("immediate")
@@ -136,7 +213,14 @@ def test_a_database_that_restarts_in_the_middle_of_an_upload_costs_nothing(site,
 
     offset = site.until(arrived)
     assert third <= offset <= 2 * third
-    assert site.until(lambda: site.ask("PATCH", place, data[offset:], Upload_Offset=str(offset), **piece).status) == 204
+    assert (
+        site.until(
+            lambda: (
+                site.ask("PATCH", place, data[offset:], Upload_Offset=str(offset), **piece).status
+            )
+        )
+        == 204
+    )
     (kept,) = (tmp_path / "media").rglob("*.mp4")
     assert kept.read_bytes() == data
 

@@ -18,13 +18,19 @@ NO_FILM = b"\x00\x00\x00\x18ftypisom" + b"this is no film" * 99
 
 
 def new_run(client, rider, **more) -> int:
-    answer = client.post("/api/runs", {"rider_id": rider.pk, "view": "front", "level": "intermediate", **more}, format="json")
+    answer = client.post(
+        "/api/runs",
+        {"rider_id": rider.pk, "view": "front", "level": "intermediate", **more},
+        format="json",
+    )
     assert answer.status_code == 201, answer.json()
     return answer.json()["id"]
 
 
 def send(client, run: int, data: bytes, name: str = "clip.mp4"):
-    return client.post(f"/api/runs/{run}/upload", {"file": SimpleUploadedFile(name, data)}, format="multipart")
+    return client.post(
+        f"/api/runs/{run}/upload", {"file": SimpleUploadedFile(name, data)}, format="multipart"
+    )
 
 
 def test_ids_that_the_discipline_does_not_know_are_refused(client, rider):
@@ -32,7 +38,9 @@ def test_ids_that_the_discipline_does_not_know_are_refused(client, rider):
         ("intention_faults", ["not_levl"], "not_level"), ("schools", {"crosing": "level"}, "crossing"),
         ("conditions", {"slope": 3}, "slope_deg"), ("observations", [{"id": "spray"}], "spray_long"), ("discipline", "alpine_carv", "alpine_carve"),
     ):  # fmt: skip
-        answer = client.post("/api/runs", {"rider_id": rider.pk, "view": "front", field: value}, format="json")
+        answer = client.post(
+            "/api/runs", {"rider_id": rider.pk, "view": "front", field: value}, format="json"
+        )
         assert answer.status_code == 400
         assert near in answer.json()["problem"]
 
@@ -85,7 +93,9 @@ def test_another_clip_starts_with_nothing_marked(client, rider):
     run = new_run(client, rider)
     send(client, run, NO_FILM + b"1")
     work_off()
-    Run.objects.filter(pk=run).update(camera={"level": {"by": "hand", "roll_deg": 4}}, follow_again=True)
+    Run.objects.filter(pk=run).update(
+        camera={"level": {"by": "hand", "roll_deg": 4}}, follow_again=True
+    )
     assert send(client, run, NO_FILM + b"2").status_code == 202
     after = Run.objects.get(pk=run)
     assert (after.camera, after.follow_again) == ({}, False)
@@ -125,7 +135,9 @@ def test_the_bench_tells_turns_readings_and_findings(client, run):
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
     assert [t["side"] for t in bench["turns"]] in (["left", "right"], ["right", "left"])
     jsonschema.validate(bench["prescription"], schemas()["prescription"])
-    reading = next(r for r in bench["readings"] if r["measure"] == "shoulder_tilt" and r["phase"] == "belly")
+    reading = next(
+        r for r in bench["readings"] if r["measure"] == "shoulder_tilt" and r["phase"] == "belly"
+    )
     assert reading["u"] > 0
     assert reading["words"]
     assert reading["pm"]
@@ -146,7 +158,11 @@ def test_a_run_without_numbers_says_so(client, rider):
 
 
 def value_of(bench, measure: str, turn: int, phase: str = "belly") -> float:
-    return next(r["value"] for r in bench["readings"] if (r["measure"], r["turn"], r["phase"]) == (measure, turn, phase))
+    return next(
+        r["value"]
+        for r in bench["readings"]
+        if (r["measure"], r["turn"], r["phase"]) == (measure, turn, phase)
+    )
 
 
 def test_dragging_a_joint_moves_the_numbers_and_undo_brings_them_back(client, run):
@@ -154,7 +170,9 @@ def test_dragging_a_joint_moves_the_numbers_and_undo_brings_them_back(client, ru
     before = client.get(f"{url}/bench").json()
     belly = before["turns"][0]["phases"]["belly"]
     frame = int(np.searchsorted(before["t"], sum(belly) / 2))
-    points = np.frombuffer(client.get(f"{url}/points").content, "<f4").reshape(len(before["t"]), -1, 2)
+    points = np.frombuffer(client.get(f"{url}/points").content, "<f4").reshape(
+        len(before["t"]), -1, 2
+    )
     x, y = map(float, points[frame, before["points"].index("l_shoulder")])
     edit = {"kind": "mark", "frame": frame, "landmark": "l_shoulder", "x": x, "y": y - 40}
     after = client.post(f"{url}/edits", edit, format="json").json()
@@ -172,7 +190,9 @@ def test_dragging_a_joint_moves_the_numbers_and_undo_brings_them_back(client, ru
 def test_boundaries_move_add_and_delete(client, run):
     url = f"/api/runs/{run.pk}/edits"
     cuts = [b["t"] for b in client.get(f"/api/runs/{run.pk}/bench").json()["boundaries"]]
-    moved = client.post(url, {"kind": "move", "old_t": cuts[1], "t": cuts[1] + 0.15}, format="json").json()
+    moved = client.post(
+        url, {"kind": "move", "old_t": cuts[1], "t": cuts[1] + 0.15}, format="json"
+    ).json()
     assert moved["turns"][0]["end"] == pytest.approx(cuts[1] + 0.15, abs=1e-3)
     assert moved["boundaries"][1]["by"] == "coach"
     time = next(r for r in moved["readings"] if r["measure"] == "turn_time" and r["turn"] == 1)
@@ -203,8 +223,14 @@ def test_impossible_corrections_change_nothing(client, run, edit, words):
 
 def test_level_and_the_coachs_eye_are_judged_at_once(client, run):
     seen = [{"id": "spray_long", "segment": None, "sure": True}]
-    assert client.patch(f"/api/runs/{run.pk}", {"observations": seen}, format="json").status_code == 200
-    faults = {f["fault"] for f in client.get(f"/api/runs/{run.pk}/bench").json()["prescription"]["findings"]}
+    assert (
+        client.patch(f"/api/runs/{run.pk}", {"observations": seen}, format="json").status_code
+        == 200
+    )
+    faults = {
+        f["fault"]
+        for f in client.get(f"/api/runs/{run.pk}/bench").json()["prescription"]["findings"]
+    }
     assert "skid" in faults
     client.patch(f"/api/runs/{run.pk}", {"level": "novice"}, format="json")
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
@@ -257,7 +283,12 @@ def test_a_change_by_a_coach_leaves_what_a_worker_writes_at_the_same_time(run):
     assert change.is_valid(), change.errors
     change.save()
     now = Run.objects.get(pk=run.pk)
-    assert (now.title, now.state, now.progress, now.step) == ("Lane 3", Run.State.WORKING, 0.4, "following")
+    assert (now.title, now.state, now.progress, now.step) == (
+        "Lane 3",
+        Run.State.WORKING,
+        0.4,
+        "following",
+    )
 
 
 def test_a_run_is_told_apart_by_a_small_picture_and_the_outline_of_its_ribbon(client, run, rider):
@@ -274,14 +305,35 @@ def test_a_run_is_told_apart_by_a_small_picture_and_the_outline_of_its_ribbon(cl
 
 
 def test_how_far_an_analysis_is_is_asked_without_the_list(client, run, rider):
-    working = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state="working", progress=0.4, step="Following the rider")
+    working = Run.objects.create(
+        club=run.club,
+        rider=rider,
+        view="front",
+        level="novice",
+        state="working",
+        progress=0.4,
+        step="Following the rider",
+    )
     (told,) = client.get("/api/runs/busy").json()
-    assert told == {"id": working.pk, "state": "working", "step": "Following the rider", "progress": 0.4, "seconds_left": None}
+    assert told == {
+        "id": working.pk,
+        "state": "working",
+        "step": "Following the rider",
+        "progress": 0.4,
+        "seconds_left": None,
+    }
 
 
 def test_what_waits_comes_first_over_all_pages(client, run, rider):
     client.post(f"/api/runs/{run.pk}/script/approve")
-    older = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state="failed", title="the old one")
+    older = Run.objects.create(
+        club=run.club,
+        rider=rider,
+        view="front",
+        level="novice",
+        state="failed",
+        title="the old one",
+    )
     Run.objects.filter(pk=older.pk).update(added="2020-01-01T00:00Z")
     assert [r["id"] for r in client.get("/api/runs?limit=1").json()["results"]] == [older.pk]
     assert [r["id"] for r in client.get("/api/runs?find=old one").json()["results"]] == [older.pk]

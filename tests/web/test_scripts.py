@@ -29,11 +29,17 @@ def test_the_script_names_one_thing_with_its_chain_ladder_and_target(client, run
 
 
 def test_cue_message_and_dropping_a_finding(client, run):
-    changed = client.patch(url(run), {"cue": "Carry a full tray.", "message": "Well done!"}, format="json").json()
+    changed = client.patch(
+        url(run), {"cue": "Carry a full tray.", "message": "Well done!"}, format="json"
+    ).json()
     assert changed["prescription"]["main"]["cue"] == "Carry a full tray."
     assert changed["message"] == "Well done!"
-    assert client.patch(url(run), {"dropped": {"not_level": "  "}}, format="json").status_code == 400
-    dropped = client.patch(url(run), {"dropped": {"not_level": "the camera was tilted"}}, format="json").json()
+    assert (
+        client.patch(url(run), {"dropped": {"not_level": "  "}}, format="json").status_code == 400
+    )
+    dropped = client.patch(
+        url(run), {"dropped": {"not_level": "the camera was tilted"}}, format="json"
+    ).json()
     main = dropped["prescription"]["main"]
     assert main is None or main["fault"] != "not_level"
     # The changed cue was written for the dropped fault and is not put on another.
@@ -139,7 +145,10 @@ def test_two_changes_at_once_do_not_undo_each_other(client, run, monkeypatch):
     assert client.patch(url(run), {"cue": "Carry a full tray."}, format="json").status_code == 200
     monkeypatch.undo()
     now = client.get(url(run)).json()
-    assert (now["prescription"]["main"]["cue"], now["message"]) == ("Carry a full tray.", "Well done!")
+    assert (now["prescription"]["main"]["cue"], now["message"]) == (
+        "Carry a full tray.",
+        "Well done!",
+    )
 
 
 def test_the_pictures_are_offered_while_the_script_is_written(client, run):

@@ -18,7 +18,9 @@ pytestmark = pytest.mark.django_db
 
 
 def hand_in(client, run, text: str, name: str = "tracks.json"):
-    return client.post(f"/api/runs/{run.pk}/tracks", {"file": SimpleUploadedFile(name, text.encode())})
+    return client.post(
+        f"/api/runs/{run.pk}/tracks", {"file": SimpleUploadedFile(name, text.encode())}
+    )
 
 
 @pytest.fixture
@@ -49,7 +51,11 @@ def test_tracks_that_are_handed_in_are_judged_like_our_own(client, board_run):
 
 @pytest.mark.parametrize(
     ("text", "name", "words"),
-    [("{", "tracks.json", "JSON"), ("frame,t_s\n", "tracks.csv", "tracks.csv"), ("x", "tracks.txt", "not a track format")],
+    [
+        ("{", "tracks.json", "JSON"),
+        ("frame,t_s\n", "tracks.csv", "tracks.csv"),
+        ("x", "tracks.txt", "not a track format"),
+    ],
 )
 def test_bad_tracks_are_refused_in_one_sentence(client, run, text, name, words):
     answer = hand_in(client, run, text, name)
@@ -89,7 +95,13 @@ def test_tracks_without_a_joint_that_the_cuts_need_open_the_bench_with_a_sentenc
     sim = simulate("speed_skate", {}, seed=3, units=3)
     keep = [k for k, n in enumerate(sim.tracks.names) if not n.endswith(("_heel", "_toe"))]
     t = sim.tracks
-    bare = replace(t, names=tuple(t.names[k] for k in keep), xy=t.xy[:, keep], u=t.u[:, keep], source=t.source[:, keep])
+    bare = replace(
+        t,
+        names=tuple(t.names[k] for k in keep),
+        xy=t.xy[:, keep],
+        u=t.u[:, keep],
+        source=t.source[:, keep],
+    )
     run.discipline, run.view, run.conditions = "speed_skate", "front", {}
     run.save()
     run.clip.frames = len(t)
@@ -103,6 +115,12 @@ def test_tracks_without_a_joint_that_the_cuts_need_open_the_bench_with_a_sentenc
     assert any("left heel" in note for note in bench["notes"])
     assert bench["turns"] == []
     # A joint that no tracks have is not moved, and that is said.
-    answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "landmark": "l_heel", "frame": 3, "x": 5, "y": 5}, format="json")
-    assert (answer.status_code, "left heel" in answer.content.decode()) == (400, True), answer.content
+    answer = client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "mark", "landmark": "l_heel", "frame": 3, "x": 5, "y": 5},
+        format="json",
+    )
+    assert (answer.status_code, "left heel" in answer.content.decode()) == (400, True), (
+        answer.content
+    )
     assert client.get(f"/api/runs/{run.pk}/bench").status_code == 200

@@ -31,7 +31,13 @@ def begin(client, run: int, size: int, name: str = "clip.mp4"):
 
 
 def piece(client, url: str, offset: int, data: bytes):
-    return client.patch(url, data, content_type="application/offset+octet-stream", HTTP_UPLOAD_OFFSET=str(offset), **TUS)
+    return client.patch(
+        url,
+        data,
+        content_type="application/offset+octet-stream",
+        HTTP_UPLOAD_OFFSET=str(offset),
+        **TUS,
+    )
 
 
 def test_a_clip_comes_in_pieces_and_goes_on_after_a_break(client, rider, short_clip):
@@ -63,7 +69,9 @@ def test_the_same_clip_sent_twice_is_recognised(client, rider, short_clip):
     assert not Upload.objects.exists()
 
 
-def test_a_file_whose_last_piece_met_a_dead_database_becomes_the_clip_when_the_client_asks_again(client, rider, short_clip):
+def test_a_file_whose_last_piece_met_a_dead_database_becomes_the_clip_when_the_client_asks_again(
+    client, rider, short_clip
+):
     data, run = short_clip.read_bytes(), new_run(client, rider)
     url = begin(client, run, len(data))["Location"]
     # All bytes are on the disk; the request ended before they were made the run's clip.
@@ -76,7 +84,11 @@ def test_a_file_whose_last_piece_met_a_dead_database_becomes_the_clip_when_the_c
 
 @pytest.mark.parametrize(
     ("name", "size", "words"),
-    [("clip.exe", 10, "not a video file"), ("clip.mp4", 0, "empty"), ("clip.mkv", 10**13, "larger than")],
+    [
+        ("clip.exe", 10, "not a video file"),
+        ("clip.mp4", 0, "empty"),
+        ("clip.mkv", 10**13, "larger than"),
+    ],
 )
 def test_name_and_size_are_checked_before_anything_is_sent(client, rider, name, size, words):
     answer = begin(client, new_run(client, rider), size, name)
@@ -126,7 +138,12 @@ def test_bad_requests_are_refused_in_words(client, rider):
     run = new_run(client, rider)
     assert client.post("/api/uploads", HTTP_UPLOAD_LENGTH="5").status_code == 412
     assert begin(client, 10**6, 5).status_code == 404
-    answer = client.post("/api/uploads", HTTP_UPLOAD_LENGTH="-5", HTTP_UPLOAD_METADATA=told(run=run, filename="a.mp4"), **TUS)
+    answer = client.post(
+        "/api/uploads",
+        HTTP_UPLOAD_LENGTH="-5",
+        HTTP_UPLOAD_METADATA=told(run=run, filename="a.mp4"),
+        **TUS,
+    )
     assert answer.status_code == 400
     assert "whole number" in answer.json()["problem"]
     assert client.head("/api/uploads/not-an-id", **TUS).status_code == 404
@@ -146,7 +163,15 @@ def test_what_nobody_goes_on_with_is_cleared_away(client, rider):
 
 def test_a_piece_that_does_not_say_how_long_it_is_is_refused_and_nothing_of_it_taken(client, rider):
     url = begin(client, new_run(client, rider), 1000)["Location"]
-    answer = client.generic("PATCH", url, b"", content_type="application/offset+octet-stream", HTTP_UPLOAD_OFFSET="0", CONTENT_LENGTH="", **TUS)
+    answer = client.generic(
+        "PATCH",
+        url,
+        b"",
+        content_type="application/offset+octet-stream",
+        HTTP_UPLOAD_OFFSET="0",
+        CONTENT_LENGTH="",
+        **TUS,
+    )
     assert answer.status_code == 411
     assert "Content-Length" in answer.json()["problem"]
     assert client.head(url, **TUS)["Upload-Offset"] == "0"

@@ -29,7 +29,13 @@ pytestmark = pytest.mark.django_db(transaction=True)
 def looked_at(rider, short_clip) -> Run:
     """A run whose clip has been looked at; nobody has followed anybody yet."""
     run = Run.objects.create(
-        club=rider.club, rider=rider, level="intermediate", view="front", conditions={"slope_deg": 17}, state=Run.State.WORKING, attempt=1
+        club=rider.club,
+        rider=rider,
+        level="intermediate",
+        view="front",
+        conditions={"slope_deg": 17},
+        state=Run.State.WORKING,
+        attempt=1,
     )
     clip = Clip(run=run, name="morning run.mp4", size=short_clip.stat().st_size, sha256="2" * 64)
     with short_clip.open("rb") as f:
@@ -42,12 +48,21 @@ def looked_at(rider, short_clip) -> Run:
 def followed(first: int, stop: int) -> Followed:
     n = stop - first
     return Followed(
-        first, np.full((n, len(BODY), 2), 5.0), np.zeros((n, 2)), np.zeros(n), np.ones(n), np.ones(n, bool), np.ones(n), np.ones(n)
+        first,
+        np.full((n, len(BODY), 2), 5.0),
+        np.zeros((n, 2)),
+        np.zeros(n),
+        np.ones(n),
+        np.ones(n, bool),
+        np.ones(n),
+        np.ones(n),
     )
 
 
 def joins(run: Run) -> int:
-    return ProcrastinateJob.objects.filter(status="todo", task_name="join", args__run_id=run.pk).count()
+    return ProcrastinateJob.objects.filter(
+        status="todo", task_name="join", args__run_id=run.pk
+    ).count()
 
 
 def test_a_copy_that_is_made_twice_leaves_one_file(looked_at, settings):
@@ -55,7 +70,9 @@ def test_a_copy_that_is_made_twice_leaves_one_file(looked_at, settings):
     work._copy(one, Reporter(looked_at.pk, 1))
     work._copy(other, Reporter(looked_at.pk, 1))
     kept = Clip.objects.get(run=looked_at)
-    assert [p.name for p in (Path(settings.MEDIA_ROOT) / "working").rglob("*.mp4")] == [Path(kept.working.name).name]
+    assert [p.name for p in (Path(settings.MEDIA_ROOT) / "working").rglob("*.mp4")] == [
+        Path(kept.working.name).name
+    ]
     assert kept.play_width == 1280
 
 
@@ -73,7 +90,9 @@ def test_a_piece_that_another_worker_has_done_meanwhile_is_kept(looked_at, monke
 
 
 def test_whichever_part_is_done_last_puts_the_joining_into_the_queue_once(looked_at):
-    Piece.objects.create(run=looked_at, number=0, first=0, stop=10, data=blobs.pack_piece(followed(0, 10)))
+    Piece.objects.create(
+        run=looked_at, number=0, first=0, stop=10, data=blobs.pack_piece(followed(0, 10))
+    )
     late = Piece.objects.create(run=looked_at, number=1, first=5, stop=20)
     work._maybe_join(looked_at.pk, 1)
     assert joins(looked_at) == 0  # a piece and the copy are missing
@@ -102,7 +121,12 @@ def test_parts_of_an_older_attempt_do_nothing(looked_at, monkeypatch):
     work.join_parts(looked_at.pk, 1)
     work.analyse_run(looked_at.pk, 1)
     row = Run.objects.get(pk=looked_at.pk)
-    assert (row.state, row.problem, row.clip.working.name, row.pieces.get().data) == (Run.State.WORKING, "", "", None)
+    assert (row.state, row.problem, row.clip.working.name, row.pieces.get().data) == (
+        Run.State.WORKING,
+        "",
+        "",
+        None,
+    )
 
 
 def test_a_piece_that_is_gone_is_no_failure(looked_at):
@@ -124,8 +148,12 @@ def test_an_error_calls_the_clip_as_the_coach_does(looked_at, monkeypatch):
     assert row.problem == "morning run.mp4: the pictures end in the middle; send it again."
 
 
-def test_a_disk_that_fills_under_the_database_is_told_and_the_work_goes_on_from_there(looked_at, monkeypatch):
-    Piece.objects.create(run=looked_at, number=0, first=0, stop=10, data=blobs.pack_piece(followed(0, 10)), done=10)
+def test_a_disk_that_fills_under_the_database_is_told_and_the_work_goes_on_from_there(
+    looked_at, monkeypatch
+):
+    Piece.objects.create(
+        run=looked_at, number=0, first=0, stop=10, data=blobs.pack_piece(followed(0, 10)), done=10
+    )
     Piece.objects.create(run=looked_at, number=1, first=5, stop=20)
 
     def full(*_):
@@ -136,7 +164,9 @@ def test_a_disk_that_fills_under_the_database_is_told_and_the_work_goes_on_from_
         work.follow_part(looked_at.pk, 1, 1)
     row = Run.objects.get(pk=looked_at.pk)
     assert (row.state, row.problem) == (Run.State.FAILED, DISK_FULL)
-    monkeypatch.setattr(work, "_follow", lambda clip, piece, reporter: followed(piece.first, piece.stop))
+    monkeypatch.setattr(
+        work, "_follow", lambda clip, piece, reporter: followed(piece.first, piece.stop)
+    )
     asked = []
     monkeypatch.setattr(work, "_join", lambda run: asked.extend(p.done for p in run.pieces.all()))
     monkeypatch.setattr(work, "refresh", lambda run: None)
@@ -146,8 +176,12 @@ def test_a_disk_that_fills_under_the_database_is_told_and_the_work_goes_on_from_
     assert Run.objects.get(pk=row.pk).state == Run.State.READY
 
 
-def test_a_person_who_has_been_followed_is_not_followed_again(rider, simulated, short_clip, monkeypatch):
-    run = measured_run(rider, simulated({"not_level": 1.6}, seed=103, units=2, view="front").tracks, short_clip)
+def test_a_person_who_has_been_followed_is_not_followed_again(
+    rider, simulated, short_clip, monkeypatch
+):
+    run = measured_run(
+        rider, simulated({"not_level": 1.6}, seed=103, units=2, view="front").tracks, short_clip
+    )
     monkeypatch.setattr(work, "_follow", lambda *_: pytest.fail("their tracks are there"))
     Result.objects.filter(run=run).update(main_title="from before")
     work.enqueue(run)

@@ -34,7 +34,16 @@ def worker(own_media):
             **os.environ, "PROKLISIS_DB_NAME": connection.settings_dict["NAME"], "PROKLISIS_MEDIA": str(settings.MEDIA_ROOT),
             "PROKLISIS_LOST_S": "12",  # a worker is heard of every ten seconds
         }  # fmt: skip
-        command = [sys.executable, "manage.py", "procrastinate", "worker", "--queues", "clips", "--concurrency", "1"]
+        command = [
+            sys.executable,
+            "manage.py",
+            "procrastinate",
+            "worker",
+            "--queues",
+            "clips",
+            "--concurrency",
+            "1",
+        ]
         started.append(subprocess.Popen(command, cwd=ROOT, env=env, start_new_session=True))
         return started[-1]
 
@@ -48,12 +57,33 @@ def worker(own_media):
 def brief_clip(short_clip, tmp_path_factory) -> Path:
     """Long enough to be killed in the middle of."""
     path = tmp_path_factory.mktemp("brief") / "run.mp4"
-    subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", str(short_clip), "-frames:v", "150", "-g", "12", str(path)], check=True)
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-y",
+            "-i",
+            str(short_clip),
+            "-frames:v",
+            "150",
+            "-g",
+            "12",
+            str(path),
+        ],
+        check=True,
+    )
     return path
 
 
 def queued(rider, path: Path) -> Run:
-    run = Run.objects.create(club=rider.club, rider=rider, level="intermediate", view="front", conditions={"slope_deg": 17})
+    run = Run.objects.create(
+        club=rider.club,
+        rider=rider,
+        level="intermediate",
+        view="front",
+        conditions={"slope_deg": 17},
+    )
     with path.open("rb") as f:
         clip = Clip(run=run, name="run.mp4", size=path.stat().st_size, sha256=f"{run.pk:064d}")
         clip.original.save("run.mp4", File(f), save=True)

@@ -37,24 +37,47 @@ def test_two_tabs_drop_two_findings_and_both_stay_dropped(client, run):
 
 def test_a_text_that_somebody_else_has_changed_is_not_written_over(client, run):
     client.patch(script(run), {"message": "Well done!", "was": {"message": ""}}, format="json")
-    late = client.patch(script(run), {"message": "Good work", "was": {"message": ""}}, format="json")
+    late = client.patch(
+        script(run), {"message": "Good work", "was": {"message": ""}}, format="json"
+    )
     assert late.status_code == 409
     assert late.json()["theirs"] == {"message": "Well done!"}
     assert client.get(script(run)).json()["message"] == "Well done!"
     # The coach has seen both and wants their own.
-    assert client.patch(script(run), {"message": "Good work", "was": {"message": "Well done!"}}, format="json").status_code == 200
+    assert (
+        client.patch(
+            script(run), {"message": "Good work", "was": {"message": "Well done!"}}, format="json"
+        ).status_code
+        == 200
+    )
     # Who writes the same as stands there is told nothing.
-    assert client.patch(script(run), {"message": "Good work", "was": {"message": ""}}, format="json").status_code == 200
+    assert (
+        client.patch(
+            script(run), {"message": "Good work", "was": {"message": ""}}, format="json"
+        ).status_code
+        == 200
+    )
 
 
 def test_the_facts_of_a_run_are_held_against_what_the_change_started_from(client, run):
-    assert client.patch(f"/api/runs/{run.pk}", {"title": "Lane 3", "was": {"title": ""}}, format="json").status_code == 200
-    late = client.patch(f"/api/runs/{run.pk}", {"title": "Lane 4", "was": {"title": ""}}, format="json")
+    assert (
+        client.patch(
+            f"/api/runs/{run.pk}", {"title": "Lane 3", "was": {"title": ""}}, format="json"
+        ).status_code
+        == 200
+    )
+    late = client.patch(
+        f"/api/runs/{run.pk}", {"title": "Lane 4", "was": {"title": ""}}, format="json"
+    )
     assert (late.status_code, late.json()["theirs"]) == (409, {"title": "Lane 3"})
 
 
 def test_a_new_run_was_nothing(client, rider):
-    made = client.post("/api/runs", {"rider_id": rider.pk, "view": "front", "level": "novice", "was": {"title": "x"}}, format="json")
+    made = client.post(
+        "/api/runs",
+        {"rider_id": rider.pk, "view": "front", "level": "novice", "was": {"title": "x"}},
+        format="json",
+    )
     assert made.status_code == 201
 
 
@@ -70,8 +93,14 @@ def test_what_another_discipline_finds_cannot_be_dropped_and_breaks_no_script(cl
 def test_undo_takes_back_ones_own_correction_and_not_another_coachs(client, run):
     other = client_of(new_coach("Lanternfell", "ben"))
     t = [b["t"] for b in client.get(f"/api/runs/{run.pk}/bench").json()["boundaries"]]
-    mine = client.post(f"/api/runs/{run.pk}/edits", {"kind": "move", "old_t": t[1], "t": t[1] + 0.05}, format="json").json()
-    theirs = other.post(f"/api/runs/{run.pk}/edits", {"kind": "delete", "old_t": t[0]}, format="json").json()
+    mine = client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "move", "old_t": t[1], "t": t[1] + 0.05},
+        format="json",
+    ).json()
+    theirs = other.post(
+        f"/api/runs/{run.pk}/edits", {"kind": "delete", "old_t": t[0]}, format="json"
+    ).json()
     assert mine["can_undo"] and theirs["can_undo"]
     back = client.post(f"/api/runs/{run.pk}/undo").json()
     assert not back["can_undo"] and back["can_redo"]
@@ -83,7 +112,13 @@ def test_undo_takes_back_ones_own_correction_and_not_another_coachs(client, run)
 
 
 @pytest.mark.parametrize(
-    "values", [{"kind": "move", "old_t": -1, "t": 1.0}, {"kind": "delete", "old_t": 1e15}, {"kind": "add", "t": -0.5}, {"kind": "delete", "old_t": 0.77}]
+    "values",
+    [
+        {"kind": "move", "old_t": -1, "t": 1.0},
+        {"kind": "delete", "old_t": 1e15},
+        {"kind": "add", "t": -0.5},
+        {"kind": "delete", "old_t": 0.77},
+    ],
 )
 def test_boundaries_that_cannot_be_are_refused_and_nothing_is_kept(client, run, values):
     answer = client.post(f"/api/runs/{run.pk}/edits", values, format="json")
@@ -93,7 +128,9 @@ def test_boundaries_that_cannot_be_are_refused_and_nothing_is_kept(client, run, 
 
 
 def test_a_run_that_no_job_works_on_is_cancelled_at_once_or_taken_up_again(client, rider, run):
-    lost = Run.objects.create(club=run.club, rider=rider, view="front", level="novice", state=Run.State.WORKING, attempt=3)
+    lost = Run.objects.create(
+        club=run.club, rider=rider, view="front", level="novice", state=Run.State.WORKING, attempt=3
+    )
     assert client.post(f"/api/runs/{lost.pk}/cancel").json()["state"] == "cancelled"
     Run.objects.filter(pk=lost.pk).update(state=Run.State.WORKING, cancel_asked=True)
     Run.objects.filter(pk=run.pk).update(state=Run.State.WORKING)
@@ -106,7 +143,9 @@ def test_a_run_that_no_job_works_on_is_cancelled_at_once_or_taken_up_again(clien
 
 @pytest.mark.slow
 @pytest.mark.django_db(transaction=True)
-def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh_recompute(coach, run):
+def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh_recompute(
+    coach, run
+):
     """Marks on the Bench, the run's facts and the Script, side by side; for a minute with PROKLISIS_WRITERS_S=60."""
     wrong: list[str] = []
     done: dict[str, int] = {}
@@ -130,7 +169,17 @@ def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh
         return threading.Thread(target=go)
 
     def mark(landmark):
-        return lambda c, k: c.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 20 + k % 40, "landmark": landmark, "x": 600 + k % 7, "y": 300}, format="json")
+        return lambda c, k: c.post(
+            f"/api/runs/{run.pk}/edits",
+            {
+                "kind": "mark",
+                "frame": 20 + k % 40,
+                "landmark": landmark,
+                "x": 600 + k % 7,
+                "y": 300,
+            },
+            format="json",
+        )
 
     threads = [
         writer("left", mark("l_knee")), writer("right", mark("r_knee")),
@@ -145,7 +194,10 @@ def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh
     assert Edit.objects.filter(run=run, undone=False).count() == done["left"] + done["right"]
     now, last = Run.objects.get(pk=run.pk), done["script"] - 1
     assert now.title == f"Lane {done['run'] - 1}"
-    assert (now.script.message, now.script.cue) == (f"word {last - (last + 1) % 2}", f"cue {last - last % 2}")
+    assert (now.script.message, now.script.cue) == (
+        f"word {last - (last + 1) % 2}",
+        f"cue {last - last % 2}",
+    )
     stored = now.result.bench["readings"]
     assert refresh(now).bench["readings"] == stored
     print(done)
@@ -169,7 +221,11 @@ def counted(monkeypatch):
 def test_a_correction_is_measured_once_and_with_no_transaction_open(client, run, counted):
     t = [b["t"] for b in client.get(f"/api/runs/{run.pk}/bench").json()["boundaries"]]
     counted.clear()
-    client.post(f"/api/runs/{run.pk}/edits", {"kind": "move", "old_t": t[1], "t": t[1] + 0.05}, format="json")
+    client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "move", "old_t": t[1], "t": t[1] + 0.05},
+        format="json",
+    )
     assert counted == [False]
     client.post(f"/api/runs/{run.pk}/undo")
     # What the Bench and the Script then ask for reads what was measured.
@@ -186,10 +242,15 @@ def test_what_takes_longer_than_a_moment_is_left_to_a_worker(client, run, counte
     before = client.get(f"/api/runs/{run.pk}/bench").json()
     assert not before["measuring"]
     mark = {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300}
-    answers = [client.post(f"/api/runs/{run.pk}/edits", {**mark, "frame": f}, format="json").json() for f in (20, 21)]
+    answers = [
+        client.post(f"/api/runs/{run.pk}/edits", {**mark, "frame": f}, format="json").json()
+        for f in (20, 21)
+    ]
     assert counted == [] and all(a["measuring"] and a["can_undo"] for a in answers)
     # The picture is fetched again, though the numbers are still the old ones.
-    assert answers[0]["version"] != before["version"] and answers[1]["readings"] == before["readings"]
+    assert (
+        answers[0]["version"] != before["version"] and answers[1]["readings"] == before["readings"]
+    )
     jobs = ProcrastinateJob.objects.filter(task_name="measure", args__run_id=run.pk, status="todo")
     assert jobs.count() == 1
     measure_now(run.pk)
@@ -204,7 +265,9 @@ def test_what_is_written_while_a_run_is_measured_is_measured_too(client, run, mo
         done = real(*args, **more)
         if not first:
             first.append(1)
-            Edit.objects.create(run=run, kind="mark", values={"frame": 30, "landmark": "l_knee", "x": 600, "y": 300})
+            Edit.objects.create(
+                run=run, kind="mark", values={"frame": 30, "landmark": "l_knee", "x": 600, "y": 300}
+            )
             changed(run=run)
         return done
 
@@ -214,14 +277,20 @@ def test_what_is_written_while_a_run_is_measured_is_measured_too(client, run, mo
     assert refresh(Run.objects.get(pk=run.pk)).bench["readings"] == stored.bench["readings"]
 
 
-def test_a_run_that_cannot_be_measured_as_it_stands_says_so_and_is_not_approved(client, run, monkeypatch):
+def test_a_run_that_cannot_be_measured_as_it_stands_says_so_and_is_not_approved(
+    client, run, monkeypatch
+):
     client.get(f"/api/runs/{run.pk}/bench")
 
     def broken(*_, **__):
         raise InputError("the view is upside down", "clip view", "turn it round")
 
     monkeypatch.setattr(reviewing, "review", broken)
-    shown = client.post(f"/api/runs/{run.pk}/edits", {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300}, format="json").json()
+    shown = client.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300},
+        format="json",
+    ).json()
     assert "upside down" in shown["trouble"] and shown["readings"]
     refused = client.post(f"{script(run)}/approve")
     assert refused.status_code == 409 and "upside down" in refused.json()["problem"]

@@ -74,7 +74,7 @@ export async function need<T>(call: Promise<{ data?: T; error?: unknown; respons
 }
 
 const PIECE = 8 * 1024 * 1024;
-/** Waits before going on after a broken connection, ms; each piece that arrives starts them anew. */
+/** Waits before going on after a broken connection, ms; each piece that arrives starts them again. */
 const RETRIES = [0, 500, 1000, 2000, 4000, 8000, 15_000, 30_000];
 
 /**

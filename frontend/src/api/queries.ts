@@ -78,7 +78,7 @@ export const bench = (id: number) =>
     staleTime: Infinity,
   });
 
-/** Pixels of every landmark in every frame; fetched anew when a correction changes the version. */
+/** Pixels of every landmark in every frame; fetched again when a correction changes the version. */
 export const points = (id: number, version: string) =>
   queryOptions({
     queryKey: ["points", id, version],
@@ -98,7 +98,7 @@ export const trace = (id: number, version: string, measure: string, limb: string
     retry: false,
   });
 
-/** Where a correction would settle most; asked anew after each. */
+/** Where a correction would settle most; asked again after each. */
 export const questions = (id: number, version: string) =>
   queryOptions({
     queryKey: ["questions", id, version],

@@ -422,7 +422,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * @description Choose the rider among the people in the picture, or point at them; they are followed anew.
+         * @description Choose the rider among the people in the picture, or point at them; they are followed again.
          *
          *     Corrections to the one who was followed before are kept, and in force again once they are chosen again.
          */

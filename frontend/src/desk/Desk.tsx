@@ -110,7 +110,7 @@ export function Desk() {
   );
 }
 
-/** Where the runs of a list have got to that are being analysed; when one is done the list is asked anew. */
+/** Where the runs of a list have got to that are being analysed; when one is done the list is asked again. */
 function useProgress(rows: Run[] | undefined) {
   const client = useQueryClient();
   const waiting = (rows ?? []).filter(isBusy).map((r) => r.id);

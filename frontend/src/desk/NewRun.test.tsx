@@ -191,7 +191,7 @@ it("has what was typed when the sheet is opened again, and lets it go when asked
   cleanup();
   await sheet();
   expect(screen.getByLabelText<HTMLInputElement>("What they are trying to do").value).toBe("quieter shoulders");
-  fireEvent.click(screen.getByRole("button", { name: "Start anew" }));
+  fireEvent.click(screen.getByRole("button", { name: "Start again" }));
   expect(screen.getByLabelText<HTMLInputElement>("What they are trying to do").value).toBe("");
 });
 

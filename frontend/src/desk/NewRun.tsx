@@ -229,7 +229,7 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
               Not saved yet; it is kept in this browser.
             </span>
             <Button tone="quiet" onClick={() => draft.clear()}>
-              {old ? "As it was" : "Start anew"}
+              {old ? "As it was" : "Start again"}
             </Button>
           </>
         )}

@@ -16,7 +16,7 @@ const TOOLS: [Tool, string, string][] = [
   ["surface", "Snow or water line", "Press two points on the surface under the rider."],
   ["fall", "Fall line", "Press a point and one straight downhill of it."],
   ["plane", "Rectangle on the ice", "Filmed from one side and above: press the four corners of a rectangle on the ice whose sides you know, one after the other all the way round."],
-  ["rider", "The rider", "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip anew."],
+  ["rider", "The rider", "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip again."],
 ];
 const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line", plane: "Ice" };
 const POINTS: Partial<Record<Tool, number>> = { lens: Infinity, plane: 4 };
@@ -78,7 +78,7 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   };
   const press = (x: number, y: number) => {
     const now = lines.at(-1)!;
-    // A point more than are meant begins anew.
+    // A point more than are meant begins again.
     const line: Point[] = now.length >= wanted ? [[x, y]] : [...now, [x, y]];
     setLines([...lines.slice(0, -1), line]);
   };

@@ -131,7 +131,7 @@ it("a horizon is two presses, saved in the clip's own pixels", () => {
   expect(save).toHaveBeenCalledWith({ level: { by: "horizon", frame: 50, points: [[100, 360], [1200, 380]] } });
 });
 
-it("a third press begins the line anew", () => {
+it("a third press begins the line again", () => {
   const { save, press } = camera();
   for (const [x, y] of [[10, 10], [600, 20], [30, 40], [500, 60]] as const) press(x, y);
   saving().click();
@@ -198,7 +198,7 @@ it("a rider whom the search missed is pointed at, head first", () => {
   expect(save).not.toHaveBeenCalled();
 });
 
-it("head and feet are of one frame: another frame begins the mark anew", () => {
+it("head and feet are of one frame: another frame begins the mark again", () => {
   const { press } = camera();
   fireEvent.click(screen.getByRole("button", { name: "The rider" }));
   press(300, 100);

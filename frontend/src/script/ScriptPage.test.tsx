@@ -113,7 +113,7 @@ it("keeps other cues for later and says what could not be told and how to film i
   expect(screen.getByText(/Film from the front at 120/)).toBeTruthy();
 });
 
-it("saves a cue that is written anew when it is left, and not an empty one", async () => {
+it("saves a cue that is written again when it is left, and not an empty one", async () => {
   const calls = server();
   show(<ScriptPage />);
   const cue = await screen.findByLabelText("Cue");
@@ -253,7 +253,7 @@ it("reopens nothing where the coach leaves it", async () => {
   expect(calls.some((c) => c.call.startsWith("DELETE"))).toBe(false);
 });
 
-it("has what was typed after the page was loaded anew, and asks before it is left", async () => {
+it("has what was typed after the page was loaded again, and asks before it is left", async () => {
   server({}, { "PATCH /api/runs/{run}/script": new Refused("The server cannot be reached.", 503) });
   const first = show(<ScriptPage />);
   fireEvent.change(await screen.findByLabelText("Message to the rider"), { target: { value: "Half a thought" } });

@@ -109,7 +109,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             Bench
           </Link>
           {locked ? (
-            <Sure label="Reopen" title="Reopen this Script?" about={script.share ? "The rider’s link stops working for good, and the pictures are made anew when you approve again." : "It can be changed again, and is not approved any more."} disabled={change.isPending} onDo={() => change.mutate({ do: "reopen" })} />
+            <Sure label="Reopen" title="Reopen this Script?" about={script.share ? "The rider’s link stops working for good, and the pictures are made again when you approve again." : "It can be changed again, and is not approved any more."} disabled={change.isPending} onDo={() => change.mutate({ do: "reopen" })} />
           ) : (
             <Button tone="main" onClick={() => void approve()} disabled={change.isPending}>
               <CircleCheck aria-hidden className="size-4" /> Approve

@@ -64,7 +64,9 @@ def stroke_hold(f: Figure, unit: Unit) -> float:
     return stroke[1] - unit.events["lip"] if stroke else float("nan")
 
 
-@computed("reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r"))
+@computed(
+    "reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r")
+)
 def reach(f: Figure, unit: Unit) -> float:
     stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     if stroke is None:
@@ -79,7 +81,9 @@ def stroke_depth(f: Figure, unit: Unit) -> float:
     if stroke is None:
         return float("nan")
     deep = ground_level(f) - f[f"blade_{stroke[2]}"][:, 2]
-    return float(np.nanmax(between(f, deep, stroke[0], stroke[1]))) / (BLADE_TO_TRUNK * full_trunk(f))
+    return float(np.nanmax(between(f, deep, stroke[0], stroke[1]))) / (
+        BLADE_TO_TRUNK * full_trunk(f)
+    )
 
 
 @computed("missed_strokes", points=BLADES, model_u=0.0)

@@ -98,7 +98,11 @@ def elbow_fore(f: Figure) -> Array:
 )  # fmt: skip
 def outside_hand_sweep(f: Figure) -> Array:
     """How far the outer hand reaches ahead of the trunk."""
-    return _ahead_of_trunk(f, "wrist", "outside") * UPPER_ARM_TO_TRUNK / (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK)
+    return (
+        _ahead_of_trunk(f, "wrist", "outside")
+        * UPPER_ARM_TO_TRUNK
+        / (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK)
+    )
 
 
 declare(

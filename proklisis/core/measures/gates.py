@@ -40,7 +40,9 @@ def passes(f: Figure) -> list[tuple[float, str]]:
         k = np.flatnonzero((down[:-1] > 0) & (down[1:] <= 0))
         if len(k) and abs(across[k[0]]) < reach:
             i = int(k[0])
-            out.append((float(f.t[i] + (f.t[i + 1] - f.t[i]) * down[i] / (down[i] - down[i + 1])), name))
+            out.append(
+                (float(f.t[i] + (f.t[i + 1] - f.t[i]) * down[i] / (down[i] - down[i + 1])), name)
+            )
     return sorted(out)
 
 
@@ -60,7 +62,11 @@ def gate_of(f: Figure, unit: Unit) -> tuple[int, list[tuple[float, str]]] | None
 @computed("gate_time", points=FEET, model_u=0.004, at_gates=True)
 def gate_time(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
-    return found[1][found[0]][0] - found[1][found[0] - 1][0] if found and found[0] > 0 else float("nan")
+    return (
+        found[1][found[0]][0] - found[1][found[0] - 1][0]
+        if found and found[0] > 0
+        else float("nan")
+    )
 
 
 @computed("gate_gap", points=FEET, model_u=0.05, at_gates=True)

@@ -40,7 +40,12 @@ LIES_FLAT = 0.92
 
 
 def bend_seen(
-    a: Array, joint: Array, b: Array, full: tuple[float, float], ways: tuple[int, ...] = (1, -1), flat: float = LIES_FLAT
+    a: Array,
+    joint: Array,
+    b: Array,
+    full: tuple[float, float],
+    ways: tuple[int, ...] = (1, -1),
+    flat: float = LIES_FLAT,
 ) -> tuple[Array, Array]:
     """Bend at ``joint`` as a camera shows it, and what it cannot know of it, in degrees.
 
@@ -55,11 +60,18 @@ def bend_seen(
     if not np.isnan(p).any(axis=0).any():
         return seen, np.zeros_like(seen)
     p, q = np.nan_to_num(p), np.nan_to_num(q)
-    depth = [np.sqrt(np.maximum((flat * whole) ** 2 - (v**2).sum(axis=1), 0.0)) for v, whole in ((p, full[0]), (q, full[1]))]
+    depth = [
+        np.sqrt(np.maximum((flat * whole) ** 2 - (v**2).sum(axis=1), 0.0))
+        for v, whole in ((p, full[0]), (q, full[1]))
+    ]
     size = [np.hypot(np.linalg.norm(v, axis=1), d) for v, d in zip((p, q), depth, strict=True)]
     along, away = (p * q).sum(axis=1), depth[0] * depth[1]
     with np.errstate(invalid="ignore", divide="ignore"):
-        either = [180.0 - np.degrees(np.arccos(np.clip((along + sign * away) / (size[0] * size[1]), -1, 1))) for sign in ways]
+        either = [
+            180.0
+            - np.degrees(np.arccos(np.clip((along + sign * away) / (size[0] * size[1]), -1, 1)))
+            for sign in ways
+        ]
     return seen, np.nan_to_num(np.max([np.abs(x - seen) for x in either], axis=0) / 2)
 
 
@@ -86,7 +98,10 @@ def knee_flexion(figure: Figure, limb: str) -> Array:
     if figure.view is None:
         return flexion(hip, knee, ankle)
     trunk = float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), 75))
-    thigh, shank = deepened(hip - knee, THIGH_TO_TRUNK * trunk), deepened(knee - ankle, SHANK_TO_TRUNK * trunk)
+    thigh, shank = (
+        deepened(hip - knee, THIGH_TO_TRUNK * trunk),
+        deepened(knee - ankle, SHANK_TO_TRUNK * trunk),
+    )
     return flexion(thigh, np.zeros_like(thigh), -shank)
 
 
@@ -137,7 +152,9 @@ def knee_from_reach(figure: Figure, limb: str) -> Array:
     hip, knee, ankle = (figure.limb(limb, p) for p in ("hip", "knee", "ankle"))
     if figure.view is None:
         return flexion(hip, knee, ankle)
-    return np.asarray(2 * np.degrees(np.arccos(np.clip(length(hip - ankle) / full_leg(figure), 0, 1))))
+    return np.asarray(
+        2 * np.degrees(np.arccos(np.clip(length(hip - ankle) / full_leg(figure), 0, 1)))
+    )
 
 
 def length(d: Array) -> Array:

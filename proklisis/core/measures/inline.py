@@ -64,11 +64,18 @@ def v_angle_glide(f: Figure, units: list[Unit]) -> float:
     if not events:
         return float("nan")
     ends = ((float(f.t[0]), events[0]), (events[-1], float(f.t[-1])))
-    parts = [between(f, opening(f), a + SETTLE_S, b - 0.1) for a, b in ends if b - a > GLIDE_S + SETTLE_S]
+    parts = [
+        between(f, opening(f), a + SETTLE_S, b - 0.1) for a, b in ends if b - a > GLIDE_S + SETTLE_S
+    ]
     return float(np.nanmean(np.concatenate(parts))) if parts else float("nan")
 
 
-@computed("step_width", points=("l_ankle", "r_ankle", "l_hip", "r_hip"), model_u=0.0, angle=("l_ankle", "r_ankle"))
+@computed(
+    "step_width",
+    points=("l_ankle", "r_ankle", "l_hip", "r_hip"),
+    model_u=0.0,
+    angle=("l_ankle", "r_ankle"),
+)
 def step_width(f: Figure, unit: Unit) -> float:
     hips = np.nanmedian(length(f["r_hip"] - f["l_hip"]))
     return at(f, np.abs((f["r_ankle"] - f["l_ankle"])[:, 0]), unit.start.t) / float(hips)
@@ -79,14 +86,19 @@ def single_support(f: Figure, unit: Unit) -> float:
     return unit.end.t - max(unit.start.t, unit.events["other_lift"])
 
 
-@computed("step_forward", points=(*FEET, "l_ankle", "r_ankle"), model_u=0.01, angle=("l_ankle", "r_ankle"))
+@computed(
+    "step_forward", points=(*FEET, "l_ankle", "r_ankle"), model_u=0.01, angle=("l_ankle", "r_ankle")
+)
 def step_forward(f: Figure, unit: Unit) -> float:
     s, other = foot_of(unit)
     return at(f, (f[f"{s}_ankle"] - f[f"{other}_ankle"])[:, 1], unit.start.t) / foot_length(f)
 
 
 @computed(
-    "shoulder_over_hip", points=("l_shoulder", "r_shoulder", "l_hip", "r_hip"), model_u=0.005, angle=("mid_hip", "mid_shoulder")
+    "shoulder_over_hip",
+    points=("l_shoulder", "r_shoulder", "l_hip", "r_hip"),
+    model_u=0.005,
+    angle=("mid_hip", "mid_shoulder"),
 )
 def shoulder_over_hip(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f["mid_hip"]

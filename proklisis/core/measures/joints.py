@@ -55,7 +55,8 @@ def knee_flex(f: Figure, limb: str = "outside") -> Any:
     # On a skater who turns, the knee's bend shows in full only where the hips are in line with the camera.
     with np.errstate(invalid="ignore", divide="ignore"):
         opened = [
-            np.where(square > 0.5, x[:, 1] / square, np.nan)[:, None] * [0, 1, 0] + x * [0, 0, 1] for x in (hip, knee, ankle)
+            np.where(square > 0.5, x[:, 1] / square, np.nan)[:, None] * [0, 1, 0] + x * [0, 0, 1]
+            for x in (hip, knee, ankle)
         ]
     return flexion(*opened), np.hypot(own, TURNED_U)
 
@@ -90,7 +91,9 @@ def elbow_flex(f: Figure, limb: str = "l") -> Any:
     cos = (length(wrist - shoulder) ** 2 - upper**2 - fore**2) / (2 * upper * fore)
     by_reach = np.degrees(np.arccos(np.clip(cos, -1, 1)))
     out = np.clip((0.9 - length(elbow - shoulder) / upper) / 0.2, 0, 1)
-    return np.asarray(seen + out * (by_reach - seen)), np.maximum(ARM_SHARE * own, out * np.abs(by_reach - seen) / 2)
+    return np.asarray(seen + out * (by_reach - seen)), np.maximum(
+        ARM_SHARE * own, out * np.abs(by_reach - seen) / 2
+    )
 
 
 def _pitch(up: Array, ahead: Array) -> Array:

@@ -59,17 +59,27 @@ def _tilt(d: Array) -> Array:
 def takeoff_foot(f: Figure, unit: Unit) -> str:
     """The foot that leaves the ice last."""
     when = unit.events["takeoff"]
-    low = {s: at(f, np.minimum(f[f"{s}_heel"][:, 2], f[f"{s}_toe"][:, 2]), when, 0.03) for s in "lr"}
+    low = {
+        s: at(f, np.minimum(f[f"{s}_heel"][:, 2], f[f"{s}_toe"][:, 2]), when, 0.03) for s in "lr"
+    }
     return min(low, key=lambda s: low[s])
 
 
-@computed("takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("l_ankle", "mid_shoulder"))
+@computed(
+    "takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("l_ankle", "mid_shoulder")
+)
 def takeoff_tilt(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f[f"{takeoff_foot(f, unit)}_ankle"]
     return -landing_sign(f) * at(f, _tilt(d), unit.events["takeoff"], 0.03)
 
 
-@computed("axis_tilt", "phase", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("mid_ankle", "mid_shoulder"))
+@computed(
+    "axis_tilt",
+    "phase",
+    points=(*SHOULDERS, *ANKLES),
+    model_u=0.4,
+    angle=("mid_ankle", "mid_shoulder"),
+)
 def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
     tilt = landing_sign(f) * _tilt(f["mid_shoulder"] - f["mid_ankle"])
     if phase == "spin":
@@ -78,7 +88,10 @@ def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
 
 
 @computed(
-    "tightness", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.042, angle=("mid_ankle", "mid_shoulder")
+    "tightness",
+    points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"),
+    model_u=0.042,
+    angle=("mid_ankle", "mid_shoulder"),
 )
 def tightness(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t
@@ -108,12 +121,23 @@ def _all_round(seen: Array, fps: float, period: float) -> Array:
     return np.asarray(np.sqrt(seen**2 + (before**2 + after**2) / 2))
 
 
-@computed("check_out_at", points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.03, angle=("mid_ankle", "mid_shoulder"))
+@computed(
+    "check_out_at",
+    points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"),
+    model_u=0.03,
+    angle=("mid_ankle", "mid_shoulder"),
+)
 def check_out_at(f: Figure, unit: Unit) -> float:
     a, b = unit.start.t, unit.end.t
-    wide = _off_axis(f) if f.view in (None, "above") else _all_round(_off_axis(f), f.fps, rotation_period(f, unit))
+    wide = (
+        _off_axis(f)
+        if f.view in (None, "above")
+        else _all_round(_off_axis(f), f.fps, rotation_period(f, unit))
+    )
     far, t = between(f, wide, a, b), between(f, f.t, a, b)
-    tight = float(np.nanpercentile(between(f, wide, a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a)), 50))
+    tight = float(
+        np.nanpercentile(between(f, wide, a + TIGHT_FROM * (b - a), a + TIGHT_TO * (b - a)), 50)
+    )
     held = np.flatnonzero(far <= OPEN_FROM * tight)
     return b - float(t[held[-1]]) if len(held) else float("nan")
 
@@ -122,11 +146,21 @@ def check_out_at(f: Figure, unit: Unit) -> float:
 def swing_width(f: Figure, unit: Unit) -> float:
     s = takeoff_foot(f, unit)
     free = "r" if s == "l" else "l"
-    off = between(f, np.abs((f[f"{free}_ankle"] - f[f"{s}_ankle"])[:, 0]), unit.start.t - SWING_S, unit.start.t)
+    off = between(
+        f,
+        np.abs((f[f"{free}_ankle"] - f[f"{s}_ankle"])[:, 0]),
+        unit.start.t - SWING_S,
+        unit.start.t,
+    )
     return float(np.nanmax(off)) / leg(f) if np.isfinite(off).any() else float("nan")
 
 
-@computed("ankle_push", points=(*ANKLES, "l_knee", "r_knee", "l_heel", "r_heel", "l_toe", "r_toe"), model_u=4.5, angle=("l_heel", "l_toe"))
+@computed(
+    "ankle_push",
+    points=(*ANKLES, "l_knee", "r_knee", "l_heel", "r_heel", "l_toe", "r_toe"),
+    model_u=4.5,
+    angle=("l_heel", "l_toe"),
+)
 def ankle_push(f: Figure, unit: Unit) -> float:
     """How far the angle between shin and sole opens in the last :data:`PUSH_S` of contact."""
     s, when = takeoff_foot(f, unit), unit.events["takeoff"]
@@ -143,15 +177,27 @@ def spin_up_time(f: Figure, unit: Unit) -> float:
     return float(t[int(np.nanargmin(x))]) - unit.start.t if np.isfinite(x).any() else float("nan")
 
 
-@computed("free_leg_through", points=("l_knee", "r_knee", *HIPS, *SHOULDERS), model_u=0.03, angle=("l_knee", "r_knee"))
+@computed(
+    "free_leg_through",
+    points=("l_knee", "r_knee", *HIPS, *SHOULDERS),
+    model_u=0.03,
+    angle=("l_knee", "r_knee"),
+)
 def free_leg_through(f: Figure, unit: Unit) -> float:
     s = takeoff_foot(f, unit)
     free = "r" if s == "l" else "l"
     trunk = np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90)
-    return at(f, (f[f"{free}_knee"] - f[f"{s}_knee"])[:, 1], unit.events["takeoff"], 0.03) / float(THIGH_TO_TRUNK * trunk)
+    return at(f, (f[f"{free}_knee"] - f[f"{s}_knee"])[:, 1], unit.events["takeoff"], 0.03) / float(
+        THIGH_TO_TRUNK * trunk
+    )
 
 
-@computed("edge_at_landing", points=("l_knee", "r_knee", *ANKLES, *HIPS), model_u=3.5, angle=("r_ankle", "r_knee"))
+@computed(
+    "edge_at_landing",
+    points=("l_knee", "r_knee", *ANKLES, *HIPS),
+    model_u=3.5,
+    angle=("r_ankle", "r_knee"),
+)
 def edge_at_landing(f: Figure, unit: Unit) -> float:
     """From the shank of the landing leg, taken as square to the blade; + toward its outer side."""
     s = "r" if landing_sign(f) > 0 else "l"
@@ -258,13 +304,19 @@ def _past(c: float, at_full_rate: float) -> float:
     return near if abs(guess - near) <= abs(guess - (180.0 - near)) else 180.0 - near
 
 
-@computed("rotation_period", possible=FASTEST_TO_SLOWEST_S, points=(*SHOULDERS, *HIPS), model_u=0.004)
+@computed(
+    "rotation_period", possible=FASTEST_TO_SLOWEST_S, points=(*SHOULDERS, *HIPS), model_u=0.004
+)
 def rotation_period(f: Figure, unit: Unit) -> float:
     t, x = turned(f, unit)
     if x[-1] < 360.0:
         return float("nan")
     starts = x[x <= x[-1] - 360.0]
-    return float(np.min(np.interp(starts + 360.0, x, t) - np.interp(starts, x, t))) if len(starts) else float("nan")
+    return (
+        float(np.min(np.interp(starts + 360.0, x, t) - np.interp(starts, x, t)))
+        if len(starts)
+        else float("nan")
+    )
 
 
 @computed("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)
@@ -280,4 +332,8 @@ def shortfall(f: Figure, unit: Unit) -> float:
 @computed("air_margin", points=(*SHOULDERS, *HIPS), model_u=0.004)
 def air_margin(f: Figure, unit: Unit) -> float:
     planned = planned_rotations(f)
-    return air_time(f, unit) - air_time_needed(planned, rotation_period(f, unit)) if np.isfinite(planned) else planned
+    return (
+        air_time(f, unit) - air_time_needed(planned, rotation_period(f, unit))
+        if np.isfinite(planned)
+        else planned
+    )

@@ -46,7 +46,9 @@ def kite_height(f: Figure, unit: Unit) -> float:
 
 @computed("kite_climb", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
 def kite_climb(f: Figure, unit: Unit) -> float:
-    return at(f, _kite(f), unit.start.t - 0.05, 0.05) - at(f, _kite(f), unit.start.t - BEAR_AWAY_S, 0.08)
+    return at(f, _kite(f), unit.start.t - 0.05, 0.05) - at(
+        f, _kite(f), unit.start.t - BEAR_AWAY_S, 0.08
+    )
 
 
 @computed("edge_hold", points=("board_nose", "board_tail", "base_in", "base_out"), model_u=0.012)
@@ -55,7 +57,10 @@ def edge_hold(f: Figure, unit: Unit) -> float:
     base = f["base_out"] - f["base_in"]
     wide = WIDTH_TO_LENGTH * np.nanpercentile(length(f["board_nose"] - f["board_tail"]), 90)
     edge = np.degrees(np.arcsin(np.clip(np.abs(base[:, 2]) / wide, 0, 1)))
-    t, x = between(f, f.t, f.t[0], unit.start.t), between(f, bridged(edge, f.t), f.t[0], unit.start.t)
+    t, x = (
+        between(f, f.t, f.t[0], unit.start.t),
+        between(f, bridged(edge, f.t), f.t[0], unit.start.t),
+    )
     hard = np.flatnonzero(x >= HARD_EDGE_DEG)
     hard = hard[t[hard] > unit.start.t - 3.0]
     if not len(hard) or unit.start.t - t[hard[-1]] > 0.2:
@@ -70,9 +75,14 @@ def edge_hold(f: Figure, unit: Unit) -> float:
 def front_leg_lead(f: Figure, unit: Unit) -> float:
     left = {}
     for limb in ("front", "back"):
-        up = (np.minimum(f.limb(limb, "heel")[:, 2], f.limb(limb, "toe")[:, 2]) - ground_level(f)) / leg(f)
+        up = (
+            np.minimum(f.limb(limb, "heel")[:, 2], f.limb(limb, "toe")[:, 2]) - ground_level(f)
+        ) / leg(f)
         up = up - np.nanpercentile(up, 20)
-        t, x = between(f, f.t, unit.start.t - 0.4, unit.end.t - 0.1), between(f, up, unit.start.t - 0.4, unit.end.t - 0.1)
+        t, x = (
+            between(f, f.t, unit.start.t - 0.4, unit.end.t - 0.1),
+            between(f, up, unit.start.t - 0.4, unit.end.t - 0.1),
+        )
         down = np.flatnonzero(x < AIRBORNE)
         if not len(down) or down[-1] + 1 >= len(x):
             return float("nan")
@@ -92,23 +102,41 @@ def legs_back(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(between(f, legs_bend(f), a, b)))
 
 
-@computed("torso_lead", points=(*LEGS, *TRUNK), model_u=0.4, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+@computed(
+    "torso_lead",
+    points=(*LEGS, *TRUNK),
+    model_u=0.4,
+    angle=("mid_ankle", "mid_hip", "mid_shoulder"),
+)
 def torso_lead(f: Figure, unit: Unit) -> float:
     """The trunk's turn ahead of the legs', in the plane of the roll."""
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
-    ahead = wrap(np.degrees(np.arctan2(trunk[:, 1], trunk[:, 2]) - np.arctan2(legs[:, 1], legs[:, 2])))
+    ahead = wrap(
+        np.degrees(np.arctan2(trunk[:, 1], trunk[:, 2]) - np.arctan2(legs[:, 1], legs[:, 2]))
+    )
     third = unit.start.t + (unit.end.t - unit.start.t) / 3
     return float(np.nanmean(between(f, ahead, unit.start.t + 0.05, third)))
 
 
-@computed("landing_heading", points=("board_nose", "board_tail", "kite"), model_u=0.8, angle=("board_tail", "board_nose"))
+@computed(
+    "landing_heading",
+    points=("board_nose", "board_tail", "kite"),
+    model_u=0.8,
+    angle=("board_tail", "board_nose"),
+)
 def landing_heading(f: Figure, unit: Unit) -> float:
     board, line = f["board_nose"] - f["board_tail"], f["kite"] - f["mid_hip"]
     off = np.degrees(np.arctan2(board[:, 0], board[:, 1]) - np.arctan2(line[:, 0], line[:, 1]))
     return float(np.abs(wrap(np.array([at(f, off, unit.end.t, 0.03)])))[0])
 
 
-@computed("absorb", by_clock=True, points=(*LEGS, *TRUNK), model_u=5.0, angle=("l_hip", "l_knee", "l_ankle"))
+@computed(
+    "absorb",
+    by_clock=True,
+    points=(*LEGS, *TRUNK),
+    model_u=5.0,
+    angle=("l_hip", "l_knee", "l_ankle"),
+)
 def absorb(f: Figure, unit: Unit) -> float:
     """Folding of knees and hips together after the board touches down."""
     fold = legs_bend(f) + flexion(f["mid_shoulder"], f["mid_hip"], f["mid_ankle"])

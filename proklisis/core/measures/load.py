@@ -30,7 +30,11 @@ def clock_share(f: Figure) -> float:
     In balance the acceleration across the slope is g·tan(lean of the centre of mass over the feet). A clock that runs
     k times too slow makes it k² times too small, whatever the rider does; a regression through the origin.
     """
-    if f.view not in ("front", "rear") or not {"scene_drift", "com", "mid_ankle"} <= f.points.keys() or not np.isfinite(f.facts["scale"]):
+    if (
+        f.view not in ("front", "rear")
+        or not {"scene_drift", "com", "mid_ankle"} <= f.points.keys()
+        or not np.isfinite(f.facts["scale"])
+    ):
         return float("nan")
     d = f["com"] - f["mid_ankle"]
     with np.errstate(divide="ignore", invalid="ignore"):

@@ -78,7 +78,9 @@ def _bends(p: Array) -> Array:
 @computed("curvature_peak_at", points=BLADES, model_u=0.0)
 def curvature_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the tightest stretch, so that one noisy place does not decide."""
-    bends = np.convolve(_bends(_closed(f, unit)), np.hanning(19) / np.hanning(19).sum(), mode="same")
+    bends = np.convolve(
+        _bends(_closed(f, unit)), np.hanning(19) / np.hanning(19).sum(), mode="same"
+    )
     tight = np.flatnonzero(bends >= 0.85 * bends.max())
     return float((tight[0] + tight[-1]) / 2 + 1) / (PLACES - 1)
 
@@ -92,7 +94,9 @@ def curvature_jumps(f: Figure, unit: Unit) -> float:
 @computed("edge_changes", points=BLADES, model_u=0.0)
 def edge_changes(f: Figure, unit: Unit) -> float:
     """Stretches that bend the other way."""
-    bends = np.convolve(_bends(_closed(f, unit)), np.hanning(15) / np.hanning(15).sum(), mode="same")
+    bends = np.convolve(
+        _bends(_closed(f, unit)), np.hanning(15) / np.hanning(15).sum(), mode="same"
+    )
     count, run = 0, 0.0
     for b in bends:
         if b < 0:
@@ -122,7 +126,10 @@ def _press(f: Figure) -> Array:
 
 @computed("press_peak_at", points=LEGS, model_u=0.03, angle=("l_hip", "l_knee", "l_ankle"))
 def press_peak_at(f: Figure, unit: Unit) -> float:
-    t, x = between(f, f.t, unit.start.t, unit.end.t), between(f, _press(f), unit.start.t, unit.end.t)
+    t, x = (
+        between(f, f.t, unit.start.t, unit.end.t),
+        between(f, _press(f), unit.start.t, unit.end.t),
+    )
     return _share(unit, peak_time(t, x))
 
 
@@ -131,7 +138,9 @@ def press_smooth(f: Figure, unit: Unit) -> float:
     """The way down and up of one press ÷ all the knee's way, less where it hardly presses at all."""
     x = between(f, _press(f), unit.start.t, unit.end.t)
     whole = 2 * float(x.max()) - float(x[0] + x[-1])
-    return min(1.0, float(np.ptp(x)) / PRESS_MIN) * whole / max(float(np.abs(np.diff(x)).sum()), 1e-9)
+    return (
+        min(1.0, float(np.ptp(x)) / PRESS_MIN) * whole / max(float(np.abs(np.diff(x)).sum()), 1e-9)
+    )
 
 
 def _forward(f: Figure) -> Array:
@@ -140,7 +149,12 @@ def _forward(f: Figure) -> Array:
     return np.nan_to_num(f[f"{s}_blade_front"] - f[f"{s}_blade_back"])
 
 
-@computed("free_leg_pass", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.005, angle=("l_ankle", "r_ankle"))
+@computed(
+    "free_leg_pass",
+    points=(*BLADES, "l_ankle", "r_ankle"),
+    model_u=0.005,
+    angle=("l_ankle", "r_ankle"),
+)
 def free_leg_pass(f: Figure, unit: Unit) -> float:
     s = skating_foot(f)
     free = "r" if s == "l" else "l"
@@ -155,7 +169,9 @@ def free_leg_pass(f: Figure, unit: Unit) -> float:
     return _share(unit, float(t[k] + (t[k + 1] - t[k]) * x[k] / (x[k] - x[k + 1])))
 
 
-@computed("shoulder_turn", points=(*SHOULDERS, *BLADES), model_u=1.0, angle=("l_shoulder", "r_shoulder"))
+@computed(
+    "shoulder_turn", points=(*SHOULDERS, *BLADES), model_u=1.0, angle=("l_shoulder", "r_shoulder")
+)
 def shoulder_turn(f: Figure, unit: Unit) -> float:
     """Against the blade: from one shoulder in front to the other."""
     d, b = f["r_shoulder"] - f["l_shoulder"], _forward(f)
@@ -163,7 +179,9 @@ def shoulder_turn(f: Figure, unit: Unit) -> float:
     return abs(at(f, off, unit.end.t, 0.06) - at(f, off, unit.start.t, 0.06))
 
 
-@computed("lean_in", points=("l_hip", "r_hip", *SHOULDERS), model_u=0.6, angle=("mid_hip", "mid_shoulder"))
+@computed(
+    "lean_in", points=("l_hip", "r_hip", *SHOULDERS), model_u=0.6, angle=("mid_hip", "mid_shoulder")
+)
 def lean_in(f: Figure, unit: Unit) -> float:
     """Across the blade, toward the side that the trace turns to.
 
@@ -184,11 +202,24 @@ def lean_in(f: Figure, unit: Unit) -> float:
     lean, _ = np.linalg.lstsq(np.stack([side, forward], axis=1), d[:, 0] / d[:, 2], rcond=None)[0]
     # On the way out the middle of the loop lies where the trace goes back at its far end.
     x = between(f, np.nan_to_num(trace(f)[:, 0]), a, b)
-    back = -1.0 if float(np.interp(unit.events["far"] + 0.1, t, x) - np.interp(unit.events["far"] - 0.1, t, x)) < 0 else 1.0
+    back = (
+        -1.0
+        if float(
+            np.interp(unit.events["far"] + 0.1, t, x) - np.interp(unit.events["far"] - 0.1, t, x)
+        )
+        < 0
+        else 1.0
+    )
     return float(np.degrees(np.arctan(lean * back)))
 
 
-@computed("blade_pressure", "phase", points=(*BLADES, *LEGS, *SHOULDERS), model_u=0.02, angle=("mid_ankle", "com"))
+@computed(
+    "blade_pressure",
+    "phase",
+    points=(*BLADES, *LEGS, *SHOULDERS),
+    model_u=0.02,
+    angle=("mid_ankle", "com"),
+)
 def blade_pressure(f: Figure, unit: Unit, phase: str | None) -> float:
     s = skating_foot(f)
     blade = _forward(f)

@@ -51,7 +51,10 @@ def _forward(d: Array) -> Array:
 
 
 def _elbow(f: Figure) -> Array:
-    return (flexion(f["l_shoulder"], f["l_elbow"], f["l_wrist"]) + flexion(f["r_shoulder"], f["r_elbow"], f["r_wrist"])) / 2
+    return (
+        flexion(f["l_shoulder"], f["l_elbow"], f["l_wrist"])
+        + flexion(f["r_shoulder"], f["r_elbow"], f["r_wrist"])
+    ) / 2
 
 
 def foot_pitch(f: Figure) -> Array:
@@ -80,25 +83,41 @@ def plant_fore(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_tip") - _mid(f, "toe"))[:, 1] / leg(f), unit.events["plant"])
 
 
-@computed("plant_reach", points=(*POLES, *ARMS, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip"))
+@computed(
+    "plant_reach",
+    points=(*POLES, *ARMS, *TRUNK),
+    model_u=0.02,
+    angle=("mid_shoulder", "l_pole_grip"),
+)
 def plant_reach(f: Figure, unit: Unit) -> float:
     arm = (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
     return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 1] / arm, unit.events["plant"])
 
 
-@computed("hand_height", points=(*POLES, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip"))
+@computed(
+    "hand_height", points=(*POLES, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip")
+)
 def hand_height(f: Figure, unit: Unit) -> float:
-    return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 2] / full_trunk(f), unit.events["plant"])
+    return at(
+        f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 2] / full_trunk(f), unit.events["plant"]
+    )
 
 
 @computed("elbow_dip", points=ARMS, model_u=1.5, angle=("l_shoulder", "l_elbow", "l_wrist"))
 def elbow_dip(f: Figure, unit: Unit) -> float:
     plant, release = unit.events["plant"], unit.events["release"]
     flex = _elbow(f)
-    return float(np.nanmax(between(f, flex, plant, plant + (release - plant) / 3))) - at(f, flex, plant)
+    return float(np.nanmax(between(f, flex, plant, plant + (release - plant) / 3))) - at(
+        f, flex, plant
+    )
 
 
-@computed("body_fall", points=(*TRUNK, "l_ankle", "r_ankle"), model_u=0.3, angle=("mid_ankle", "mid_shoulder"))
+@computed(
+    "body_fall",
+    points=(*TRUNK, "l_ankle", "r_ankle"),
+    model_u=0.3,
+    angle=("mid_ankle", "mid_shoulder"),
+)
 def body_fall(f: Figure, unit: Unit) -> float:
     return at(f, _forward(f["mid_shoulder"] - f["mid_ankle"]), unit.events["plant"])
 
@@ -120,7 +139,11 @@ def heel_rise(f: Figure, unit: Unit) -> float:
 @computed("heel_rise_lead", points=FEET, model_u=0.005, angle=("l_toe", "l_heel"))
 def heel_rise_lead(f: Figure, unit: Unit) -> float:
     t, pitch = _heel_window(f, unit)
-    return unit.events["plant"] - peak_time(t, pitch) if len(pitch) and np.isfinite(pitch).any() else float("nan")
+    return (
+        unit.events["plant"] - peak_time(t, pitch)
+        if len(pitch) and np.isfinite(pitch).any()
+        else float("nan")
+    )
 
 
 @computed("heel_at_plant", points=FEET, model_u=1.0, angle=("l_toe", "l_heel"))
@@ -129,7 +152,10 @@ def heel_at_plant(f: Figure, unit: Unit) -> float:
 
 
 @computed(
-    "forefoot_at_release", points=(*TRUNK, "l_knee", "r_knee", "l_ankle", "r_ankle"), model_u=0.012, angle=("mid_ankle", "com")
+    "forefoot_at_release",
+    points=(*TRUNK, "l_knee", "r_knee", "l_ankle", "r_ankle"),
+    model_u=0.012,
+    angle=("mid_ankle", "com"),
 )
 def forefoot_at_release(f: Figure, unit: Unit) -> float:
     return at(f, (f["com"] - f["mid_ankle"])[:, 1] / leg(f), unit.events["release"])
@@ -141,7 +167,9 @@ def reposition_share(f: Figure, unit: Unit) -> float:
 
 
 def _onset(f: Figure, unit: Unit, x: Array) -> float:
-    return onset(f, x, unit.events["plant"] - READY_S, unit.events["release"]) - unit.events["plant"]
+    return (
+        onset(f, x, unit.events["plant"] - READY_S, unit.events["release"]) - unit.events["plant"]
+    )
 
 
 @computed("trunk_onset", points=TRUNK, model_u=0.004)

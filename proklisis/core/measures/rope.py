@@ -9,7 +9,14 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.measures.geometry import flexion, full_leg, full_trunk, knee_flexion, length, wrap
+from proklisis.core.measures.geometry import (
+    flexion,
+    full_leg,
+    full_trunk,
+    knee_flexion,
+    length,
+    wrap,
+)
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
@@ -79,7 +86,9 @@ def _event(unit: Unit, name: str) -> float:
 
 @computed("edge_change_start", points=(*BODY, *WAKES), model_u=0.015, angle=("mid_ankle", "com"))
 def edge_change_start(f: Figure, unit: Unit) -> float:
-    return _place(f, unit, _event(unit, "edge_start")) if "edge_start" in unit.events else float("nan")
+    return (
+        _place(f, unit, _event(unit, "edge_start")) if "edge_start" in unit.events else float("nan")
+    )
 
 
 @computed("edge_change_end", points=(*BODY, *WAKES), model_u=0.02, angle=("mid_ankle", "com"))
@@ -104,7 +113,10 @@ def load_lean(f: Figure, unit: Unit) -> float:
 def load_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the time with nine tenths of the greatest lean."""
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
-    t, x = between(f, f.t, _load_from(unit), last), between(f, _lean(f, unit), _load_from(unit), last)
+    t, x = (
+        between(f, f.t, _load_from(unit), last),
+        between(f, _lean(f, unit), _load_from(unit), last),
+    )
     high = np.flatnonzero(x >= 0.9 * np.nanmax(x)) if np.isfinite(x).any() else np.empty(0, int)
     if not len(high):
         return float("nan")
@@ -117,10 +129,19 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, f.t, a, unit.end.t), -between(f, _lean(f, unit), a, unit.end.t)
 
 
-@computed("first_wake_rise", by_clock=True, points=(*BODY, *WAKES), model_u=1.0, angle=("mid_ankle", "com"))
+@computed(
+    "first_wake_rise",
+    by_clock=True,
+    points=(*BODY, *WAKES),
+    model_u=1.0,
+    angle=("mid_ankle", "com"),
+)
 def first_wake_rise(f: Figure, unit: Unit) -> float:
     place = unit.events["way"] * f.once("place", lambda: rope_signal(f).deg)
-    t, x = between(f, f.t, unit.start.t, unit.events["centre"]), between(f, place, unit.start.t, unit.events["centre"])
+    t, x = (
+        between(f, f.t, unit.start.t, unit.events["centre"]),
+        between(f, place, unit.start.t, unit.events["centre"]),
+    )
     over = np.flatnonzero(x >= -1.0)
     if not len(over):
         return float("nan")
@@ -129,21 +150,34 @@ def first_wake_rise(f: Figure, unit: Unit) -> float:
     last = min(when + WAKE_S, unit.events["centre"], unit.events.get("edge_start", np.inf))
     if last <= when:
         return float("nan")
-    before, after = between(f, _lean(f, unit), when - WAKE_S, when), between(f, _lean(f, unit), when, last)
+    before, after = (
+        between(f, _lean(f, unit), when - WAKE_S, when),
+        between(f, _lean(f, unit), when, last),
+    )
     return max(float(np.nanmax(before) - np.nanmin(after)), 0.0)
 
 
-@computed("handle_gap", "phase", points=("handle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"), model_u=0.06, angle=("mid_hip", "handle"))
+@computed(
+    "handle_gap",
+    "phase",
+    points=("handle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"),
+    model_u=0.06,
+    angle=("mid_hip", "handle"),
+)
 def handle_gap(f: Figure, unit: Unit, phase: str | None) -> float:
     a, b = unit.phases.get(phase or "edge_change", (unit.start.t, unit.end.t))
-    away = length(f["handle"] - f["mid_hip"]) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    away = length(f["handle"] - f["mid_hip"]) / (
+        (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
+    )
     return float(np.nanmean(between(f, away, a, b)))
 
 
 @computed("foot_bias", points=BODY, model_u=0.02, angle=("mid_ankle", "com"))
 def foot_bias(f: Figure, unit: Unit) -> float:
     ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
-    return at(f, ahead, unit.end.t, 0.1) - float(np.nanmean(between(f, ahead, unit.start.t, unit.events["centre"])))
+    return at(f, ahead, unit.end.t, 0.1) - float(
+        np.nanmean(between(f, ahead, unit.start.t, unit.events["centre"]))
+    )
 
 
 def _second_wake(f: Figure, start: float, end: float) -> float:
@@ -180,7 +214,9 @@ def preset_share(f: Figure, unit: Unit) -> float:
 
 @computed("lean_reversals", points=BODY, model_u=0.0, angle=("mid_ankle", "com"))
 def lean_reversals(f: Figure, unit: Unit) -> float:
-    slow = -unit.events["way"] * f.once("lean_even", lambda: lowpass(crossing_lean(f), f.fps, REVERSAL_HZ))
+    slow = -unit.events["way"] * f.once(
+        "lean_even", lambda: lowpass(crossing_lean(f), f.fps, REVERSAL_HZ)
+    )
     x = between(f, slow, unit.events.get("edge_end", unit.events["centre"] + 0.25), unit.end.t)
     count, way, last = 0, 1, float(x[0])
     for v in x:
@@ -191,12 +227,19 @@ def lean_reversals(f: Figure, unit: Unit) -> float:
     return float(count)
 
 
-@computed("body_open", points=("l_shoulder", "r_shoulder"), model_u=1.0, angle=("l_shoulder", "r_shoulder"))
+@computed(
+    "body_open",
+    points=("l_shoulder", "r_shoulder"),
+    model_u=1.0,
+    angle=("l_shoulder", "r_shoulder"),
+)
 def body_open(f: Figure, unit: Unit) -> float:
     d = f["r_shoulder"] - f["l_shoulder"]
     facing = wrap(np.degrees(np.arctan2(-d[:, 1], d[:, 0])))
     a = unit.start.t + 0.15 * (unit.end.t - unit.start.t)
-    return unit.events["way"] * float(np.nanmean(between(f, facing, a + 0.1, unit.events["centre"])))
+    return unit.events["way"] * float(
+        np.nanmean(between(f, facing, a + 0.1, unit.events["centre"]))
+    )
 
 
 def _bend(f: Figure, a: str, b: str, c: str) -> Array:
@@ -235,8 +278,16 @@ def foot_sway(f: Figure, unit: Unit) -> float:
 
 def _released(f: Figure, unit: Unit) -> float:
     """When the free hand is first away from the handle after the centre line."""
-    away = f.once("hand_away", lambda: np.max([length(f[f"{s}_wrist"] - f["handle"]) for s in "lr"], axis=0) / full_trunk(f))
-    t, x = between(f, f.t, unit.events["centre"] - 0.3, unit.end.t), between(f, away, unit.events["centre"] - 0.3, unit.end.t)
+    away = f.once(
+        "hand_away",
+        lambda: (
+            np.max([length(f[f"{s}_wrist"] - f["handle"]) for s in "lr"], axis=0) / full_trunk(f)
+        ),
+    )
+    t, x = (
+        between(f, f.t, unit.events["centre"] - 0.3, unit.end.t),
+        between(f, away, unit.events["centre"] - 0.3, unit.end.t),
+    )
     gone = np.flatnonzero(x > LET_GO)
     return float(t[gone[0]]) if len(gone) else float("nan")
 
@@ -246,7 +297,12 @@ def release_wakes(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _released(f, unit))
 
 
-@computed("inside_lean_at_release", points=(*BODY, "handle", "l_wrist", "r_wrist"), model_u=1.2, angle=("mid_ankle", "com"))
+@computed(
+    "inside_lean_at_release",
+    points=(*BODY, "handle", "l_wrist", "r_wrist"),
+    model_u=1.2,
+    angle=("mid_ankle", "com"),
+)
 def inside_lean_at_release(f: Figure, unit: Unit) -> float:
     return -at(f, _lean(f, unit), _released(f, unit), 0.02)
 
@@ -280,7 +336,9 @@ def glide_sway(f: Figure, unit: Unit) -> float:
     """Swing of what rocks in the lean faster than a turn does, from the edge change to the ball."""
     lean = _lean(f, unit)
     t, _ = _turning(f, unit)
-    slow = unit.events["way"] * f.once("lean_slow", lambda: lowpass(crossing_lean(f), f.fps, ROCK_HZ))
+    slow = unit.events["way"] * f.once(
+        "lean_slow", lambda: lowpass(crossing_lean(f), f.fps, ROCK_HZ)
+    )
     quick = between(f, lean - slow, float(t[0]) + 0.35 * float(t[-1] - t[0]), float(t[-1]))
     return float(2 * 2**0.5 * np.sqrt(np.nanmean(quick**2)))
 

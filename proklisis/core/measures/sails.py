@@ -39,7 +39,9 @@ head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after t
 """)
 
 
-@per_frame("front_arm", points=(*ARMS, *RIG), model_u=2.5, angle=("l_shoulder", "l_elbow", "l_wrist"))
+@per_frame(
+    "front_arm", points=(*ARMS, *RIG), model_u=2.5, angle=("l_shoulder", "l_elbow", "l_wrist")
+)
 def front_arm(f: Figure) -> Array:
     """Of the arm whose hand is nearer to the mast."""
     near = {s: length(f[f"{s}_wrist"] - f["boom_front"]) for s in "lr"}
@@ -47,7 +49,12 @@ def front_arm(f: Figure) -> Array:
     return np.where(near["l"] <= near["r"], bend["l"], bend["r"])
 
 
-@per_frame("rig_room", points=("mast_foot", "mast_head", "nose", "l_ear", "r_ear"), model_u=0.07, angle=("mid_ear", "mast_foot"))
+@per_frame(
+    "rig_room",
+    points=("mast_foot", "mast_head", "nose", "l_ear", "r_ear"),
+    model_u=0.07,
+    angle=("mid_ear", "mast_foot"),
+)
 def rig_room(f: Figure) -> Array:
     mast = np.nan_to_num(f["mast_head"] - f["mast_foot"])
     mast = mast / np.maximum(np.linalg.norm(mast, axis=1, keepdims=True), 1e-9)
@@ -57,7 +64,13 @@ def rig_room(f: Figure) -> Array:
     return np.asarray(room) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
 
 
-@computed("hips_inside", "phase", points=("l_hip", "r_hip", "l_ankle", "r_ankle"), model_u=0.08, angle=("mid_ankle", "mid_hip"))
+@computed(
+    "hips_inside",
+    "phase",
+    points=("l_hip", "r_hip", "l_ankle", "r_ankle"),
+    model_u=0.08,
+    angle=("mid_ankle", "mid_hip"),
+)
 def hips_inside(f: Figure, unit: Unit, phase: str | None) -> float:
     a, b = unit.phases.get(phase or "", (unit.start.t, unit.end.t))
     inside = unit.events["turn"] * (f["mid_hip"] - f["mid_ankle"])[:, 0]
@@ -100,7 +113,10 @@ def exit_angle(f: Figure, unit: Unit) -> float:
 
 @computed("arc", points=BOARD, model_u=0.5)
 def arc(f: Figure, unit: Unit) -> float:
-    return abs(at(f, course(f), unit.end.t + AROUND_S, 0.08) - at(f, course(f), unit.start.t - AROUND_S, 0.08))
+    return abs(
+        at(f, course(f), unit.end.t + AROUND_S, 0.08)
+        - at(f, course(f), unit.start.t - AROUND_S, 0.08)
+    )
 
 
 @computed("speed_kept", points=(*BOARD, "scene_drift"), model_u=0.008)
@@ -136,12 +152,22 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
     )
     free = np.concatenate([[0], (x > FREE).astype(int), [0]])
     edges = np.diff(free)
-    runs = [float(t[j - 1] - t[i]) for i, j in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True)]
+    runs = [
+        float(t[j - 1] - t[i])
+        for i, j in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True)
+    ]
     return max(runs, default=0.0)
 
 
-@computed("head_ahead_of_mast", points=("mast_foot", "nose", "l_ear", "r_ear"), model_u=0.022, angle=("mast_foot", "mid_ear"))
+@computed(
+    "head_ahead_of_mast",
+    points=("mast_foot", "nose", "l_ear", "r_ear"),
+    model_u=0.022,
+    angle=("mast_foot", "mid_ear"),
+)
 def head_ahead_of_mast(f: Figure, unit: Unit) -> float:
     rig = unit.events.get("rig", float("nan"))
-    ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / (
+        (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
+    )
     return at(f, ahead, rig + 0.2, 0.08)

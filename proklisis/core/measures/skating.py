@@ -116,7 +116,11 @@ def push_side(f: Figure, unit: Unit) -> float:
     start, end = (np.array([at(f, r[:, k], x, 0.035) for k in range(3)]) for x in when)
     d, leg_line = end - start, (start + end) / 2
     size = float(np.linalg.norm(d) * np.linalg.norm(leg_line))
-    return float(np.degrees(np.arccos(np.clip(d @ leg_line / size, -1, 1)))) if size > 0 else float("nan")
+    return (
+        float(np.degrees(np.arccos(np.clip(d @ leg_line / size, -1, 1))))
+        if size > 0
+        else float("nan")
+    )
 
 
 @computed("knee_drive", points=LEGS, model_u=0.02, angle=("l_ankle", "r_knee"))
@@ -145,7 +149,11 @@ def sit(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
         return float("nan")
-    return float(np.nanmean(between(f, knee_flexion(f, foot_of(unit)[0]), a + 0.05 * (b - a), a + 0.3 * (b - a))))
+    return float(
+        np.nanmean(
+            between(f, knee_flexion(f, foot_of(unit)[0]), a + 0.05 * (b - a), a + 0.3 * (b - a))
+        )
+    )
 
 
 def _blade_heading(f: Figure, s: str) -> Array:

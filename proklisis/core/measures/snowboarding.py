@@ -45,13 +45,17 @@ turn_width | ratio | Turn width | sideways ÷ downhill travel in a turn | front,
 """)
 
 
-@per_frame("hinge", points=(*LEGS, *SHOULDERS), model_u=0.6, angle=("mid_ankle", "mid_hip", "mid_shoulder"))
+@per_frame(
+    "hinge", points=(*LEGS, *SHOULDERS), model_u=0.6, angle=("mid_ankle", "mid_hip", "mid_shoulder")
+)
 def hinge(f: Figure) -> Array:
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
     return toe_sign(f) * (tilt(f, trunk) - tilt(f, legs))
 
 
-@per_frame("shin_to_boot", points=(*LEGS, "base_in", "base_out"), model_u=1.2, angle=("l_ankle", "l_knee"))
+@per_frame(
+    "shin_to_boot", points=(*LEGS, "base_in", "base_out"), model_u=1.2, angle=("l_ankle", "l_knee")
+)
 def shin_to_boot(f: Figure) -> Array:
     """Of the shins against the square to the board's base, + toward the toes."""
     shins = (f["l_knee"] - f["l_ankle"] + f["r_knee"] - f["r_ankle"]) / 2
@@ -64,7 +68,11 @@ def hip_along_board(f: Figure, unit: Unit) -> float:
     """Around the fall line, where a side view looks square at the board: it looks longest there."""
     stance = f["front_ankle"] - f["back_ankle"]
     d = f["mid_hip"] - f["mid_ankle"]
-    along = (d * stance).sum(axis=1) / (stance**2).sum(axis=1) if f.view is None else f.travel(d) / f.travel(stance)
+    along = (
+        (d * stance).sum(axis=1) / (stance**2).sum(axis=1)
+        if f.view is None
+        else f.travel(d) / f.travel(stance)
+    )
     a, b = unit.phases["entry"][0], unit.phases["finish"][1]
     seen, along = np.abs(between(f, f.travel(stance), a, b)), between(f, along, a, b)
     if not np.isfinite(seen).any():
@@ -74,19 +82,29 @@ def hip_along_board(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(along[max(0, middle - half) : middle + half + 1]))
 
 
-@per_frame("alignment", points=(*SHOULDERS, *BOARD), model_u=0.7, angle=("l_shoulder", "r_shoulder"))
+@per_frame(
+    "alignment", points=(*SHOULDERS, *BOARD), model_u=0.7, angle=("l_shoulder", "r_shoulder")
+)
 def alignment(f: Figure) -> Array:
     axis, board = f["front_shoulder"] - f["back_shoulder"], f["board_nose"] - f["board_tail"]
     turned = np.degrees(np.arctan2(axis[:, 0], axis[:, 1]) - np.arctan2(board[:, 0], board[:, 1]))
     return np.abs(wrap(turned))
 
 
-@per_frame("slip_angle", points=(*BOARD, "scene_drift"), signed=True, model_u=0.5, angle=("board_tail", "board_nose"))
+@per_frame(
+    "slip_angle",
+    points=(*BOARD, "scene_drift"),
+    signed=True,
+    model_u=0.5,
+    angle=("board_tail", "board_nose"),
+)
 def slip_angle(f: Figure) -> Array:
     return wrap(board_heading(f) - path_direction(f))
 
 
-@per_frame("hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.015)
+@per_frame(
+    "hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.015
+)
 def hands_height(f: Figure) -> Array:
     hands = (f["l_wrist"] + f["r_wrist"]) / 2
     return (hands - f["mid_hip"])[:, 2] / np.nanmedian(length(f["mid_shoulder"] - f["mid_hip"]))
@@ -112,13 +130,19 @@ def radius_cv(f: Figure, units: list[Unit]) -> float:
     for unit in units:
         across, down = _way(f, unit)
         turned = np.radians(np.ptp(between(f, h, unit.start.t, unit.end.t)))
-        radii.append(float(np.hypot(np.diff(across), np.diff(down)).sum()) / max(float(turned), 0.05))
+        radii.append(
+            float(np.hypot(np.diff(across), np.diff(down)).sum()) / max(float(turned), 0.05)
+        )
     return float(100 * np.std(radii, ddof=1) / np.mean(radii)) if len(radii) > 2 else float("nan")
 
 
 @computed("time_to_fall_line", model_u=0.01)
 def time_to_fall_line(f: Figure, unit: Unit) -> float:
-    return unit.fall_line_s - unit.start.t if isinstance(unit, Turn) and unit.fall_line_s is not None else float("nan")
+    return (
+        unit.fall_line_s - unit.start.t
+        if isinstance(unit, Turn) and unit.fall_line_s is not None
+        else float("nan")
+    )
 
 
 @computed("flex_range", model_u=3.6)
@@ -128,7 +152,9 @@ def flex_range(f: Figure, unit: Unit) -> float:
         both = knees  # who faces the way of travel bends the knees in the picture of a side view
     else:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
-        full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
+        full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(
+            length(f["mid_shoulder"] - f["mid_hip"]), 75
+        )
         d = f["mid_hip"] - f["mid_ankle"]
         # The rider stands square on a board that points down and across: part of that is unseen.
         h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))
@@ -138,5 +164,7 @@ def flex_range(f: Figure, unit: Unit) -> float:
         # Only its changes: its level would need the rider's bones to a percent.
         usual = np.radians(np.nanmean(between(f, knees, unit.start.t, unit.end.t)))
         both = -2 * np.degrees(chord) / np.sin(max(usual, 0.35) / 2)
-    low, high = np.nanpercentile(between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96])
+    low, high = np.nanpercentile(
+        between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96]
+    )
     return float(high - low)

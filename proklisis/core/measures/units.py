@@ -105,7 +105,9 @@ def _edges(run: Run) -> Iterator[Reading]:
             u = float(noise * 2 * np.pi * trace.cutoff_hz / 3**0.5)
             yield reading(
                 "edge_rate",
-                Value(abs(float(rate[k])), float(np.hypot(u, EDGE_RATE_REL_U * abs(float(rate[k]))))),
+                Value(
+                    abs(float(rate[k])), float(np.hypot(u, EDGE_RATE_REL_U * abs(float(rate[k]))))
+                ),
                 turn,
                 float(trace.t[k]),
             )
@@ -116,7 +118,12 @@ def _boot_gap(run: Run) -> Iterator[Reading]:
     for turn in run.turns:
         belly, change = trace.mean(*turn.phases["belly"]), trace.mean(*turn.phases["transition"])
         if belly and change and change.value > 0:
-            yield reading("boot_gap_growth", ratio(belly, change).whole(0.09), turn, sum(turn.phases["belly"]) / 2)
+            yield reading(
+                "boot_gap_growth",
+                ratio(belly, change).whole(0.09),
+                turn,
+                sum(turn.phases["belly"]) / 2,
+            )
 
 
 def heading_u(run: Run) -> Array:
@@ -138,12 +145,16 @@ def _headings(run: Run) -> Iterator[Reading]:
         if turn.fall_line_s is not None:
             k = min(int(np.searchsorted(t, turn.fall_line_s)), len(t) - 1)
             u = float(np.hypot(a.u, u_h[k] / max(rate[k], 5.0)))
-            yield reading("time_to_fall_line", Value(turn.fall_line_s - a.t, u), turn, turn.fall_line_s)
+            yield reading(
+                "time_to_fall_line", Value(turn.fall_line_s - a.t, u), turn, turn.fall_line_s
+            )
         if a.t + 0.5 <= t[-1]:
             later = float(np.interp(a.t + 0.5, t, h))
             k = min(int(np.searchsorted(t, a.t + 0.5)), len(t) - 1)
             # The start's doubt moves both ends of the half second.
-            u = float(np.sqrt(2 * u_h[k] ** 2 + (a.u * abs(rate[k] - rate[i])) ** 2 + SWING_MODEL_U**2))
+            u = float(
+                np.sqrt(2 * u_h[k] ** 2 + (a.u * abs(rate[k] - rate[i])) ** 2 + SWING_MODEL_U**2)
+            )
             yield reading("swing_in_half_second", Value(sign * (later - h0), u), turn, a.t + 0.5)
         done = sign * (h[i:j] - h0)
         half = sign * (h1 - h0) / 2
@@ -169,7 +180,12 @@ def _flex_range(run: Run) -> Iterator[Reading]:
         wide = float(calm.max() - calm.min())
         value = float(np.sqrt(max(wide**2 - (NOISE_RANGE * sigma) ** 2, 0.0)))
         k = i + int(np.argmax(calm))
-        yield reading("flex_range", Value(value, float(np.hypot(1.4 * sigma, 2.5))), turn, float(trace.t[min(k, j - 1)]))
+        yield reading(
+            "flex_range",
+            Value(value, float(np.hypot(1.4 * sigma, 2.5))),
+            turn,
+            float(trace.t[min(k, j - 1)]),
+        )
 
 
 def _hip_rise(run: Run) -> Iterator[Reading]:
@@ -198,7 +214,9 @@ def _pole_plant(run: Run) -> Iterator[Reading]:
         s = "r" if turn.side == "right" else "l"
         tip, toe = f[f"{s}_pole_tip"], f[f"{s}_toe"]
         span = min(0.35, 0.4 * (turn.end.t - turn.start.t))
-        i, j = (int(k) for k in np.searchsorted(f.t, [turn.start.t - span, turn.start.t + span / 2]))
+        i, j = (
+            int(k) for k in np.searchsorted(f.t, [turn.start.t - span, turn.start.t + span / 2])
+        )
         if j - i < 4:
             continue
         above_snow = f.normal(tip - f["mid_ankle"])[i:j]
@@ -208,5 +226,7 @@ def _pole_plant(run: Run) -> Iterator[Reading]:
         ahead = float(f.travel(tip - toe)[k])
         u = float(np.hypot(f.u[f"{s}_pole_tip"][k], f.u[f"{s}_toe"][k]))
         u *= float(np.sqrt(min(1.0, 2 * f.cutoff_hz / f.fps)))
-        value = Value(ahead / boot, float(np.sqrt((u / boot) ** 2 + (0.05 * ahead / boot) ** 2 + 0.15**2)))
+        value = Value(
+            ahead / boot, float(np.sqrt((u / boot) ** 2 + (0.05 * ahead / boot) ** 2 + 0.15**2))
+        )
         yield reading("pole_plant_fore", value, turn, float(f.t[k]))

@@ -54,9 +54,16 @@ def compression(f: Figure) -> Array:
 def fold(f: Figure) -> tuple[Array, Array]:
     trunk = full_trunk(f)
     thigh, shank = THIGH_TO_TRUNK * trunk, SHANK_TO_TRUNK * trunk
-    hips = [bend_seen(f[f"{s}_shoulder"], f[f"{s}_hip"], f[f"{s}_knee"], (trunk, thigh)) for s in "lr"]
-    knees = [bend_seen(f[f"{s}_hip"], f[f"{s}_knee"], f[f"{s}_ankle"], (thigh, shank)) for s in "lr"]
-    hip, knee, own = (np.mean(x, axis=0) for x in ([b[0] for b in hips], [b[0] for b in knees], [b[1] for b in hips + knees]))
+    hips = [
+        bend_seen(f[f"{s}_shoulder"], f[f"{s}_hip"], f[f"{s}_knee"], (trunk, thigh)) for s in "lr"
+    ]
+    knees = [
+        bend_seen(f[f"{s}_hip"], f[f"{s}_knee"], f[f"{s}_ankle"], (thigh, shank)) for s in "lr"
+    ]
+    hip, knee, own = (
+        np.mean(x, axis=0)
+        for x in ([b[0] for b in hips], [b[0] for b in knees], [b[1] for b in hips + knees])
+    )
     return hip - knee, own
 
 
@@ -82,17 +89,29 @@ def _going(f: Figure) -> Array:
     return np.where(board[:, 0] >= 0, 1.0, -1.0)
 
 
-@per_frame("chest_open", points=(*SHOULDERS, *BOARD), model_u=1.0, angle=("l_shoulder", "r_shoulder"))
+@per_frame(
+    "chest_open", points=(*SHOULDERS, *BOARD), model_u=1.0, angle=("l_shoulder", "r_shoulder")
+)
 def chest_open(f: Figure) -> Array:
     return _up_the_face(f, f["front_shoulder"] - f["back_shoulder"], _going(f))
 
 
-@per_frame("lead_arm_open", points=(*SHOULDERS, "l_wrist", "r_wrist", *BOARD), model_u=1.5, angle=("l_shoulder", "l_wrist"))
+@per_frame(
+    "lead_arm_open",
+    points=(*SHOULDERS, "l_wrist", "r_wrist", *BOARD),
+    model_u=1.5,
+    angle=("l_shoulder", "l_wrist"),
+)
 def lead_arm_open(f: Figure) -> Array:
     return _up_the_face(f, f["front_wrist"] - f["front_shoulder"], _going(f))
 
 
-@per_frame("face_seen", points=("l_ear", "r_ear", *SHOULDERS, "l_hip", "r_hip"), model_u=0.03, angle=("l_ear", "r_ear"))
+@per_frame(
+    "face_seen",
+    points=("l_ear", "r_ear", *SHOULDERS, "l_hip", "r_hip"),
+    model_u=0.03,
+    angle=("l_ear", "r_ear"),
+)
 def face_seen(f: Figure) -> Array:
     """From the way the right ear lies of the left one, seen from the shore."""
     wide = HEAD_TO_TRUNK * full_trunk(f)

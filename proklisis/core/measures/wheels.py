@@ -60,13 +60,23 @@ def head_over_bars(f: Figure) -> Array:
     return (f["nose"] - _mid(f, *BARS))[:, 1] / (ARM_TO_TRUNK * trunk_length(f))
 
 
-@per_frame("elbow_lift", points=(*SHOULDERS, "l_elbow", "r_elbow"), limbs=LIMBS, model_u=1.3, angle=("l_shoulder", "l_elbow"))
+@per_frame(
+    "elbow_lift",
+    points=(*SHOULDERS, "l_elbow", "r_elbow"),
+    limbs=LIMBS,
+    model_u=1.3,
+    angle=("l_shoulder", "l_elbow"),
+)
 def elbow_lift(f: Figure, limb: str) -> Array:
     d = f.limb(limb, "elbow") - f.limb(limb, "shoulder")
     if f.view is None:
         arm = length(d)
     elif f.view in ("front", "rear"):
-        arm = np.full(len(f.t), UPPER_ARM_TO_SHOULDERS * np.nanpercentile(length(f["r_shoulder"] - f["l_shoulder"]), 90))
+        arm = np.full(
+            len(f.t),
+            UPPER_ARM_TO_SHOULDERS
+            * np.nanpercentile(length(f["r_shoulder"] - f["l_shoulder"]), 90),
+        )
     else:
         arm = np.full(len(f.t), UPPER_ARM_TO_TRUNK * trunk_length(f))
     return np.degrees(np.arcsin(np.clip(d[:, 2] / arm, -1, 1))) + 45.0
@@ -74,27 +84,55 @@ def elbow_lift(f: Figure, limb: str) -> Array:
 
 @computed("hip_back_standing", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
 def hip_back_standing(f: Figure, unit: Unit) -> float:
-    return -float(np.nanmean(between(f, seat_fore(f), unit.events["stand"] + CHANGE_S, unit.events["stand"] + STAND_S)))
+    return -float(
+        np.nanmean(
+            between(
+                f, seat_fore(f), unit.events["stand"] + CHANGE_S, unit.events["stand"] + STAND_S
+            )
+        )
+    )
 
 
-@per_frame("toe_out", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.8, angle=("l_heel", "l_toe"))
+@per_frame(
+    "toe_out",
+    points=("l_toe", "r_toe", "l_heel", "r_heel"),
+    limbs=LIMBS,
+    model_u=0.8,
+    angle=("l_heel", "l_toe"),
+)
 def toe_out(f: Figure, limb: str) -> Array:
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
     sign = -1.0 if limb == "l" else 1.0
     if f.view in ("front", "rear"):
         return sign * np.degrees(np.arcsin(np.clip(d[:, 0] / foot_length(f), -0.98, 0.98)))
-    axis = f["front_axle"] - f["rear_axle"] if "front_axle" in f.points else np.array([[0.0, 1.0, 0.0]])
-    return np.asarray(sign * np.degrees(np.arctan2(d[:, 0], d[:, 1]) - np.arctan2(axis[:, 0], axis[:, 1])))
+    axis = (
+        f["front_axle"] - f["rear_axle"]
+        if "front_axle" in f.points
+        else np.array([[0.0, 1.0, 0.0]])
+    )
+    return np.asarray(
+        sign * np.degrees(np.arctan2(d[:, 0], d[:, 1]) - np.arctan2(axis[:, 0], axis[:, 1]))
+    )
 
 
-@computed("stand_shift", points=("nose", *BARS, *SHOULDERS, *HIPS), model_u=0.012, angle=("bar_end_l", "nose"))
+@computed(
+    "stand_shift",
+    points=("nose", *BARS, *SHOULDERS, *HIPS),
+    model_u=0.012,
+    angle=("bar_end_l", "nose"),
+)
 def stand_shift(f: Figure, unit: Unit) -> float:
     ahead = (f["nose"] - _mid(f, *BARS))[:, 1] / trunk_length(f)
     stand = unit.events["stand"]
     return at(f, ahead, stand + STAND_S, 0.08) - at(f, ahead, stand - 1.4 * CHANGE_S, 0.08)
 
 
-@computed("bike_body_lean", points=(*BARS, *AXLES, *SHOULDERS, *HIPS), model_u=0.5, angle=("mid_hip", "mid_shoulder"))
+@computed(
+    "bike_body_lean",
+    points=(*BARS, *AXLES, *SHOULDERS, *HIPS),
+    model_u=0.5,
+    angle=("mid_hip", "mid_shoulder"),
+)
 def bike_body_lean(f: Figure, unit: Unit) -> float:
     d = f["mid_shoulder"] - f["mid_hip"]
     trunk = np.degrees(np.arctan2(d[:, 0], d[:, 2]))
@@ -103,20 +141,39 @@ def bike_body_lean(f: Figure, unit: Unit) -> float:
     return inward * float(np.nanmean(between(f, trunk - machine_lean(f), a, b)))
 
 
-@per_frame("elbow_flare", points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"), model_u=0.004, angle=("l_elbow", "r_elbow"))
+@per_frame(
+    "elbow_flare",
+    points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"),
+    model_u=0.004,
+    angle=("l_elbow", "r_elbow"),
+)
 def elbow_flare(f: Figure) -> Array:
     return np.abs((f["r_elbow"] - f["l_elbow"])[:, 0] / (f["r_wrist"] - f["l_wrist"])[:, 0])
 
 
-@per_frame("heel_drop", points=("l_toe", "r_toe", "l_heel", "r_heel"), limbs=LIMBS, model_u=0.3, angle=("l_heel", "l_toe"))
+@per_frame(
+    "heel_drop",
+    points=("l_toe", "r_toe", "l_heel", "r_heel"),
+    limbs=LIMBS,
+    model_u=0.3,
+    angle=("l_heel", "l_toe"),
+)
 def heel_drop(f: Figure, limb: str) -> Array:
     """Against the line of the axles where they are followed: the ground the machine stands on."""
     d = f.limb(limb, "toe") - f.limb(limb, "heel")
-    ground = f["front_axle"] - f["rear_axle"] if "front_axle" in f.points else np.array([[0.0, 1.0, 0.0]])
-    return np.asarray(np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1])))
+    ground = (
+        f["front_axle"] - f["rear_axle"]
+        if "front_axle" in f.points
+        else np.array([[0.0, 1.0, 0.0]])
+    )
+    return np.asarray(
+        np.degrees(np.arctan2(d[:, 2], d[:, 1]) - np.arctan2(ground[:, 2], ground[:, 1]))
+    )
 
 
-@per_frame("knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.01, angle=("l_knee", "r_knee"))
+@per_frame(
+    "knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.01, angle=("l_knee", "r_knee")
+)
 def knee_flare(f: Figure) -> Array:
     return np.abs((f["r_knee"] - f["l_knee"])[:, 0] / (f["pedal_r"] - f["pedal_l"])[:, 0])
 
@@ -132,6 +189,8 @@ def chest_low(f: Figure) -> Array:
     return np.degrees(np.arctan2(d[:, 1], d[:, 2]))
 
 
-@per_frame("com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.003, angle=("pedal_l", "com"))
+@per_frame(
+    "com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.003, angle=("pedal_l", "com")
+)
 def com_over_bb(f: Figure) -> Array:
     return (f["com"] - _mid(f, *PEDALS))[:, 1] / leg(f)

@@ -31,5 +31,7 @@ def sidecut_radius(tip_m: float, waist_m: float, tail_m: float, contact_m: float
     """
     depth = (tip_m + tail_m - 2 * waist_m) / 4
     if depth <= 0:
-        raise InputError("the ski is not narrower at its waist", "widths", "give tip, waist and tail in metres")
+        raise InputError(
+            "the ski is not narrower at its waist", "widths", "give tip, waist and tail in metres"
+        )
     return contact_m**2 / (8 * depth)

@@ -23,8 +23,12 @@ def set_problems(kind: str, width_m: float, apart_m: float) -> list[str]:
     """What is against the rules in one gate of a set, in words; empty when nothing is."""
     rule, out = GATES[kind], []
     if not rule.width[0] <= width_m <= rule.width[1]:
-        out.append(f"the gate is {width_m:g} m wide; {rule.width[0]:g} to {rule.width[1]:g} m is allowed")
+        out.append(
+            f"the gate is {width_m:g} m wide; {rule.width[0]:g} to {rule.width[1]:g} m is allowed"
+        )
     if apart_m < rule.apart[0] or (rule.apart[1] is not None and apart_m > rule.apart[1]):
         most = f" to {rule.apart[1]:g}" if rule.apart[1] else ""
-        out.append(f"the gates are {apart_m:g} m apart; {rule.apart[0]:g}{most or ' or more'} m is allowed")
+        out.append(
+            f"the gates are {apart_m:g} m apart; {rule.apart[0]:g}{most or ' or more'} m is allowed"
+        )
     return out

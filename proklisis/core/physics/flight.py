@@ -14,12 +14,16 @@ def flight_height(air_time_s: float) -> float:
     Half the time is spent falling from the top: h = g·(t/2)²/2.
     """
     if not air_time_s >= 0:
-        raise InputError(f"an air time of {air_time_s:g} s cannot be", "air_time", "give seconds, 0 or more")
+        raise InputError(
+            f"an air time of {air_time_s:g} s cannot be", "air_time", "give seconds, 0 or more"
+        )
     return GRAVITY * air_time_s**2 / 8
 
 
 def air_time(height_m: float) -> float:
     """Seconds aloft for a rise of ``height_m``: the inverse of :func:`flight_height`."""
     if not height_m >= 0:
-        raise InputError(f"a height of {height_m:g} m cannot be", "flight_height", "give metres, 0 or more")
+        raise InputError(
+            f"a height of {height_m:g} m cannot be", "flight_height", "give metres, 0 or more"
+        )
     return float((8 * height_m / GRAVITY) ** 0.5)

@@ -10,7 +10,9 @@ from proklisis.core.errors import InputError
 def picture_width(distance_m: float, sensor_mm: float, focal_mm: float) -> float:
     """Metres across the picture at a distance: distance × sensor width ÷ focal length."""
     if not (distance_m > 0 and sensor_mm > 0 and focal_mm > 0):
-        raise InputError("distance, sensor and focal length are all above 0", "camera", "measure them again")
+        raise InputError(
+            "distance, sensor and focal length are all above 0", "camera", "measure them again"
+        )
     return distance_m * sensor_mm / focal_mm
 
 
@@ -31,9 +33,13 @@ def foreshortened(length: float, out_of_plane_deg: float) -> float:
 
 def seen_tilt(tilt_deg: float, off_view_deg: float) -> float:
     """Seen tilt of a line in a plane that is turned by ψ from the picture's: tan α' = tan α·cos ψ."""
-    return math.degrees(math.atan(math.tan(math.radians(tilt_deg)) * math.cos(math.radians(off_view_deg))))
+    return math.degrees(
+        math.atan(math.tan(math.radians(tilt_deg)) * math.cos(math.radians(off_view_deg)))
+    )
 
 
 def true_tilt(seen_deg: float, off_view_deg: float) -> float:
     """Inverse of :func:`seen_tilt`."""
-    return math.degrees(math.atan(math.tan(math.radians(seen_deg)) / math.cos(math.radians(off_view_deg))))
+    return math.degrees(
+        math.atan(math.tan(math.radians(seen_deg)) / math.cos(math.radians(off_view_deg)))
+    )

@@ -24,7 +24,11 @@ def rope_m(feet_off: float) -> float:
     if feet_off in ROPES_M:
         return ROPES_M[feet_off]
     if not 0 <= feet_off < FULL_LINE_FT:
-        raise InputError(f"{feet_off:g} off a {FULL_LINE_FT:g} ft line leaves no rope", "rope", "give feet from 0 to 74")
+        raise InputError(
+            f"{feet_off:g} off a {FULL_LINE_FT:g} ft line leaves no rope",
+            "rope",
+            "give feet from 0 to 74",
+        )
     return (FULL_LINE_FT - feet_off) * FOOT_M
 
 
@@ -46,7 +50,9 @@ def reach_needed(rope: float, angle_deg: float = 90.0) -> float:
 def course_time(kmh: float) -> float:
     """Seconds from the entrance gate to the exit gate at the boat's speed."""
     if not kmh > 0:
-        raise InputError(f"a boat at {kmh:g} km/h does not get there", "boat_kmh", "give a speed above 0")
+        raise InputError(
+            f"a boat at {kmh:g} km/h does not get there", "boat_kmh", "give a speed above 0"
+        )
     return COURSE_M / (kmh / 3.6)
 
 

@@ -25,7 +25,12 @@ def wanted_bands(book: Playbook, level: Level) -> list[WantedBand]:
         if level not in fault.levels:
             continue
         for leaf in fault.when.leaves():
-            if leaf.measure is None or leaf.inside or leaf.over is not None or leaf.minus is not None:
+            if (
+                leaf.measure is None
+                or leaf.inside
+                or leaf.over is not None
+                or leaf.minus is not None
+            ):
                 continue
             band = leaf.band_for(level)
             if band is not None:

@@ -21,12 +21,17 @@ def told_beside(s: Sheet) -> list[str]:
 
 def _pair(s: Sheet, first: str, second: str) -> list[str]:
     rows = _groups(s, first, second)
-    out = [f"{_units(s, numbers)}: {_said(first, a)}, {lower_first(_said(second, b))}." for numbers, a, b in rows]
+    out = [
+        f"{_units(s, numbers)}: {_said(first, a)}, {lower_first(_said(second, b))}."
+        for numbers, a, b in rows
+    ]
     told = [_together(x[1], x[2], y[1], y[2]) for x, y in combinations(rows, 2)]
     more = [t for t in told if t is not None]
     if more and len(set(more)) == 1:
         way = "more" if more[0] else "less"
-        out.append(f"Where {lower_first(REGISTRY[first].title)} was larger, {lower_first(REGISTRY[second].title)} was {way}.")
+        out.append(
+            f"Where {lower_first(REGISTRY[first].title)} was larger, {lower_first(REGISTRY[second].title)} was {way}."
+        )
     return out
 
 
@@ -40,7 +45,13 @@ def _groups(s: Sheet, first: str, second: str) -> list[tuple[list[int], Value, V
         since = end
         if rows and last:
             # The steps share a camera: their doubts do not average out.
-            out.append((group, Value(sum(m.value for m in rows) / len(rows), max(m.u for m in rows)), Value(last[0].value, last[0].u)))
+            out.append(
+                (
+                    group,
+                    Value(sum(m.value for m in rows) / len(rows), max(m.u for m in rows)),
+                    Value(last[0].value, last[0].u),
+                )
+            )
     return out
 
 

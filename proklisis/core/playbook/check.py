@@ -21,7 +21,11 @@ assert library.ALL  # the registry must be whole before ids are checked
 def nearest(word: str, known: Iterable[str]) -> str:
     """Return "did you mean …" with the nearest known ids."""
     close = difflib.get_close_matches(word, list(known), n=3, cutoff=0.4)
-    return f"the nearest known ids are {', '.join(close)}" if close else "see `proklisis disciplines --json`"
+    return (
+        f"the nearest known ids are {', '.join(close)}"
+        if close
+        else "see `proklisis disciplines --json`"
+    )
 
 
 def first_problem(error: ValidationError) -> tuple[str, str]:
@@ -45,7 +49,9 @@ def merged(base: Any, own: Any) -> Any:
     return own
 
 
-def load_playbook(text: str, name: str = "playbook", find: Callable[[str], str] | None = None) -> Playbook:
+def load_playbook(
+    text: str, name: str = "playbook", find: Callable[[str], str] | None = None
+) -> Playbook:
     """Parse and check a playbook; raise InputError naming the first mistake and its place.
 
     A top key ``extends`` names another discipline, whose text ``find`` returns, to build on.
@@ -80,7 +86,9 @@ def problems(book: Playbook) -> list[str]:
     for m in book.measures:
         known(m, REGISTRY, "measures")
     conditions = [(f"fault {i}", f.when) for i, f in book.faults.items()]
-    conditions += [(f"fault {i} unless", x.unless) for i, f in book.faults.items() for x in f.links if x.unless]
+    conditions += [
+        (f"fault {i} unless", x.unless) for i, f in book.faults.items() for x in f.links if x.unless
+    ]
     conditions += [(f"strength {i}", s.when) for i, s in book.strengths.items()]
 
     def given(wanted: Iterable[str], where: str) -> None:
@@ -101,7 +109,11 @@ def problems(book: Playbook) -> list[str]:
                 given([leaf.less_wanted], where)
             for question, option in leaf.school.items():
                 known(question, book.schools, f"{where} school")
-                known(option, book.schools[question].options if question in book.schools else (), f"{where} school")
+                known(
+                    option,
+                    book.schools[question].options if question in book.schools else (),
+                    f"{where} school",
+                )
             if leaf.observation:
                 known(leaf.observation, book.observations, where)
                 if leaf.phase:
@@ -118,7 +130,11 @@ def problems(book: Playbook) -> list[str]:
     used = {leaf.observation for _, c in conditions for leaf in c.leaves()}
     used |= {key.removeprefix("noted.") for key in book.asked_under}
     used |= {g.observation for g in book.gear} | {x.observation for x in book.limits}
-    out += [f"observation {i} is used by nothing: no fault, strength, gear or limit" for i in book.observations if i not in used]
+    out += [
+        f"observation {i} is used by nothing: no fault, strength, gear or limit"
+        for i in book.observations
+        if i not in used
+    ]
     for i, f in book.faults.items():
         for link in f.links:
             known(link.to, book.faults, f"fault {i} leads_to")

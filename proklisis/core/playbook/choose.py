@@ -55,7 +55,11 @@ def choose(s: Sheet, dropped: Collection[str] = (), name: str = "sheet") -> Choi
     ``dropped`` faults are left out as if they could not be there. InputError where what was chosen is not on the run.
     """
     book = s.book
-    verdicts = {i: v for i, f in book.faults.items() if i not in dropped and (v := judge_fault(s, i, f)) is not None}
+    verdicts = {
+        i: v
+        for i, f in book.faults.items()
+        if i not in dropped and (v := judge_fault(s, i, f)) is not None
+    }
     present = {i for i, v in verdicts.items() if v.status == "present"}
     above = ancestors(s, verdicts)
     causes = {i: sorted(above[i] & present) for i in verdicts}
@@ -69,7 +73,9 @@ def choose(s: Sheet, dropped: Collection[str] = (), name: str = "sheet") -> Choi
         v, f = verdicts[i], book.faults[i]
         score = v.severity * v.share * (1 + len(explains[i])) * f.weight.get(s.level, 1.0)
         for h in f.heavier:
-            score *= h.by if any(all_hold(h.given, s.under.given(u.segment)) for u in v.fired) else 1.0
+            score *= (
+                h.by if any(all_hold(h.given, s.under.given(u.segment)) for u in v.fired) else 1.0
+            )
         # A rider works on a thing when the root is that thing or explains it.
         if set(s.sheet.intention.faults) & {i, *explains[i]}:
             score *= INTENTION_WEIGHT
@@ -95,5 +101,7 @@ def choose(s: Sheet, dropped: Collection[str] = (), name: str = "sheet") -> Choi
 
 def _may_be_main(s: Sheet, v: FaultVerdict) -> bool:
     f = s.book.faults[v.fault]
-    tolerated = bool(f.tolerated) and all(all_hold(f.tolerated, s.under.given(u.segment)) for u in v.fired)
+    tolerated = bool(f.tolerated) and all(
+        all_hold(f.tolerated, s.under.given(u.segment)) for u in v.fired
+    )
     return f.role == "cause" and not tolerated

@@ -21,15 +21,31 @@ def now(s: Sheet, aim: Aim) -> Value | None:
     """The mean over the units of the target's side; they share camera and model, so their u does not average out."""
     first, _, second = aim.measure.replace("/", "-").partition("-")
     over, minus = (second, None) if "/" in aim.measure else (None, second or None)
-    less = {"less_best": True} if minus == "best" else {"less_wanted": "wanted_angle_deg"} if minus == "wanted" else {"minus": minus}
-    c = Condition(measure=first, over=over, phase=aim.phase, limb=aim.limb, band=aim.target, scale=1.0, **less)  # type: ignore[arg-type]
-    units = [n for n in s.units() if aim.side == "both" or (n in s.segments and aim.side in words_for_sides(s.segments[n]))]
-    read = [v for n in units if (v := compared_rows(s, c, n))] or [v for v in [compared_rows(s, c, None)] if v and aim.side == "both"]
+    less = (
+        {"less_best": True}
+        if minus == "best"
+        else {"less_wanted": "wanted_angle_deg"}
+        if minus == "wanted"
+        else {"minus": minus}
+    )
+    c = Condition(
+        measure=first, over=over, phase=aim.phase, limb=aim.limb, band=aim.target, scale=1.0, **less
+    )  # type: ignore[arg-type]
+    units = [
+        n
+        for n in s.units()
+        if aim.side == "both" or (n in s.segments and aim.side in words_for_sides(s.segments[n]))
+    ]
+    read = [v for n in units if (v := compared_rows(s, c, n))] or [
+        v for v in [compared_rows(s, c, None)] if v and aim.side == "both"
+    ]
     # The worst limb or phase speaks for a unit.
     worst = [max(values, key=lambda x: _off(x.value, aim)) for values in read]
     if not worst:
         return None
-    return Value(sum(v.value for v in worst) / len(worst), sqrt(sum(v.u**2 for v in worst) / len(worst)))
+    return Value(
+        sum(v.value for v in worst) / len(worst), sqrt(sum(v.u**2 for v in worst) / len(worst))
+    )
 
 
 def _off(value: float, aim: Aim) -> float:

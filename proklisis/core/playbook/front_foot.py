@@ -24,7 +24,11 @@ def with_sides(sheet: RunSheet, book: Playbook) -> RunSheet:
 
     def filled(s: Segment) -> Segment:
         follows = finest_side(book, sheet.rider.stance, s.side)
-        return s if follows is None or getattr(s, foot.key) is not None else s.model_copy(update={foot.key: follows})
+        return (
+            s
+            if follows is None or getattr(s, foot.key) is not None
+            else s.model_copy(update={foot.key: follows})
+        )
 
     return sheet.model_copy(update={"segments": [filled(s) for s in sheet.segments]})
 

@@ -23,14 +23,21 @@ def gear_rows(s: Sheet, main: str | None, present: Collection[str]) -> list[dict
         for g in s.book.gear if s.notes.seen(g.observation)
     ]  # fmt: skip
     rows += _stance(s)
-    first = [{**r, "first": r.get("first", False) or (main is not None and main in r["explains"])} for r in rows]
+    first = [
+        {**r, "first": r.get("first", False) or (main is not None and main in r["explains"])}
+        for r in rows
+    ]
     return sorted(first, key=lambda r: not r["first"])
 
 
 def _stance(s: Sheet) -> list[dict[str, Any]]:
     """One change of at most 2 cm toward what suits the rider's height and the snow."""
     width, tall = s.sheet.gear.get("stance_cm"), s.sheet.rider.height_cm
-    if not isinstance(width, int | float) or tall is None or "stance_wide" not in s.book.observations:
+    if (
+        not isinstance(width, int | float)
+        or tall is None
+        or "stance_wide" not in s.book.observations
+    ):
         return []
     low, high = (x * tall for x in STANCE)
     if low <= width <= high:

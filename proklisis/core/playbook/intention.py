@@ -9,14 +9,23 @@ from proklisis.core.playbook.judge import CLEAR, FaultVerdict, Sheet
 from proklisis.core.playbook.words import describe_evidence, lower_first, phase_words, where_words
 
 Answer = Literal["done", "partly", "not_yet", "cannot_tell"]
-HEAD: dict[Answer, str] = {"done": "Done", "partly": "Partly", "not_yet": "Not yet", "cannot_tell": "Cannot be told"}
+HEAD: dict[Answer, str] = {
+    "done": "Done",
+    "partly": "Partly",
+    "not_yet": "Not yet",
+    "cannot_tell": "Cannot be told",
+}
 #: Share of units in which a fault must be clearly absent for the thing to be done.
 CLEAN = 0.8
 
 
 def answered(
-    s: Sheet, verdicts: Mapping[str, FaultVerdict], causes: Mapping[str, Iterable[str]], cannot_tell: Iterable[Mapping[str, Any]],
-    better: Iterable[str], evidence: Callable[[Any], dict[str, Any]],
+    s: Sheet,
+    verdicts: Mapping[str, FaultVerdict],
+    causes: Mapping[str, Iterable[str]],
+    cannot_tell: Iterable[Mapping[str, Any]],
+    better: Iterable[str],
+    evidence: Callable[[Any], dict[str, Any]],
 ) -> dict[str, Any] | None:
     """``intention`` of a prescription; None where the rider said nothing.
 
@@ -26,28 +35,66 @@ def answered(
     if not said.faults and not said.text:
         return None
     if not said.faults:
-        return {"text": said.text, "answer": "cannot_tell", "why": f"{HEAD['cannot_tell']}: say which faults it is about."}
+        return {
+            "text": said.text,
+            "answer": "cannot_tell",
+            "why": f"{HEAD['cannot_tell']}: say which faults it is about.",
+        }
     untold = {c["fault"]: c["film_next"] for c in cannot_tell}
     answers: list[tuple[Answer, str]] = [
-        _one(s, i, verdicts.get(i), list(causes.get(i, ())), untold.get(i), i in set(better), evidence) for i in said.faults
+        _one(
+            s,
+            i,
+            verdicts.get(i),
+            list(causes.get(i, ())),
+            untold.get(i),
+            i in set(better),
+            evidence,
+        )
+        for i in said.faults
     ]
     kinds = {a for a, _ in answers}
-    answer: Answer = kinds.pop() if len(kinds) == 1 else "partly" if kinds - {"cannot_tell", "done"} else "cannot_tell"
-    return {"text": said.text, "answer": answer, "why": f"{HEAD[answer]}: {'; '.join(dict.fromkeys(words for _, words in answers))}."}
+    answer: Answer = (
+        kinds.pop()
+        if len(kinds) == 1
+        else "partly"
+        if kinds - {"cannot_tell", "done"}
+        else "cannot_tell"
+    )
+    return {
+        "text": said.text,
+        "answer": answer,
+        "why": f"{HEAD[answer]}: {'; '.join(dict.fromkeys(words for _, words in answers))}.",
+    }
 
 
 def _one(
-    s: Sheet, i: str, v: FaultVerdict | None, causes: list[str], untold: str | None, better: bool, evidence: Callable[[Any], dict[str, Any]],
+    s: Sheet,
+    i: str,
+    v: FaultVerdict | None,
+    causes: list[str],
+    untold: str | None,
+    better: bool,
+    evidence: Callable[[Any], dict[str, Any]],
 ) -> tuple[Answer, str]:
     title = lower_first(s.book.faults[i].title) if i in s.book.faults else i.replace("_", " ")
     if v is None:
         return "cannot_tell", f"{title} is not judged under this level, school or conditions"
     if v.status == "cannot_tell":
-        return "cannot_tell", f"{title}: {lower_first((untold or '').rstrip('.?'))}" if untold else f"{title} was not read"
+        return (
+            "cannot_tell",
+            f"{title}: {lower_first((untold or '').rstrip('.?'))}"
+            if untold
+            else f"{title} was not read",
+        )
     told = [u for u in v.units if u.p is not None]
     fired = [u for u in told if u.fires]
     read = [e for u in (fired or told) for e in u.evidence]
-    number = f" ({lower_first(describe_evidence(evidence(max(read, key=lambda e: (e.severity, e.p))), s.book.unit))})" if read else ""
+    number = (
+        f" ({lower_first(describe_evidence(evidence(max(read, key=lambda e: (e.severity, e.p))), s.book.unit))})"
+        if read
+        else ""
+    )
     if v.status == "unclear":
         return "cannot_tell", f"{title} lies too near the band's edge to say{number}"
     if v.status == "present":
@@ -55,13 +102,26 @@ def _one(
         hinders = [c for c in causes if c in s.book.faults]
         by = f"; {lower_first(s.book.faults[hinders[0]].title)} hinders it" if hinders else ""
         if v.side != "both" and any(not u.fires and s.side_of(u.segment) != v.side for u in told):
-            return "partly", f"{title} is there on the {phase_words(v.side)} side only, {where}{number}{by}"
-        return ("partly" if better else "not_yet"), f"{title} {where}{number}{', less than on the last run' if better else ''}{by}"
+            return (
+                "partly",
+                f"{title} is there on the {phase_words(v.side)} side only, {where}{number}{by}",
+            )
+        return (
+            "partly" if better else "not_yet"
+        ), f"{title} {where}{number}{', less than on the last run' if better else ''}{by}"
     if fired:
         return "partly", f"{title} {where_words(s.book, len(fired), len(told), 'both')}{number}"
     clean = sum((u.p or 0.0) <= 1 - CLEAR for u in told)
     if clean >= CLEAN * len(told):
-        return "done", f"{title} in none of {len(told)} {s.book.counted(len(told))}{number}" if s.segments else f"{title} is not there{number}"
+        return (
+            "done",
+            f"{title} in none of {len(told)} {s.book.counted(len(told))}{number}"
+            if s.segments
+            else f"{title} is not there{number}",
+        )
     if clean:
-        return "partly", f"{title} is clearly absent in {clean} of {len(told)} {s.book.counted(len(told))}{number}"
+        return (
+            "partly",
+            f"{title} is clearly absent in {clean} of {len(told)} {s.book.counted(len(told))}{number}",
+        )
     return "cannot_tell", f"{title} is likely absent, and no {s.book.unit} shows it clearly{number}"

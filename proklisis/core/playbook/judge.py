@@ -191,18 +191,33 @@ def _held(s: Sheet, c: Condition) -> _Held:
     band = c.band_for(s.level)
     less = c.minus or ("best" if c.less_best else "wanted" if c.less_wanted else "")
     name = f"{c.measure}/{c.over}" if c.over else f"{c.measure}-{less}" if less else str(c.measure)
-    s.held[id(c)] = out = _Held(band, 1.0 if c.inside or band is None else c.scale_for(s.level), name)
+    s.held[id(c)] = out = _Held(
+        band, 1.0 if c.inside or band is None else c.scale_for(s.level), name
+    )
     return out
 
 
-def _compared(s: Sheet, c: Condition, unit: int | None, read: list[SheetMeasure]) -> list[tuple[SheetMeasure, Value]]:
+def _compared(
+    s: Sheet, c: Condition, unit: int | None, read: list[SheetMeasure]
+) -> list[tuple[SheetMeasure, Value]]:
     """Each value that was read with what is held against the band: its difference or its quotient."""
     if c.less_wanted is not None:
         wanted = s.under.given(unit).get(c.less_wanted)
-        return [(m, Value(m.value - wanted, m.u)) for m in read] if isinstance(wanted, int | float) else []
+        return (
+            [(m, Value(m.value - wanted, m.u)) for m in read]
+            if isinstance(wanted, int | float)
+            else []
+        )
     if c.less_best:
         best = s.best(c, unit)
-        return [(m, Value(m.value - best.value, 0.0 if m is best else hypot(m.u, best.u))) for m in read] if best else []
+        return (
+            [
+                (m, Value(m.value - best.value, 0.0 if m is best else hypot(m.u, best.u)))
+                for m in read
+            ]
+            if best
+            else []
+        )
     if c.minus is not None:
         less = s.values(c, c.minus, unit)
         return [(m, Value(m.value - less[0].value, hypot(m.u, less[0].u))) for m in read if less]
@@ -221,7 +236,11 @@ def compared_rows(s: Sheet, c: Condition, unit: int | None) -> list[Value]:
 def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     assert c.measure is not None
     band, scale, name = s.held.get(id(c)) or _held(s, c)
-    if c.hangs_on or (c.measure not in s.by_measure and band is not None) or (c.side is not None and s.side_of(unit) != c.side):
+    if (
+        c.hangs_on
+        or (c.measure not in s.by_measure and band is not None)
+        or (c.side is not None and s.side_of(unit) != c.side)
+    ):
         return UnitVerdict(unit, None, 0.0, ())
     if band is None:
         return UnitVerdict(unit, 0.0, 0.0, ())
@@ -242,24 +261,35 @@ def _measured(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     if told is None:
         return UnitVerdict(unit, None, 0.0, ())
     (m, v), (p, severity) = told, worst
-    e = Evidence(name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, s.place_of(m.phase), c.inside)
+    e = Evidence(
+        name, v.value, v.u, band, p, severity, unit, m.phase, m.limb, s.place_of(m.phase), c.inside
+    )
     return UnitVerdict(unit, p, severity, (e,))
 
 
 def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     """Judge one condition, with its parts, in one unit."""
     if c.observation is not None:
-        p = None if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side) else s.notes.p(at_phase(c.observation, c.phase), unit)
+        p = (
+            None
+            if c.hangs_on or (c.side is not None and s.side_of(unit) != c.side)
+            else s.notes.p(at_phase(c.observation, c.phase), unit)
+        )
         return UnitVerdict(unit, p, c.severity if p else 0.0, (), (c.observation,) if p else ())
     if c.measure is not None:
         return _measured(s, c, unit)
     parts = [judge_condition(s, part, unit) for part in c.parts]
     if c.all:
-        parts = [p._replace(p=1.0) if part.unread_holds and p.p is None else p for p, part in zip(parts, c.all, strict=True)]
+        parts = [
+            p._replace(p=1.0) if part.unread_holds and p.p is None else p
+            for p, part in zip(parts, c.all, strict=True)
+        ]
     told = [p for p in parts if p.p is not None]
     if c.any or c.pattern:
         if c.pattern and len(told) < len(parts) and not any(p.fires for p in told):
-            return UnitVerdict(unit, None, 0.0, ())  # a picture is right only where all of it was seen
+            return UnitVerdict(
+                unit, None, 0.0, ()
+            )  # a picture is right only where all of it was seen
         if len(told) < 2:
             return told[0] if told else UnitVerdict(unit, None, 0.0, ())
         top = max(told, key=lambda p: (p.fires, p.p or 0.0, p.severity))
@@ -273,7 +303,11 @@ def judge_condition(s: Sheet, c: Condition, unit: int | None) -> UnitVerdict:
     if len(told) < len(parts) and (weakest is None or (weakest.p or 0.0) > ABSENT):
         return UnitVerdict(unit, None, 0.0, ())
     assert weakest is not None
-    measured = [p.severity for p, part in zip(parts, c.all, strict=True) if not part.inside and not part.unread_holds]
+    measured = [
+        p.severity
+        for p, part in zip(parts, c.all, strict=True)
+        if not part.inside and not part.unread_holds
+    ]
     return UnitVerdict(
         unit, weakest.p, sum(measured) / len(measured) if measured else 1.0,
         tuple(e for p in told for e in p.evidence), tuple(o for p in told for o in p.observed),
@@ -290,7 +324,9 @@ def _sorted_out(part: UnitVerdict, told: list[UnitVerdict]) -> UnitVerdict:
     if e is None or not e.inside:
         return part
     same = (e.measure, e.phase, e.limb)
-    if not any((o.measure, o.phase, o.limb) == same for p in told for o in p.evidence if not o.inside):
+    if not any(
+        (o.measure, o.phase, o.limb) == same for p in told for o in p.evidence if not o.inside
+    ):
         return part
     lo, hi = e.band
     holds = (lo is None or e.value >= lo) and (hi is None or e.value <= hi)
@@ -317,7 +353,11 @@ def judge_unit(s: Sheet, fault_id: str, unit: int | None) -> UnitVerdict | None:
     if not eye:
         return UnitVerdict(unit, 0.0, 0.0, (), (), read if read.fires else None)
     if read.fires:
-        return read._replace(p=max(eye, read.p or 0.0), severity=max(read.severity, own[0] if own else 1.0), observed=(*read.observed, fault_id))
+        return read._replace(
+            p=max(eye, read.p or 0.0),
+            severity=max(read.severity, own[0] if own else 1.0),
+            observed=(*read.observed, fault_id),
+        )
     against = read if read.p is not None and read.p <= ABSENT else None
     return UnitVerdict(unit, eye, own[0] if own else 1.0, (), (fault_id,), against)
 
@@ -329,7 +369,9 @@ def _way(counted: Iterable[UnitVerdict]) -> tuple[Way | None, int]:
         missed = [e for e in u.evidence if not e.inside and e.severity > 0]
         if missed:
             worst = max(missed, key=lambda e: e.severity)
-            ways.append("below" if worst.band[0] is not None and worst.value < worst.band[0] else "above")
+            ways.append(
+                "below" if worst.band[0] is not None and worst.value < worst.band[0] else "above"
+            )
     if not ways:
         return None, 0
     way: Way = "below" if ways.count("below") * 2 > len(ways) else "above"
@@ -383,8 +425,12 @@ def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
     orders = [(e.order, e.phase) for u in counted for e in u.evidence]
     order, phase = min(orders, key=lambda x: x[0]) if orders else (len(s.book.phases), None)
     looks = group if status == "present" else told
-    verdict: Verdict = _combined(looks) if counted else ("unclear" if status == "unclear" else status)  # type: ignore[assignment]
-    return FaultVerdict(fault_id, status, verdict, side, share, severity, tuple(units), phase, order, *_way(counted))
+    verdict: Verdict = (
+        _combined(looks) if counted else ("unclear" if status == "unclear" else status)
+    )  # type: ignore[assignment]
+    return FaultVerdict(
+        fault_id, status, verdict, side, share, severity, tuple(units), phase, order, *_way(counted)
+    )
 
 
 def strengths(s: Sheet) -> list[str]:

@@ -31,7 +31,12 @@ def at_phase(note: str, phase: str | None) -> str:
 class Notes:
     """Notes on a run, asked by id and unit."""
 
-    def __init__(self, observations: Iterable[Observation], segments: Mapping[int, Segment], own_id: Mapping[str, str]) -> None:
+    def __init__(
+        self,
+        observations: Iterable[Observation],
+        segments: Mapping[int, Segment],
+        own_id: Mapping[str, str],
+    ) -> None:
         self._sides = {n: words_for_sides(s) for n, s in segments.items()}
         self._units: dict[str, dict[int, float]] = defaultdict(dict)
         self._of_side: dict[str, dict[str, float]] = defaultdict(dict)
@@ -71,4 +76,7 @@ class Notes:
 
     def seen(self, note: str) -> bool:
         """Whether it was seen anywhere on the run."""
-        return any(p > 0 for p in (*self._units.get(note, {}).values(), *self._of_side.get(note, {}).values()))
+        return any(
+            p > 0
+            for p in (*self._units.get(note, {}).values(), *self._of_side.get(note, {}).values())
+        )

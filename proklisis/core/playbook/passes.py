@@ -40,7 +40,11 @@ def one_run(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, Places]:
         if not hidden:
             return sheet, Places()
         own = {s.n: s.view for s in sheet.segments}
-        kept = [m for m in sheet.measures if m.segment not in hidden or shown(book, m.id, own[m.segment])]
+        kept = [
+            m
+            for m in sheet.measures
+            if m.segment not in hidden or shown(book, m.id, own[m.segment])
+        ]
         return sheet.model_copy(update={"measures": kept}), Places()
     passes = {c.id: c.pass_ for c in sheet.clips}
     first = sheet.clips[0].id
@@ -50,7 +54,10 @@ def one_run(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, Places]:
     several = len(set(passes.values())) > 1
     ordered = sorted(rows)
     unit = {key: k if several else key[1] for k, key in enumerate(ordered, 1)}
-    clip_of = {key: rows[key][0].clip or next(c for c, p in passes.items() if p == key[0]) for key in ordered}
+    clip_of = {
+        key: rows[key][0].clip or next(c for c, p in passes.items() if p == key[0])
+        for key in ordered
+    }
     segments = [_merged(rows[key], unit[key]) for key in ordered]
     views = {(s.clip or first, s.n): s.view for s in sheet.segments if s.view is not None}
     clip_views = {c.id: c.view for c in sheet.clips}
@@ -69,7 +76,12 @@ def one_run(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, Places]:
     places = Places({unit[key]: (clip_of[key], key[1]) for key in ordered})
     rates = [c.fps for c in sheet.clips if c.fps is not None]
     return sheet.model_copy(
-        update={"clip": Clip(fps=min(rates, default=None)), "segments": segments, "measures": measures, "observations": notes}
+        update={
+            "clip": Clip(fps=min(rates, default=None)),
+            "segments": segments,
+            "measures": measures,
+            "observations": notes,
+        }
     ), places
 
 
@@ -96,7 +108,12 @@ def combined(rows: Sequence[SheetMeasure], segment: int | None) -> SheetMeasure:
 
 def _merged(rows: list[Segment], n: int) -> Segment:
     """One unit as several clips describe it, the first that says a thing first."""
-    said = {k: v for s in reversed(rows) for k, v in s.model_dump(exclude_unset=True).items() if v is not None}
+    said = {
+        k: v
+        for s in reversed(rows)
+        for k, v in s.model_dump(exclude_unset=True).items()
+        if v is not None
+    }
     conditions = {k: v for s in reversed(rows) for k, v in s.conditions.items()}
     return Segment.model_validate({**said, "n": n, "conditions": conditions})
 
@@ -105,4 +122,6 @@ def _note(o: Observation, passes: dict[str, int], unit: dict[tuple[int, int], in
     if o.numbers is None:
         return o
     of = passes[o.clip] if o.clip is not None else min(passes.values())
-    return o.model_copy(update={"segment": None, "segments": [unit[of, n] for n in o.numbers if (of, n) in unit]})
+    return o.model_copy(
+        update={"segment": None, "segments": [unit[of, n] for n in o.numbers if (of, n) in unit]}
+    )

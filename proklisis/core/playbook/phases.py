@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 #: Phase → what it is. A word means the same in every discipline that has it, but where one says otherwise below.
 WORDS = {
-    "transition": "The change from one turn to the next: the edges are let go and set anew.",
+    "transition": "The change from one turn to the next: the edges are let go and set again.",
     "entry": "From the change of edges until the turn is under way.",
     "belly": "The middle third of the turn, where most of the load is carried.",
     "finish": "The last third, until the edges are let go.",

@@ -58,7 +58,9 @@ def prepare(sheet: RunSheet, book: Playbook, schools: Mapping[str, str]) -> Prep
     under = Under(book, sheet, schools)
     sheet = derived(_less_sure(sheet, book, limits), book, under)
     given = {m.id for m in sheet.measures}
-    return Prepared(sheet, under, places, {i: r for i, r in refused.items() if i not in given}, limits)
+    return Prepared(
+        sheet, under, places, {i: r for i, r in refused.items() if i not in given}, limits
+    )
 
 
 def _without_front_foot(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict[str, Refused]]:
@@ -71,7 +73,10 @@ def _without_front_foot(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict
 
     kept = [m for m in sheet.measures if not hangs(m)]
     gone = {m.id for m in sheet.measures if hangs(m)} - {m.id for m in kept}
-    rows = {i: Refused(measure=i, reason="not_measured", words=front_foot.ASK) for i in (*gone, *foot.measures)}
+    rows = {
+        i: Refused(measure=i, reason="not_measured", words=front_foot.ASK)
+        for i in (*gone, *foot.measures)
+    }
     return sheet.model_copy(update={"measures": kept}), rows
 
 
@@ -85,7 +90,11 @@ def _shown_of_a_board(sheet: RunSheet, book: Playbook) -> tuple[RunSheet, dict[s
 
     if not book.sideways or not any(hides(m) for m in sheet.measures):
         return sheet, {}
-    words = {m.id: f"{REGISTRY[m.id].title} shows {in_views(REGISTRY[m.id].board_views)}." for m in sheet.measures if hides(m)}
+    words = {
+        m.id: f"{REGISTRY[m.id].title} shows {in_views(REGISTRY[m.id].board_views)}."
+        for m in sheet.measures
+        if hides(m)
+    }
     rows = {i: Refused(measure=i, reason="view", words=w) for i, w in words.items()}
     return sheet.model_copy(update={"measures": [m for m in sheet.measures if not hides(m)]}), rows
 
@@ -97,7 +106,11 @@ def _believable(sheet: RunSheet) -> tuple[RunSheet, dict[str, Refused]]:
     if not out:
         return sheet, {}
     # Where some values are impossible the rest share their error.
-    bad_ids = {i for i in {m.id for m in out} if sum(m.id == i for m in out) >= SPOILT * sum(m.id == i for m in sheet.measures)}
+    bad_ids = {
+        i
+        for i in {m.id for m in out}
+        if sum(m.id == i for m in out) >= SPOILT * sum(m.id == i for m in sheet.measures)
+    }
     out += [m for m in sheet.measures if m.id in bad_ids and _possible(m)]
     rows = {}
     for m in sorted(out, key=_possible, reverse=True):
@@ -108,7 +121,9 @@ def _believable(sheet: RunSheet) -> tuple[RunSheet, dict[str, Refused]]:
             words=f"{measure.title} of {m.value:.0f} lies outside {lo:g} to {hi:g}, which nobody reaches: check the view, the frame rate and the marks.",
         )  # fmt: skip
     bad = {id(m) for m in out}
-    return sheet.model_copy(update={"measures": [m for m in sheet.measures if id(m) not in bad]}), rows
+    return sheet.model_copy(
+        update={"measures": [m for m in sheet.measures if id(m) not in bad]}
+    ), rows
 
 
 def _possible(m: SheetMeasure) -> bool:
@@ -130,7 +145,11 @@ def _less_sure(sheet: RunSheet, book: Playbook, limits: Iterable[Limit]) -> RunS
     def grown(m: SheetMeasure) -> SheetMeasure:
         factor = 1.0
         for x in limits:
-            if m.id in x.measures and (notes.seen(x.observation) if m.segment is None else notes.p(x.observation, m.segment)):
+            if m.id in x.measures and (
+                notes.seen(x.observation)
+                if m.segment is None
+                else notes.p(x.observation, m.segment)
+            ):
                 factor *= x.factor
         return replace(m, u=m.u * factor) if factor > 1 else m
 
@@ -146,8 +165,14 @@ def points_in_words(points: Iterable[str]) -> str:
         both = other is not None and other + n[2:] in names
         words.append(f"the {_plural(in_words(n[2:]))}" if both else f"the {in_words(n)}")
     words = list(dict.fromkeys(words))
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    return (
+        words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    )
 
 
 def _plural(word: str) -> str:
-    return word.replace("base in", "base's inner ends").replace("base out", "base's outer ends") if word.startswith("base ") else f"{word}s"
+    return (
+        word.replace("base in", "base's inner ends").replace("base out", "base's outer ends")
+        if word.startswith("base ")
+        else f"{word}s"
+    )

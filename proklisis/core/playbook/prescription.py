@@ -19,7 +19,14 @@ from proklisis.core.playbook.passes import Places
 from proklisis.core.playbook.prepare import prepare
 from proklisis.core.playbook.schema import Missed, Playbook
 from proklisis.core.playbook.under import all_hold, apply_schools, chosen_schools, other_drills
-from proklisis.core.playbook.words import band_words, describe_evidence, listed, lower_first, phase_words, where_words
+from proklisis.core.playbook.words import (
+    band_words,
+    describe_evidence,
+    listed,
+    lower_first,
+    phase_words,
+    where_words,
+)
 from proklisis.core.sheet import RunSheet
 
 UNSURE_CLOCK = {
@@ -27,7 +34,9 @@ UNSURE_CLOCK = {
 }  # fmt: skip
 
 
-def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), name: str = "sheet") -> dict[str, Any]:
+def prescribe(
+    sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), name: str = "sheet"
+) -> dict[str, Any]:
     """Judge a checked run sheet and return the prescription (``prescription/1``), ready for JSON.
 
     ``dropped`` faults are left out as if they could not be there: a coach saw that they are not.
@@ -41,7 +50,10 @@ def prescribe(sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), na
     choice = choose(s, dropped, name)
     return _Writer(s, choice, done.places, school_cues, not_now, full, said).written(
         untold.rows(s, done, choice.verdicts),
-        [*(x.model_dump(include={"observation", "text"}) for x in done.limits), *([UNSURE_CLOCK] if s.unsure_clock else [])],
+        [
+            *(x.model_dump(include={"observation", "text"}) for x in done.limits),
+            *([UNSURE_CLOCK] if s.unsure_clock else []),
+        ],
     )
 
 
@@ -49,18 +61,33 @@ class _Writer:
     """Writes one prescription."""
 
     def __init__(
-        self, s: Sheet, choice: Choice, places: Places, school_cues: dict[str, str], not_now: frozenset[str], full: Playbook, said: RunSheet
+        self,
+        s: Sheet,
+        choice: Choice,
+        places: Places,
+        school_cues: dict[str, str],
+        not_now: frozenset[str],
+        full: Playbook,
+        said: RunSheet,
     ) -> None:
         self.s, self.choice, self.places, self.said = s, choice, places, said
         self.book, self.full = s.book, full
         self.school_cues, self.not_now = school_cues, not_now
 
-    def written(self, cannot_tell: list[dict[str, Any]], limits: list[dict[str, Any]]) -> dict[str, Any]:
+    def written(
+        self, cannot_tell: list[dict[str, Any]], limits: list[dict[str, Any]]
+    ) -> dict[str, Any]:
         s, c = self.s, self.choice
         main = c.main
         followup = followed_up(s)
-        moved = {(r["measure"], r["phase"]) for r in followup if r["verdict"] in ("better", "in_band")}
-        better = [i for i, v in c.verdicts.items() if any((e.measure, e.phase) in moved for e in v.evidence)]
+        moved = {
+            (r["measure"], r["phase"]) for r in followup if r["verdict"] in ("better", "in_band")
+        }
+        better = [
+            i
+            for i, v in c.verdicts.items()
+            if any((e.measure, e.phase) in moved for e in v.evidence)
+        ]
         gear = gear_rows(s, main, c.present)
         return {
             "format": "prescription/1",
@@ -124,7 +151,11 @@ class _Writer:
         roots = self.choice.roots
         if v.fault == self.choice.main:
             return (-1, 0, 0)
-        return (0, roots.index(v.fault), 0) if v.fault in roots else (kinds.get(v.status, 4), v.order, 0)
+        return (
+            (0, roots.index(v.fault), 0)
+            if v.fault in roots
+            else (kinds.get(v.status, 4), v.order, 0)
+        )
 
     def _finding(self, i: str, v: FaultVerdict) -> dict[str, Any]:
         c = self.choice
@@ -166,7 +197,11 @@ class _Writer:
         if clip is not None:
             out["clip"] = clip
         if fault is not None and self.book.faults[fault].role == "effect":
-            out["with"] = [j for j, v in self.choice.verdicts.items() if j != fault and any(u.segment == e.segment for u in v.fired)]
+            out["with"] = [
+                j
+                for j, v in self.choice.verdicts.items()
+                if j != fault and any(u.segment == e.segment for u in v.fired)
+            ]
         return out
 
     def _drill(self, fault: str, drill: str) -> dict[str, Any]:
@@ -201,7 +236,16 @@ class _Writer:
         targets: dict[tuple[str, str | None, str | None], dict[str, Any]] = {}
         for e in _bands_missed(v.units):
             key = (e.measure, e.limb, e.phase)
-            targets.setdefault(key, {"measure": e.measure, "limb": e.limb, "phase": e.phase, "side": "both", "target": list(e.band)})
+            targets.setdefault(
+                key,
+                {
+                    "measure": e.measure,
+                    "limb": e.limb,
+                    "phase": e.phase,
+                    "side": "both",
+                    "target": list(e.band),
+                },
+            )
         out = list(targets.values())
         sides = set(filter(None, map(self.s.side_of, self.s.units())))
         if v.side != "both" and len(sides) > 1:
@@ -211,22 +255,49 @@ class _Writer:
     def _why(self, i: str, gear: list[dict[str, Any]]) -> str:
         """One sentence: what the numbers or the eye show, where, why it was so, and what follows from it."""
         s, c, v = self.s, self.choice, self.choice.verdicts[i]
-        told = [u for u in v.units if u.p is not None and (v.side == "both" or s.side_of(u.segment) == v.side)]
+        told = [
+            u
+            for u in v.units
+            if u.p is not None and (v.side == "both" or s.side_of(u.segment) == v.side)
+        ]
         fired = [u for u in told if u.fires]
-        where = where_words(self.book, len(fired), len(told), v.side) if s.segments and fired and fired[0].segment else "on this run"
-        parts = [f"{self._missed(i).title} {where}{'' if any(u.evidence for u in fired) or not fired else ', seen by eye'}"]
+        where = (
+            where_words(self.book, len(fired), len(told), v.side)
+            if s.segments and fired and fired[0].segment
+            else "on this run"
+        )
+        parts = [
+            f"{self._missed(i).title} {where}{'' if any(u.evidence for u in fired) or not fired else ', seen by eye'}"
+        ]
         evidence = _bands_missed(fired)
         if evidence:
             worst = max(evidence, key=lambda e: (e.severity, e.p))
-            call = judging_class(worst.value, worst.u) if worst.measure == "shortfall" and self.book.discipline == "figure_jump" else None
+            call = (
+                judging_class(worst.value, worst.u)
+                if worst.measure == "shortfall" and self.book.discipline == "figure_jump"
+                else None
+            )
             read = describe_evidence(self._evidence(worst), self.book.unit)
-            broken = f", where the pattern breaks first at the {phase_words(v.phase)}" if self.book.faults[i].when.pattern and v.phase else ""
-            parts.append(f"{lower_first(read)} where {band_words(worst.measure, worst.band)} is wanted" + (f" ({call})" if call else "") + broken)
+            broken = (
+                f", where the pattern breaks first at the {phase_words(v.phase)}"
+                if self.book.faults[i].when.pattern and v.phase
+                else ""
+            )
+            parts.append(
+                f"{lower_first(read)} where {band_words(worst.measure, worst.band)} is wanted"
+                + (f" ({call})" if call else "")
+                + broken
+            )
         reasons = [j for j in c.causes[i] if self.book.faults[j].role == "reason"]
         if reasons:
-            parts.append("it comes with " + listed([lower_first(self.book.faults[j].title) for j in reasons]))
+            parts.append(
+                "it comes with " + listed([lower_first(self.book.faults[j].title) for j in reasons])
+            )
         if c.explains[i]:
-            parts.append("it explains: " + listed([lower_first(self._missed(j).title) for j in c.explains[i]]))
+            parts.append(
+                "it explains: "
+                + listed([lower_first(self._missed(j).title) for j in c.explains[i]])
+            )
         first = next((g for g in gear if g.get("first")), None)
         if first is not None:
             parts.append(f"look at the gear first: {lower_first(first['text']).rstrip('.')}")

@@ -84,14 +84,32 @@ class Condition(Strict):
 
     @model_validator(mode="after")
     def _one_kind(self) -> Condition:
-        kinds = [self.measure is not None, self.observation is not None, *map(bool, (self.any, self.all, self.pattern))]
+        kinds = [
+            self.measure is not None,
+            self.observation is not None,
+            *map(bool, (self.any, self.all, self.pattern)),
+        ]
         if sum(kinds) != 1:
             raise ValueError("a condition is one of: measure, observation, any, all, pattern")
-        if sum((self.over is not None, self.minus is not None, self.less_best, self.less_wanted is not None)) > 1:
-            raise ValueError(f"the condition on {self.measure} takes one of over, minus, less_best, less_wanted")
+        if (
+            sum(
+                (
+                    self.over is not None,
+                    self.minus is not None,
+                    self.less_best,
+                    self.less_wanted is not None,
+                )
+            )
+            > 1
+        ):
+            raise ValueError(
+                f"the condition on {self.measure} takes one of over, minus, less_best, less_wanted"
+            )
         if self.measure is not None and self.band is None:
             raise ValueError(f"the condition on {self.measure} needs a band")
-        bands = self.band.values() if isinstance(self.band, dict) else [self.band] if self.band else []
+        bands = (
+            self.band.values() if isinstance(self.band, dict) else [self.band] if self.band else []
+        )
         for lo, hi in bands:
             if lo is None and hi is None:
                 raise ValueError(f"the band of {self.measure} is open at both ends")
@@ -132,7 +150,9 @@ class Condition(Strict):
         kept = {k: [x.rebuilt(change) for x in getattr(self, k)] for k in ("any", "all", "pattern")}
         if None in kept["all"]:
             return None
-        new = self.model_copy(update={k: tuple(x for x in v if x is not None) for k, v in kept.items()})
+        new = self.model_copy(
+            update={k: tuple(x for x in v if x is not None) for k, v in kept.items()}
+        )
         return new if new.parts else None
 
 
@@ -357,7 +377,10 @@ class Playbook(Strict):
     @property
     def noted(self) -> dict[str, str]:
         """Every id by which something seen may be noted, of an observation or a fault → its own id."""
-        return {**{i: i for i in self.faults}, **{name: i for i, o in self.observations.items() for name in (i, *o.also)}}
+        return {
+            **{i: i for i in self.faults},
+            **{name: i for i, o in self.observations.items() for name in (i, *o.also)},
+        }
 
     def counted(self, n: int) -> str:
         """The word for ``n`` units: turn, turns; push, pushes."""
@@ -366,14 +389,21 @@ class Playbook(Strict):
     @property
     def asked(self) -> frozenset[str]:
         """Measures that a fault or a strength asks for, or that are told beside each other."""
-        whens = (*(f.when for f in self.faults.values()), *(x.when for x in self.strengths.values()))
-        judged = {m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m}
+        whens = (
+            *(f.when for f in self.faults.values()),
+            *(x.when for x in self.strengths.values()),
+        )
+        judged = {
+            m for when in whens for c in when.leaves() for m in (c.measure, c.over, c.minus) if m
+        }
         return frozenset(judged.union(*self.beside))
 
     @cached_property
     def asked_under(self) -> frozenset[str]:
         """Conditions of the run under which something is judged."""
-        return frozenset(key for f in self.faults.values() for c in f.when.leaves() for key in c.given)
+        return frozenset(
+            key for f in self.faults.values() for c in f.when.leaves() for key in c.given
+        )
 
     @property
     def from_tracks(self) -> bool:

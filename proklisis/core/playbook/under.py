@@ -41,17 +41,31 @@ def apply_schools(book: Playbook, chosen: dict[str, str]) -> tuple[Playbook, dic
             faults.pop(fault, None)
         for shift in option.shifts:
             if shift.fault in faults:
-                change(shift.fault, faults[shift.fault].when.rebuilt(lambda c, x=shift: _shifted(c, x.measure, x.by)))  # type: ignore[misc]
+                change(
+                    shift.fault,
+                    faults[shift.fault].when.rebuilt(
+                        lambda c, x=shift: _shifted(c, x.measure, x.by)
+                    ),
+                )  # type: ignore[misc]
         for fault, phases in option.not_at.items():
             if fault in faults:
-                change(fault, faults[fault].when.rebuilt(lambda c, out=phases: None if c.phase in out else c))  # type: ignore[misc]
+                change(
+                    fault,
+                    faults[fault].when.rebuilt(lambda c, out=phases: None if c.phase in out else c),
+                )  # type: ignore[misc]
         cues.update(option.cues)
     return book.model_copy(update={"faults": faults}), cues
 
 
 def other_drills(book: Playbook, chosen: dict[str, str]) -> frozenset[str]:
     """Drills that belong to an option which is not chosen."""
-    return frozenset(d for q, school in book.schools.items() for o, option in school.options.items() if chosen[q] != o for d in option.drills)
+    return frozenset(
+        d
+        for q, school in book.schools.items()
+        for o, option in school.options.items()
+        if chosen[q] != o
+        for d in option.drills
+    )
 
 
 def _shifted(c: Condition, measure: str, by: float) -> Condition:
@@ -84,14 +98,21 @@ class Under:
         self._book, self._schools = book, schools
         about = {f"rider.{k}": v for k, v in sheet.rider.model_dump().items() if v is not None}
         about |= {f"gear.{k}": v for k, v in sheet.gear.items()}
-        about |= {f"{INTENDED}{i}": True for i in (sheet.intention.faults if sheet.intention else ())}
+        about |= {
+            f"{INTENDED}{i}": True for i in (sheet.intention.faults if sheet.intention else ())
+        }
         defaults, run = book.condition_defaults, in_one_unit(sheet.conditions)
         notes = Notes(sheet.observations, {s.n: s for s in sheet.segments}, book.noted)
         noted = [i for i in notes.ids if f"{NOTED}{i}" in book.asked_under]
-        self._run: dict[str, object] = _more({**defaults, **run, **about, **{NOTED + i: True for i in noted if notes.p(i, None)}})
+        self._run: dict[str, object] = _more(
+            {**defaults, **run, **about, **{NOTED + i: True for i in noted if notes.p(i, None)}}
+        )
         self._units: dict[int, dict[str, object]] = {}
         for s in sheet.segments:
-            own: dict[str, object] = {**in_one_unit(s.conditions), **({"ball": s.ball} if s.ball is not None else {})}
+            own: dict[str, object] = {
+                **in_one_unit(s.conditions),
+                **({"ball": s.ball} if s.ball is not None else {}),
+            }
             own |= {NOTED + i: True for i in noted if notes.p(i, s.n)}
             if own:
                 self._units[s.n] = _more({**defaults, **run, **about, **own})
@@ -132,5 +153,9 @@ class Under:
 def _more(given: dict[str, Any]) -> dict[str, object]:
     """Conditions with what follows from several of them: ``wave_to_height``, a wave ÷ the rider's own height."""
     wave, tall = given.get("wave_m"), given.get("rider.height_cm")
-    more = {"wave_to_height": wave / (tall / 100)} if isinstance(wave, int | float) and isinstance(tall, int | float) else {}
+    more = (
+        {"wave_to_height": wave / (tall / 100)}
+        if isinstance(wave, int | float) and isinstance(tall, int | float)
+        else {}
+    )
     return {**given, **more}

@@ -43,7 +43,11 @@ class Why:
 
 def rows(s: Sheet, done: Prepared, verdicts: dict[str, FaultVerdict]) -> list[dict[str, Any]]:
     """The ``cannot_tell`` rows of a prescription."""
-    whys = {i: why(s, done, i, s.book.faults[i]) for i, v in verdicts.items() if v.status == "cannot_tell"}
+    whys = {
+        i: why(s, done, i, s.book.faults[i])
+        for i, v in verdicts.items()
+        if v.status == "cannot_tell"
+    }
     return [
         {
             "fault": i, "reason": w.reason, "film_next": w.words,
@@ -60,7 +64,11 @@ def _same(a: Why, b: Why) -> bool:
     """Whether what tells the first tells the second too."""
     if a.view or b.view:
         return a.view is not None and a.view == b.view
-    return bool(b.points) and set(b.points) <= set(a.points) if a.presses else not b.presses and a.words == b.words and a.words != EYE
+    return (
+        bool(b.points) and set(b.points) <= set(a.points)
+        if a.presses
+        else not b.presses and a.words == b.words and a.words != EYE
+    )
 
 
 def why(s: Sheet, done: Prepared, fault_id: str, fault: Fault) -> Why:
@@ -70,7 +78,12 @@ def why(s: Sheet, done: Prepared, fault_id: str, fault: Fault) -> Why:
     leaves = [leaf for leaf in when.leaves() if leaf.measure]
     if not leaves:
         return Why("not_measured", EYE) if not waits else Why("not_measured", ask_for(waits))
-    ways = [_of_measure(s, done, REGISTRY[i], leaf) for leaf in leaves for i in (leaf.measure, leaf.over, leaf.minus) if i]
+    ways = [
+        _of_measure(s, done, REGISTRY[i], leaf)
+        for leaf in leaves
+        for i in (leaf.measure, leaf.over, leaf.minus)
+        if i
+    ]
     missing = [w for w in ways if w is not None]
     if waits and not missing:
         return Why("not_measured", ask_for(waits))
@@ -79,7 +92,11 @@ def why(s: Sheet, done: Prepared, fault_id: str, fault: Fault) -> Why:
         side = next((leaf.side for leaf in leaves if leaf.side), None)
         if side is not None and front_foot.unknown(s.sheet, s.book):
             return Why("not_measured", front_foot.ASK)
-        words = f"It takes three {s.book.units} of a kind." if few else "Read it in the phases that it is judged in."
+        words = (
+            f"It takes three {s.book.units} of a kind."
+            if few
+            else "Read it in the phases that it is judged in."
+        )
         return Why("not_measured", words)
     # All parts of a whole are needed: the dearest of them says what it costs.
     return max(missing, key=lambda w: w.cost) if when.all else min(missing, key=lambda w: w.cost)
@@ -107,8 +124,18 @@ def _of_measure(s: Sheet, done: Prepared, m: Measure, leaf: Condition) -> Why | 
     points = tuple(p for p in m.needs(s.book.sideways) if p not in BODY and p != "scene_drift")
     if points:
         presses = _presses(s, points)
-        return Why("not_measured", f"Mark {points_in_words(points)}: {count_words(presses)} presses.", presses, points)
-    return Why("not_measured", f"Read {m.title[:1].lower()}{m.title[1:]} on film taken {in_views(views)}." if views else f"Read {m.title[:1].lower()}{m.title[1:]} on the film.")
+        return Why(
+            "not_measured",
+            f"Mark {points_in_words(points)}: {count_words(presses)} presses.",
+            presses,
+            points,
+        )
+    return Why(
+        "not_measured",
+        f"Read {m.title[:1].lower()}{m.title[1:]} on film taken {in_views(views)}."
+        if views
+        else f"Read {m.title[:1].lower()}{m.title[1:]} on the film.",
+    )
 
 
 def _rough(s: Sheet, m: Measure, leaf: Condition) -> Why | None:
@@ -118,8 +145,16 @@ def _rough(s: Sheet, m: Measure, leaf: Condition) -> Why | None:
         return None
     clip = s.sheet.clip
     if clip.fps is not None and clip.fps < FAST_FPS and m.unit in OF_TIME:
-        return Why("frame_rate", f"Film at {FAST_FPS} frames a second or more: {clip.fps:g} a second leave too wide a ±.", view=clip.view or "any")
-    return Why("blur", "Film closer, with a short shutter and a steady camera: the ± is wider than what is wanted.", view=clip.view or "any")
+        return Why(
+            "frame_rate",
+            f"Film at {FAST_FPS} frames a second or more: {clip.fps:g} a second leave too wide a ±.",
+            view=clip.view or "any",
+        )
+    return Why(
+        "blur",
+        "Film closer, with a short shutter and a steady camera: the ± is wider than what is wanted.",
+        view=clip.view or "any",
+    )
 
 
 def _presses(s: Sheet, points: Iterable[str]) -> int:
@@ -134,19 +169,29 @@ def in_one_line(cannot_tell: list[dict[str, Any]]) -> str:
     views = [c for c in cannot_tell if c["unlock"]["view"] and c["reason"] == "view"]
     settled: set[str] = set()
     if marks:
-        top = max(marks, key=lambda c: (len(c["unlock"]["also_unlocks"]) + 1) / c["unlock"]["presses"])
+        top = max(
+            marks, key=lambda c: (len(c["unlock"]["also_unlocks"]) + 1) / c["unlock"]["presses"]
+        )
         settled = {top["fault"], *top["unlock"]["also_unlocks"]}
-        best.append(f"{count_words(top['unlock']['presses'])} presses on {points_in_words(top['unlock']['points'])} {_settle(len(settled))}")
+        best.append(
+            f"{count_words(top['unlock']['presses'])} presses on {points_in_words(top['unlock']['points'])} {_settle(len(settled))}"
+        )
     left = [c for c in views if c["fault"] not in settled]
     if left:
         top = max(left, key=lambda c: len(c["unlock"]["also_unlocks"]))
         n = len({top["fault"], *top["unlock"]["also_unlocks"]} - settled)
         view = top["unlock"]["view"]
-        where = in_views(("side_left", "side_right") if view in ("side_left", "side_right") else (view,))
-        best.append(f"film {where} next time to settle {count_words(n)}{' more' if settled else ' ' + ('fault' if n == 1 else 'faults')}")
+        where = in_views(
+            ("side_left", "side_right") if view in ("side_left", "side_right") else (view,)
+        )
+        best.append(
+            f"film {where} next time to settle {count_words(n)}{' more' if settled else ' ' + ('fault' if n == 1 else 'faults')}"
+        )
     line = "; ".join(best)
     return f"{line[:1].upper()}{line[1:]}." if line else ""
 
 
 def _settle(n: int) -> str:
-    return f"{'settles' if n == 1 else 'settle'} {count_words(n)} {'fault' if n == 1 else 'faults'}".replace("settles", "settle")
+    return f"{'settles' if n == 1 else 'settle'} {count_words(n)} {'fault' if n == 1 else 'faults'}".replace(
+        "settles", "settle"
+    )

@@ -8,11 +8,34 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Band, Playbook
 from proklisis.core.uncertainty import digits
 
-UNIT_WORDS = {"deg": "°", "s": " s", "ratio": "", "pct": " %", "deg/s": "°/s", "m": " m", "m/s": " m/s", "hz": " per second"}
+UNIT_WORDS = {
+    "deg": "°",
+    "s": " s",
+    "ratio": "",
+    "pct": " %",
+    "deg/s": "°/s",
+    "m": " m",
+    "m/s": " m/s",
+    "hz": " per second",
+}
 #: What is taken away from a measure, beside other measures.
 LESS = {"best": "own best", "wanted": "wanted"}
 LIMBS = {"l": "left", "r": "right"}
-NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+NUMBERS = (
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+)
 
 
 def count_words(n: int) -> str:
@@ -32,7 +55,9 @@ def lower_first(text: str) -> str:
 
 def listed(words: list[str]) -> str:
     """a, b and c."""
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    return (
+        words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+    )
 
 
 def phase_words(phase: str) -> str:
@@ -45,7 +70,10 @@ def _named(measure: str) -> tuple[str, str]:
         first, _, second = measure.partition(sign)
         if second:
             unit = f" × {lower_first(REGISTRY[second].title)}" if sign == "/" else unit_words(first)
-            return f"{REGISTRY[first].title} {word} {LESS.get(second) or lower_first(REGISTRY[second].title)}", unit
+            return (
+                f"{REGISTRY[first].title} {word} {LESS.get(second) or lower_first(REGISTRY[second].title)}",
+                unit,
+            )
     return REGISTRY[measure].title, unit_words(measure)
 
 

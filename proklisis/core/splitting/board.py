@@ -79,7 +79,10 @@ def _base_tilt(figure: Figure) -> TiltSignal:
         long = float(np.percentile(length(boot)[both], 98))
         off = float(np.median(base[both, 2] * long / wide - boot[both, 2]))
         worth = figure.worth([f"{s}_toe", f"{s}_heel"], beside=["base_in", "base_out"])
-        sine, whole = sine - np.where(both, worth * (boot[:, 2] + off), 0.0), whole + np.where(both, worth * long, 0.0)
+        sine, whole = (
+            sine - np.where(both, worth * (boot[:, 2] + off), 0.0),
+            whole + np.where(both, worth * long, 0.0),
+        )
     raw = np.degrees(np.arcsin(np.clip(sine / whole, -0.98, 0.98)))
     return paced(prepare(figure.t, raw, figure.fps), PACES)
 
@@ -105,7 +108,10 @@ def _legs_from_above(figure: Figure) -> Array:
     h = np.arctan2(board[:, 0], board[:, 1])
     d = figure["mid_hip"] - figure["mid_ankle"]
     off = d[:, 0] * np.cos(h) - d[:, 1] * np.sin(h)
-    trunk = np.nanpercentile(length(figure["r_shoulder"] - figure["l_shoulder"]), 90) / SHOULDERS_TO_TRUNK
+    trunk = (
+        np.nanpercentile(length(figure["r_shoulder"] - figure["l_shoulder"]), 90)
+        / SHOULDERS_TO_TRUNK
+    )
     legs = LEGS_TO_TRUNK * trunk
     return np.asarray(np.degrees(np.arcsin(np.clip(off / legs, -0.95, 0.95))))
 

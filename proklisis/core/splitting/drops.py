@@ -39,7 +39,12 @@ def drop_signal(figure: Figure) -> TiltSignal:
     if "bow" not in figure.points or "stern" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
     z = bridged(
-        (boat_middle(figure) - figure["scene_drift"] if "scene_drift" in figure.points else boat_middle(figure))[:, 2], figure.t
+        (
+            boat_middle(figure) - figure["scene_drift"]
+            if "scene_drift" in figure.points
+            else boat_middle(figure)
+        )[:, 2],
+        figure.t,
     )
     down = -derivative(lowpass(z, figure.fps, FALL_HZ), figure.t)
     return signal_of(figure, down / full_trunk(figure))
@@ -55,7 +60,9 @@ def catches(figure: Figure) -> list[tuple[float, float, str]]:
         return []
     out = []
     for side in ("l", "r"):
-        deep = bridged((ground_level(figure) - figure[f"blade_{side}"][:, 2]) / full_trunk(figure), figure.t)
+        deep = bridged(
+            (ground_level(figure) - figure[f"blade_{side}"][:, 2]) / full_trunk(figure), figure.t
+        )
         found = crossings(figure.t, deep, CAUGHT, 0.05)
         out += [(a, b, side) for (a, way), (b, _) in itertools.pairwise(found) if way > 0]
     return sorted(out)
@@ -70,7 +77,11 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
         # From the front or behind nothing shows when the bow passes the lip; the fall does.
         lip = a.t - BOW_TO_MIDDLE_S
         if ahead is not None:
-            passed = [t for t, way in crossings(figure.t, ahead, 0.0, 1e-6) if way > 0 and a.t - 1.0 < t < b.t]
+            passed = [
+                t
+                for t, way in crossings(figure.t, ahead, 0.0, 1e-6)
+                if way > 0 and a.t - 1.0 < t < b.t
+            ]
             lip = passed[-1] if passed else lip
         phases = {
             "lead_in": (lip - LEAD_S, lip - APPROACH_S), "approach": (lip - APPROACH_S, lip - 2 * LIP_S),
@@ -78,7 +89,9 @@ def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
             "run_out": (b.t + LANDING_S, b.t + RUN_OUT_S),
         }  # fmt: skip
         last = last_stroke(figure, lip, b.t)
-        blade: Literal["left", "right"] | None = None if last is None else "left" if last[2] == "l" else "right"
+        blade: Literal["left", "right"] | None = (
+            None if last is None else "left" if last[2] == "l" else "right"
+        )
         out.append(Unit(n, a, b, phases, events={"lip": lip, "landing": b.t}, last_stroke=blade))
     return out
 

@@ -12,7 +12,15 @@ from scipy.ndimage import percentile_filter, uniform_filter1d
 from proklisis.core.figure import Figure
 from proklisis.core.physics.flight import GRAVITY
 from proklisis.core.signals import derivative
-from proklisis.core.splitting.events import between, boundary, bridged, crossings, ground_level, leg, signal_of
+from proklisis.core.splitting.events import (
+    between,
+    boundary,
+    bridged,
+    crossings,
+    ground_level,
+    leg,
+    signal_of,
+)
 from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
@@ -53,7 +61,9 @@ def _ground(figure: Figure, low: Array) -> Array:
 
 def ground_marked(figure: Figure) -> bool:
     """Whether the ground is known to the centimetre: in space, or by a line on it."""
-    return figure.view is None or ("surface_a" in figure.points and bool(np.isfinite(figure.points["surface_a"][:, 2]).any()))
+    return figure.view is None or (
+        "surface_a" in figure.points and bool(np.isfinite(figure.points["surface_a"][:, 2]).any())
+    )
 
 
 def flight_signal(figure: Figure) -> TiltSignal:
@@ -69,9 +79,16 @@ def flight_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
     for (a, way), (b, _) in itertools.pairwise(found):
         if way > 0 and b - a >= SHORTEST_S:
             # Where only a higher foot is surely in the air, it left the ground a little before, at the speed it has there.
-            off, on = ((sure - AIRBORNE) / max(float(np.interp(when, figure.t, rate)), 1.0) for when in (a, b))
+            off, on = (
+                (sure - AIRBORNE) / max(float(np.interp(when, figure.t, rate)), 1.0)
+                for when in (a, b)
+            )
             pair = [boundary(a - off, figure.fps), boundary(b + on, figure.fps)]
-            out += pair if sure == AIRBORNE else [replace(x, u=float(np.hypot(x.u, UNMARKED_U_S))) for x in pair]
+            out += (
+                pair
+                if sure == AIRBORNE
+                else [replace(x, u=float(np.hypot(x.u, UNMARKED_U_S))) for x in pair]
+            )
     return out
 
 
@@ -109,7 +126,9 @@ def free_fall_scale(figure: Figure, units: list[Unit]) -> Value | None:
         a, b = unit.start.t + 0.04, unit.end.t - 0.04
         t, z = between(figure, figure.t, a, b), between(figure, up, a, b)
         if b - a > SHORT_FALL_S and np.isfinite(z).all() and len(t) > 6:
-            (long if b - a > LONG_FALL_S else short).append(float(-2 * np.polyfit(t - t[0], z, 2)[0] / GRAVITY))
+            (long if b - a > LONG_FALL_S else short).append(
+                float(-2 * np.polyfit(t - t[0], z, 2)[0] / GRAVITY)
+            )
     scales, alone, least = (long, 0.1, 0.02) if long else (short, 0.2, 0.05)
     if not scales:
         return None

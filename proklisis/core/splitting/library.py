@@ -2,7 +2,18 @@
 
 from __future__ import annotations
 
-from proklisis.core.splitting import board, drops, flights, loops, poling, rope, sails, steps, waves, wheels
+from proklisis.core.splitting import (
+    board,
+    drops,
+    flights,
+    loops,
+    poling,
+    rope,
+    sails,
+    steps,
+    waves,
+    wheels,
+)
 from proklisis.core.splitting.splitter import Splitter
 
 #: The way of splitting whose uncertainties come in closed form; it is not in the table.

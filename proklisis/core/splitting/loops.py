@@ -34,7 +34,10 @@ BLADE_M, USUAL_LENGTH = 0.28, 1.2
 def skating_foot(figure: Figure) -> str:
     """The foot on the ice: the lower one, or from above the one that stays under the hips."""
     if figure.view == "above" and not figure.flat:
-        off = {s: float(np.nanmean(np.hypot(*(figure[f"{s}_ankle"] - figure["mid_hip"])[:, :2].T))) for s in "lr"}
+        off = {
+            s: float(np.nanmean(np.hypot(*(figure[f"{s}_ankle"] - figure["mid_hip"])[:, :2].T)))
+            for s in "lr"
+        }
     else:
         foot = "blade_back" if figure.flat else "ankle"
         off = {s: float(np.nanmean(figure[f"{s}_{foot}"][:, 2])) for s in "lr"}
@@ -98,7 +101,11 @@ def trace(figure: Figure) -> Array:
         smooth = lowpass(path, figure.fps, TRACE_HZ)
         # Slow loops need no more than this, and the less of the noise moves their crossings.
         times = [b - a for a, b in _crossed(figure.t, smooth[:, :2])]
-        return lowpass(path, figure.fps, float(np.clip(PACES / np.median(times), LEAST_HZ, TRACE_HZ))) if times else smooth
+        return (
+            lowpass(path, figure.fps, float(np.clip(PACES / np.median(times), LEAST_HZ, TRACE_HZ)))
+            if times
+            else smooth
+        )
 
     return figure.once("trace", work)
 
@@ -111,7 +118,10 @@ def _blade_from_above(figure: Figure, s: str) -> Array:
         return blade
     boot = _whole((figure[f"{s}_toe"] - figure[f"{s}_heel"])[:, :2], figure.t)
     size = (boot**2).sum()
-    along, across = (boot * blade).sum() / size, (boot[:, 0] * blade[:, 1] - boot[:, 1] * blade[:, 0]).sum() / size
+    along, across = (
+        (boot * blade).sum() / size,
+        (boot[:, 0] * blade[:, 1] - boot[:, 1] * blade[:, 0]).sum() / size,
+    )
     turned: Array = along * boot + across * boot[:, ::-1] * [-1.0, 1.0]
     return (blade + worth * turned) / (1 + worth)
 
@@ -145,7 +155,9 @@ def _sideways_drift(figure: Figure, path: Array) -> Array:
 
 def blade_m(figure: Figure) -> float:
     given = figure.given.get("blade_m")
-    return float(given) if isinstance(given, int | float) and not isinstance(given, bool) else BLADE_M
+    return (
+        float(given) if isinstance(given, int | float) and not isinstance(given, bool) else BLADE_M
+    )
 
 
 def loop_signal(figure: Figure) -> TiltSignal:
@@ -155,7 +167,9 @@ def loop_signal(figure: Figure) -> TiltSignal:
         v = derivative(path[:, :2], figure.t)
         turned = np.degrees(np.unwrap(np.arctan2(v[:, 0], v[:, 1])))
         return signal_of(figure, lowpass(derivative(turned, figure.t), figure.fps, 3.0))
-    return signal_of(figure, path[:, 1] if figure.view in ("side_left", "side_right") else path[:, 0])
+    return signal_of(
+        figure, path[:, 1] if figure.view in ("side_left", "side_right") else path[:, 0]
+    )
 
 
 def loop_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
@@ -183,7 +197,12 @@ def _crossed(t: Array, p: Array) -> list[tuple[float, float]]:
             u = (r[:, 0] * db[:, 1] - r[:, 1] * db[:, 0]) / det
             v = (r[:, 0] * da[:, 1] - r[:, 1] * da[:, 0]) / det
         for i in np.flatnonzero((u >= 0) & (u < 1) & (v >= 0) & (v < 1)):
-            found.append((float(t[i] + u[i] * (t[i + 1] - t[i])), float(t[i + gap] + v[i] * (t[i + gap + 1] - t[i + gap]))))
+            found.append(
+                (
+                    float(t[i] + u[i] * (t[i + 1] - t[i])),
+                    float(t[i + gap] + v[i] * (t[i + gap + 1] - t[i + gap])),
+                )
+            )
     # The outermost of crossings that lie within each other is the loop; the rest is a wobble in it.
     found.sort(key=lambda x: x[0] - x[1])
     kept: list[tuple[float, float]] = []
@@ -220,13 +239,19 @@ def _from_side(figure: Figure, y: Array) -> list[tuple[float, float]]:
     middles = [(a + b) // 2 for a, b in itertools.pairwise(tops)]
     reaches = list(zip([0, *middles], [*middles, len(t) - 1], strict=True)) if tops else []
     read = _rebuilt(figure, y, tops, reaches)
-    known = [y[top] - np.interp(pair[0], t, y) for top, pair in zip(tops, read, strict=True) if pair]
+    known = [
+        y[top] - np.interp(pair[0], t, y) for top, pair in zip(tops, read, strict=True) if pair
+    ]
     usual = float(np.median(known)) if known else usual or 0.8 * float(np.ptp(y))
-    pairs = [pair or _level_pass(t, y, top, y[top] - usual) for top, pair in zip(tops, read, strict=True)]
+    pairs = [
+        pair or _level_pass(t, y, top, y[top] - usual) for top, pair in zip(tops, read, strict=True)
+    ]
     return [p for p in pairs if p and SHORTEST_S <= p[1] - p[0] <= LONGEST_S]
 
 
-def _rebuilt(figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int, int]]) -> list[tuple[float, float] | None]:
+def _rebuilt(
+    figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int, int]]
+) -> list[tuple[float, float] | None]:
     """Where each loop seen from the side closes, read from its rebuilt trace; None where that does not close."""
     blade = _blade_along(figure)
     shown = None if blade is None else lowpass(blade, figure.fps, BLADE_HZ)
@@ -239,7 +264,11 @@ def _rebuilt(figure: Figure, y: Array, tops: list[int], reaches: list[tuple[int,
     out: list[tuple[float, float] | None] = []
     for top, reach in zip(tops, reaches, strict=True):
         found = rebuild(figure.t, y, blade, share, top, reach, noise)
-        pairs = [] if found is None else _crossed(found.t, np.stack([found.across, found.along], axis=1))
+        pairs = (
+            []
+            if found is None
+            else _crossed(found.t, np.stack([found.across, found.along], axis=1))
+        )
         out.append(next((p for p in pairs if p[0] < figure.t[top] < p[1]), None))
     return out
 
@@ -276,8 +305,12 @@ def _from_ahead(figure: Figure, x: Array) -> list[tuple[float, float]]:
         if not len(before) or not len(after):
             continue
         i, j = int(before[-1]), b + int(after[0])
-        first = float(np.interp(way * level, [way * x[i], way * x[i + 1]], [figure.t[i], figure.t[i + 1]]))
-        last = float(np.interp(way * level, [way * x[j - 1], way * x[j]], [figure.t[j - 1], figure.t[j]]))
+        first = float(
+            np.interp(way * level, [way * x[i], way * x[i + 1]], [figure.t[i], figure.t[i + 1]])
+        )
+        last = float(
+            np.interp(way * level, [way * x[j - 1], way * x[j]], [figure.t[j - 1], figure.t[j]])
+        )
         # Noise at the far end can turn back twice: that is one loop, not two.
         if SHORTEST_S <= last - first <= LONGEST_S and (not out or first >= out[-1][1]):
             out.append((first, last))
@@ -297,7 +330,13 @@ def loop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
             far = float(t[int(np.argmax(between(figure, path[:, 1], a.t, b.t)))])
         else:
             start = np.array([np.interp(a.t, figure.t, path[:, k]) for k in (0, 1)])
-            far = float(t[int(np.argmax(np.hypot(*(between(figure, path[:, :2], a.t, b.t) - start).T)))])
-        phases = {"trace_in": (a.t - AROUND_S, a.t), "round": (a.t, b.t), "trace_out": (b.t, b.t + AROUND_S)}
+            far = float(
+                t[int(np.argmax(np.hypot(*(between(figure, path[:, :2], a.t, b.t) - start).T)))]
+            )
+        phases = {
+            "trace_in": (a.t - AROUND_S, a.t),
+            "round": (a.t, b.t),
+            "trace_out": (b.t, b.t + AROUND_S),
+        }
         out.append(Unit(n, a, b, phases, side="left" if s == "l" else "right", events={"far": far}))
     return out

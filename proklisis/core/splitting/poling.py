@@ -37,7 +37,11 @@ def contacts(figure: Figure) -> list[tuple[float, int]]:
 
 
 def poling_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    return [boundary(when, figure.fps) for when, way in crossings(figure.t, signal.deg, TOUCH, 0.3 * TOUCH) if way < 0]
+    return [
+        boundary(when, figure.fps)
+        for when, way in crossings(figure.t, signal.deg, TOUCH, 0.3 * TOUCH)
+        if way < 0
+    ]
 
 
 def poling_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:

@@ -102,8 +102,12 @@ def rope_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
         # Cut off by the clip's end: its widest point is not in the picture.
         if top < 0.5 * size or wide[0] == 0 or wide[-1] == len(piece) - 1:
             continue
-        first = np.interp(flank * top, piece[wide[0] - 1 : wide[0] + 1], when[wide[0] - 1 : wide[0] + 1])
-        last = np.interp(-flank * top, -piece[wide[-1] : wide[-1] + 2], when[wide[-1] : wide[-1] + 2])
+        first = np.interp(
+            flank * top, piece[wide[0] - 1 : wide[0] + 1], when[wide[0] - 1 : wide[0] + 1]
+        )
+        last = np.interp(
+            -flank * top, -piece[wide[-1] : wide[-1] + 2], when[wide[-1] : wide[-1] + 2]
+        )
         out.append(boundary((float(first) + float(last)) / 2, figure.fps))
     return out
 
@@ -118,7 +122,9 @@ def crossing_lean(figure: Figure) -> Array:
     return figure.once("crossing_lean", lean)
 
 
-def edge_change(figure: Figure, lean: Array, centre: float, start: float, end: float) -> tuple[float, float]:
+def edge_change(
+    figure: Figure, lean: Array, centre: float, start: float, end: float
+) -> tuple[float, float]:
     """Start and end of the change of edge: |lean| under 30 % of the smaller of its two peaks."""
     t = between(figure, figure.t, start, end)
     x = between(figure, lean, start, end)
@@ -151,7 +157,9 @@ def rope_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
         near = 0.15 * float(np.abs(piece).max())
         centre = float(np.interp(-near, rising, t) + np.interp(near, rising, t)) / 2
         events = {"centre": centre, "way": way}
-        phases = {k: (a.t + lo * (b.t - a.t), a.t + hi * (b.t - a.t)) for k, (lo, hi) in SHARES.items()}
+        phases = {
+            k: (a.t + lo * (b.t - a.t), a.t + hi * (b.t - a.t)) for k, (lo, hi) in SHARES.items()
+        }
         if seen:
             first, last = edge_change(figure, way * crossing_lean(figure), centre, a.t, b.t)
             if np.isfinite(first) and np.isfinite(last):

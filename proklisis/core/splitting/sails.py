@@ -33,7 +33,9 @@ def course(figure: Figure) -> Array:
     """(n,) angle of the board to straight downwind, degrees, + to the right; unsigned from the side."""
 
     def work() -> Array:
-        d = np.stack([bridged(x, figure.t) for x in (figure["board_nose"] - figure["board_tail"]).T], axis=1)
+        d = np.stack(
+            [bridged(x, figure.t) for x in (figure["board_nose"] - figure["board_tail"]).T], axis=1
+        )
         d = lowpass(d, figure.fps, 5.0)
         if figure.view in (None, "above"):
             return np.degrees(np.arctan2(d[:, 0], d[:, 1]))
@@ -54,11 +56,15 @@ def _board_length(figure: Figure, across: Array) -> float:
     if "base_in" in figure.points and "base_out" in figure.points:
         wide = bridged((figure["base_out"] - figure["base_in"])[:, 0], figure.t)
         wide = lowpass(wide, figure.fps, 5.0)
-        fit, *_ = np.linalg.lstsq(np.stack([across**2, wide**2], axis=1), np.ones(len(wide)), rcond=None)
+        fit, *_ = np.linalg.lstsq(
+            np.stack([across**2, wide**2], axis=1), np.ones(len(wide)), rcond=None
+        )
         if fit[0] > 0:
             return float(fit[0] ** -0.5)
     scale = figure.facts["scale"]
-    return BOARD_M * scale if np.isfinite(scale) else float(np.percentile(np.abs(across), 98)) / 0.95
+    return (
+        BOARD_M * scale if np.isfinite(scale) else float(np.percentile(np.abs(across), 98)) / 0.95
+    )
 
 
 def gybe_signal(figure: Figure) -> TiltSignal:
@@ -128,7 +134,9 @@ def _stepped(figure: Figure, a: float, b: float) -> float:
     t = between(figure, figure.t, a, late)
     if figure.view in ("front", "rear"):
         low = np.minimum(figure["l_ankle"][:, 2], figure["r_ankle"][:, 2])
-        up = (np.maximum(figure["l_ankle"][:, 2], figure["r_ankle"][:, 2]) - low) / full_trunk(figure)
+        up = (np.maximum(figure["l_ankle"][:, 2], figure["r_ankle"][:, 2]) - low) / full_trunk(
+            figure
+        )
         x = between(figure, lowpass(bridged(up, figure.t), figure.fps, 5.0), a, late)
         high = np.flatnonzero(x > max(STEP, 0.5 * float(x.max())))
         return float(t[high[0]] + t[high[-1]]) / 2 if len(high) else float("nan")
@@ -147,13 +155,22 @@ def gybe_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
         piece = between(figure, h, a.t, b.t)
         signed = figure.view not in ("side_left", "side_right")
         turn = (1.0 if piece[-1] > piece[0] else -1.0) if signed else 0.0
-        side: Literal["left", "right"] | None = None if not signed else "right" if turn > 0 else "left"
+        side: Literal["left", "right"] | None = (
+            None if not signed else "right" if turn > 0 else "left"
+        )
         events = {"start": a.t, "end": b.t, "turn": turn, "feet": _stepped(figure, a.t, b.t)}
         if rigged:
             events |= {"open": _opened(figure, (a.t, b.t), turn), "rig": _swung(figure, a.t, b.t)}
-        phases = {"set_up": (a.t - 1.2, a.t - 0.4), "carve_in": (a.t - CARVE_S, a.t - 0.1), "power_up": (b.t, b.t + 0.8)}
+        phases = {
+            "set_up": (a.t - 1.2, a.t - 0.4),
+            "carve_in": (a.t - CARVE_S, a.t - 0.1),
+            "power_up": (b.t, b.t + 0.8),
+        }
         for name, event in (("open", "open"), ("foot_change", "feet"), ("rig_change", "rig")):
             if np.isfinite(events.get(event, np.nan)):
-                phases[name] = (events[event] - (0.05 if name == "open" else CHANGE_S / 2), events[event] + CHANGE_S)
+                phases[name] = (
+                    events[event] - (0.05 if name == "open" else CHANGE_S / 2),
+                    events[event] + CHANGE_S,
+                )
         out.append(Unit(n, a, b, phases, side=side, events=events))
     return out

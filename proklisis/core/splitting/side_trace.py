@@ -30,7 +30,9 @@ class Rebuilt:
     along: Array
 
 
-def rebuild(t: Array, y: Array, blade: Array, share: Array, top: int, reach: tuple[int, int], noise: float) -> Rebuilt | None:
+def rebuild(
+    t: Array, y: Array, blade: Array, share: Array, top: int, reach: tuple[int, int], noise: float
+) -> Rebuilt | None:
     """Fit the trace around its far end; None where no speed can be read.
 
     Parameters
@@ -64,9 +66,13 @@ def rebuild(t: Array, y: Array, blade: Array, share: Array, top: int, reach: tup
     # The turning starts where the blade's view says, folded open at its two full views.
     where = np.arange(len(t)) + a
     folded = np.arccos(np.clip(share, -1.0, 1.0))
-    start = np.where(where < full_in, -folded, np.where(where > full_out, 2 * np.pi - folded, folded))
+    start = np.where(
+        where < full_in, -folded, np.where(where > full_out, 2 * np.pi - folded, folded)
+    )
     ends = [t[0]] * 3, [t[-1]] * 3
-    shapes = BSpline.design_matrix(t, np.concatenate([ends[0], np.linspace(t[0], t[-1], KNOTS), ends[1]]), 3).toarray()
+    shapes = BSpline.design_matrix(
+        t, np.concatenate([ends[0], np.linspace(t[0], t[-1], KNOTS), ends[1]]), 3
+    ).toarray()
     through = (t - t.mean()) / (t[-1] - t[0])
     stiff = STIFF * np.sqrt(len(t)) * np.diff(np.eye(shapes.shape[1]), 2, axis=0)
     position, length = POSITION_NOISE * noise, LENGTH_NOISE * noise
@@ -106,4 +112,6 @@ def rebuild(t: Array, y: Array, blade: Array, share: Array, top: int, reach: tup
 def _summed(t: Array, rate: Array) -> Array:
     """Integral over time from the first sample on, along the first axis."""
     steps = np.diff(t).reshape((-1,) + (1,) * (rate.ndim - 1))
-    return np.concatenate([np.zeros_like(rate[:1]), np.cumsum((rate[1:] + rate[:-1]) / 2 * steps, axis=0)])
+    return np.concatenate(
+        [np.zeros_like(rate[:1]), np.cumsum((rate[1:] + rate[:-1]) / 2 * steps, axis=0)]
+    )

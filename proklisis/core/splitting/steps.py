@@ -9,7 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
-from proklisis.core.splitting.events import boundary, bridged, crossings, ground_level, leg, signal_of
+from proklisis.core.splitting.events import (
+    boundary,
+    bridged,
+    crossings,
+    ground_level,
+    leg,
+    signal_of,
+)
 from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 
@@ -54,9 +61,22 @@ def steps_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     for n, (a, b) in enumerate(itertools.pairwise(sorted(boundaries, key=lambda x: x.t)), start=1):
         landings = [(abs(when - a.t), s) for when, s, down in events if down]
         s = min(landings)[1] if landings else "l"
-        lift = next((when for when, foot, down in events if foot == s and not down and when > a.t), float("nan"))
-        free = next((when for when, foot, down in events if foot == OTHER[s] and not down and a.t - 0.5 < when < b.t), a.t)
-        landed = next((when for when, foot, down in events if foot == s and down and when > lift), float("nan"))
+        lift = next(
+            (when for when, foot, down in events if foot == s and not down and when > a.t),
+            float("nan"),
+        )
+        free = next(
+            (
+                when
+                for when, foot, down in events
+                if foot == OTHER[s] and not down and a.t - 0.5 < when < b.t
+            ),
+            a.t,
+        )
+        landed = next(
+            (when for when, foot, down in events if foot == s and down and when > lift),
+            float("nan"),
+        )
         found = {"touchdown": a.t, "lift": lift, "other_lift": free, "landed": landed}
         phases: dict[str, tuple[float, float]] = {}
         if np.isfinite(lift):

@@ -22,7 +22,18 @@ SIDE_HZ, PACES = 2.0, 2.4
 #: What the sign of the tilt from the side is worth, from simulated runs (house choice).
 SIDE_U_DEG = 2.0
 #: Pairs whose left and right differ along travel, and those that also differ in height.
-PAIRED = ("ankle", "heel", "toe", "ski_tip", "ski_tail", "knee", "hip", "shoulder", "elbow", "wrist")
+PAIRED = (
+    "ankle",
+    "heel",
+    "toe",
+    "ski_tip",
+    "ski_tail",
+    "knee",
+    "hip",
+    "shoulder",
+    "elbow",
+    "wrist",
+)
 LIFTED = ("knee", "shoulder", "elbow")
 #: Hip width ÷ trunk length, Drillis & Contini (value from memory).
 HIPS_TO_TRUNK = 0.56
@@ -43,7 +54,9 @@ def tilt_signal(figure: Figure) -> TiltSignal:
     if figure.view == "above":
         return prepare(figure.t, _from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):
-        return replace(prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene_deg=SIDE_U_DEG)
+        return replace(
+            prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene_deg=SIDE_U_DEG
+        )
     top = figure.points.get("com", figure.points["mid_hip"])
     body = top - figure.points["mid_ankle"]
     signal = prepare(figure.t, tilt(figure, body, LEG_DEPTH), figure.fps)
@@ -55,7 +68,9 @@ def _from_above(f: Figure) -> Array:
     """Shoulders' offset from the feet across the slope, as the angle it takes to get there."""
     offset = f.points["mid_shoulder"][:, 0] - f.points["mid_ankle"][:, 0]
     width = np.nanmedian(length(f.points["r_shoulder"] - f.points["l_shoulder"]))
-    return np.asarray(np.degrees(np.arcsin(np.clip(offset / (SHOULDERS_OVER_FEET * width), -0.95, 0.95))))
+    return np.asarray(
+        np.degrees(np.arcsin(np.clip(offset / (SHOULDERS_OVER_FEET * width), -0.95, 0.95)))
+    )
 
 
 def _from_side(f: Figure) -> Array:
@@ -80,11 +95,15 @@ def _from_side(f: Figure) -> Array:
         return np.full(len(f.t), np.nan)
     raw = np.array([row[seen] for row in rows])
     first = _leading(lowpass(raw.T, f.fps, SIDE_HZ).T)
-    pace = pace_hz(TiltSignal(f.t[seen], 90 * first / max(float(np.abs(first).max()), 1e-9), 0.0), PACES)
+    pace = pace_hz(
+        TiltSignal(f.t[seen], 90 * first / max(float(np.abs(first).max()), 1e-9), 0.0), PACES
+    )
     hz = float(np.clip(pace, 0.8, SIDE_HZ))
     picked = np.full(len(f.t), np.nan)
     picked[seen] = _leading(lowpass(raw.T, f.fps, hz).T)
-    width = float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
+    width = (
+        float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
+    )
     return np.asarray(np.degrees(np.arcsin(np.clip(2 * picked / width, -0.95, 0.95))))
 
 

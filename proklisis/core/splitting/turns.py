@@ -142,7 +142,9 @@ def _drop_short(found: list[tuple[float, int]], s: Array, t: Array) -> list[tupl
     return found
 
 
-def make_turns(tilt: TiltSignal, boundaries: list[Boundary], heading: Array | None = None) -> list[Turn]:
+def make_turns(
+    tilt: TiltSignal, boundaries: list[Boundary], heading: Array | None = None
+) -> list[Turn]:
     """Build the turns between successive boundaries, with transitions and phases.
 
     ``heading`` is the skis' direction from the fall line per frame, + to the right, or None.
@@ -152,14 +154,19 @@ def make_turns(tilt: TiltSignal, boundaries: list[Boundary], heading: Array | No
     if len(cuts) < 2:
         return []
     s, t = tilt.deg, tilt.t
-    spans = [(np.searchsorted(t, a.t), np.searchsorted(t, b.t)) for a, b in itertools.pairwise(cuts)]
+    spans = [
+        (np.searchsorted(t, a.t), np.searchsorted(t, b.t)) for a, b in itertools.pairwise(cuts)
+    ]
     pieces = [s[a : max(b, a + 1)] for a, b in spans]
     signs = [1 if float(p.mean()) > 0 else -1 for p in pieces]
     peaks = [float(np.abs(p).max()) for p in pieces]
     before = np.abs(s[: spans[0][0] + 1]).max()
     after = np.abs(s[spans[-1][1] - 1 :]).max()
     around = [float(before), *peaks, float(after)]
-    knots = [_transition(tilt, c.t, around[k], around[k + 1], _reach(cuts, k)) for k, c in enumerate(cuts)]
+    knots = [
+        _transition(tilt, c.t, around[k], around[k + 1], _reach(cuts, k))
+        for k, c in enumerate(cuts)
+    ]
     turns = []
     for k, (a, b) in enumerate(itertools.pairwise(cuts)):
         fall = None if heading is None else _fall_line(t, heading, a.t, b.t)
@@ -185,7 +192,9 @@ def _reach(cuts: list[Boundary], k: int) -> Interval:
     return lo, hi
 
 
-def _transition(tilt: TiltSignal, when: float, peak_a: float, peak_b: float, reach: Interval) -> Interval:
+def _transition(
+    tilt: TiltSignal, when: float, peak_a: float, peak_b: float, reach: Interval
+) -> Interval:
     lo, hi = reach
     if not tilt.graded:
         return when - 2 * SINE_SHARE * (when - lo), when + 2 * SINE_SHARE * (hi - when)
@@ -248,4 +257,6 @@ def _phases(first: Interval, last: Interval, fall_line: float | None) -> dict[st
 
 def moved(boundary: Boundary, when: float, fps: float) -> Boundary:
     """Return a boundary put at ``when`` by a coach: certain, to one frame."""
-    return replace(boundary, t=when, u=frame_time_u(fps), confidence=1.0, source="coach", shared_u=0.0)
+    return replace(
+        boundary, t=when, u=frame_time_u(fps), confidence=1.0, source="coach", shared_u=0.0
+    )

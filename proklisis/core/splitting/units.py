@@ -72,7 +72,12 @@ class Unit:
 
     def sides(self) -> dict[str, str]:
         """The side fields that are set, as a segment of a run sheet holds them."""
-        named = {"side": self.side, "edge_side": self.edge_side, "hand_side": self.hand_side, "face": self.face}
+        named = {
+            "side": self.side,
+            "edge_side": self.edge_side,
+            "hand_side": self.hand_side,
+            "face": self.face,
+        }
         return {k: v for k, v in named.items() if v is not None}
 
     def strokes(self) -> dict[str, str]:

@@ -30,7 +30,10 @@ def unlean(figure: Figure, turns: list[Turn]) -> Figure:
     trunk_cos = _cosine(figure.t, turns, arch, [(p["mid_hip"], p["mid_shoulder"])])
     # Without knees the legs are taken to lean as the trunk does.
     legs = [
-        (p[f"{s}_{a}"], p[f"{s}_{b}"]) for s in "lr" for a, b in (("ankle", "knee"), ("knee", "hip")) if f"{s}_knee" in p
+        (p[f"{s}_{a}"], p[f"{s}_{b}"])
+        for s in "lr"
+        for a, b in (("ankle", "knee"), ("knee", "hip"))
+        if f"{s}_knee" in p
     ]
     leg_cos = _cosine(figure.t, turns, arch, legs) if legs else trunk_cos
     points = dict(p)

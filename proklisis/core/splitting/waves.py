@@ -43,7 +43,11 @@ def wave_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
     level, swing = middle_of(signal.deg)
     if swing < 0.12:
         return []
-    return [boundary(t, figure.fps) for t, way in crossings(figure.t, signal.deg, level, 0.15 * swing) if way < 0]
+    return [
+        boundary(t, figure.fps)
+        for t, way in crossings(figure.t, signal.deg, level, 0.15 * swing)
+        if way < 0
+    ]
 
 
 def wave_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
@@ -66,6 +70,10 @@ def wave_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
             side = "right" if float(np.nanmean(board[:, 0])) > 0 else "left"
             if figure.sideways:
                 # Toes to the wave: a left foot in front and going right, or the other way round.
-                face = "front_hand" if (figure.front_foot == "l") == (side == "right") else "back_hand"
-        out.append(Unit(n, a, b, phases, side=side, face=face, events={"bottom": bottom, "top": top}))
+                face = (
+                    "front_hand" if (figure.front_foot == "l") == (side == "right") else "back_hand"
+                )
+        out.append(
+            Unit(n, a, b, phases, side=side, face=face, events={"bottom": bottom, "top": top})
+        )
     return out

@@ -65,7 +65,11 @@ def machine_lean(figure: Figure) -> Array:
 
 def corner_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     out = []
-    leans = figure.view in (None, "front", "rear") and "front_axle" in figure.points and "bar_end_l" in figure.points
+    leans = (
+        figure.view in (None, "front", "rear")
+        and "front_axle" in figure.points
+        and "bar_end_l" in figure.points
+    )
     for n, (a, b) in enumerate(paired(boundaries), start=1):
         seated = (a.t + CHANGE_S, max(b.t - CHANGE_S, a.t + CHANGE_S))
         out_at = seated[0] + 0.55 * (seated[1] - seated[0])

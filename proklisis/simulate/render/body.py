@@ -34,7 +34,16 @@ def figure_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.f
             side=sign * across_hip,
         )
         shaft = ankle + 0.42 * (knee - ankle)
-        out.add(knee, shaft, 0.068 * k, 0.070 * k, o.trousers, stripe=o.stripe, stripe_width=0.10, side=sign * across_hip)
+        out.add(
+            knee,
+            shaft,
+            0.068 * k,
+            0.070 * k,
+            o.trousers,
+            stripe=o.stripe,
+            stripe_width=0.10,
+            side=sign * across_hip,
+        )
         _boot(out, p, s, shaft, o, k)
         shoulder, elbow, wrist = p[f"{s}_shoulder"], p[f"{s}_elbow"], p[f"{s}_wrist"]
         out.add(shoulder, elbow, 0.066 * k, 0.052 * k, o.jacket)
@@ -46,25 +55,79 @@ def figure_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.f
     return np.asarray(out.rows, np.float32)
 
 
-def _trunk(out: Parts, hip: Array, sh: Array, across_hip: Array, across_sh: Array, up: Array, o: Outfit, k: float) -> None:
+def _trunk(
+    out: Parts,
+    hip: Array,
+    sh: Array,
+    across_hip: Array,
+    across_sh: Array,
+    up: Array,
+    o: Outfit,
+    k: float,
+) -> None:
     waist = hip + 0.42 * (sh - hip)
     chest = hip + 0.74 * (sh - hip)
-    out.add(hip - 0.02 * k * up, hip + 0.07 * k * up, 0.155 * k, 0.150 * k, o.trousers, side=across_hip, flat=0.72)
-    out.add(hip + 0.10 * k * up, waist, 0.152 * k, 0.145 * k, o.jacket, side=unit(across_hip + across_sh), flat=0.72)
-    out.add(waist, chest, 0.146 * k, 0.170 * k, o.jacket, side=across_sh, flat=0.66, stripe=o.stripe, stripe_width=0.05)
+    out.add(
+        hip - 0.02 * k * up,
+        hip + 0.07 * k * up,
+        0.155 * k,
+        0.150 * k,
+        o.trousers,
+        side=across_hip,
+        flat=0.72,
+    )
+    out.add(
+        hip + 0.10 * k * up,
+        waist,
+        0.152 * k,
+        0.145 * k,
+        o.jacket,
+        side=unit(across_hip + across_sh),
+        flat=0.72,
+    )
+    out.add(
+        waist,
+        chest,
+        0.146 * k,
+        0.170 * k,
+        o.jacket,
+        side=across_sh,
+        flat=0.66,
+        stripe=o.stripe,
+        stripe_width=0.05,
+    )
     out.add(chest, sh - 0.03 * k * up, 0.168 * k, 0.130 * k, o.jacket, side=across_sh, flat=0.64)
     half = 0.155 * k
-    out.add(sh - half * across_sh - 0.01 * up, sh + half * across_sh - 0.01 * up, 0.072 * k, 0.072 * k, o.jacket)
+    out.add(
+        sh - half * across_sh - 0.01 * up,
+        sh + half * across_sh - 0.01 * up,
+        0.072 * k,
+        0.072 * k,
+        o.jacket,
+    )
 
 
 def _boot(out: Parts, p: dict[str, Array], s: str, shaft: Array, o: Outfit, k: float) -> None:
     ankle, heel, toe = p[f"{s}_ankle"], p[f"{s}_heel"], p[f"{s}_toe"]
-    out.add(ankle, shaft, 0.066 * k, 0.070 * k, o.boot, material=SHELL, stripe=o.stripe, stripe_width=0.06)
-    out.add(heel + 0.01, toe - 0.04 * unit(toe - heel), 0.055 * k, 0.048 * k, o.boot, material=SHELL)
+    out.add(
+        ankle,
+        shaft,
+        0.066 * k,
+        0.070 * k,
+        o.boot,
+        material=SHELL,
+        stripe=o.stripe,
+        stripe_width=0.06,
+    )
+    out.add(
+        heel + 0.01, toe - 0.04 * unit(toe - heel), 0.055 * k, 0.048 * k, o.boot, material=SHELL
+    )
     out.add(heel, ankle, 0.055 * k, 0.062 * k, o.boot, material=SHELL)
 
 
-def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o: Outfit, k: float) -> None:
+def _head(
+    out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o: Outfit, k: float
+) -> None:
     ears = (p["l_ear"] + p["r_ear"]) / 2
     across = unit(p["r_ear"] - p["l_ear"])
     look = unit(p["nose"] - ears)
@@ -90,9 +153,23 @@ def _head(out: Parts, p: dict[str, Array], sh: Array, up: Array, ahead: Array, o
     chin = ears - 0.088 * k * crown + 0.052 * k * look
     out.add(chin, chin + 0.02 * look, 0.036 * k, 0.030 * k, o.skin, side=across, material=SKIN)
     mouth = ears - 0.058 * k * crown + 0.090 * k * look
-    out.add(mouth - 0.018 * across, mouth + 0.018 * across, 0.008, 0.008, (0.55, 0.28, 0.26), material=SKIN)
+    out.add(
+        mouth - 0.018 * across,
+        mouth + 0.018 * across,
+        0.008,
+        0.008,
+        (0.55, 0.28, 0.26),
+        material=SKIN,
+    )
     eyes = ears + 0.022 * k * crown + 0.072 * k * look
-    out.add(eyes - 0.046 * k * across, eyes + 0.046 * k * across, 0.034 * k, 0.034 * k, (0.10, 0.12, 0.16), material=GLASS)
+    out.add(
+        eyes - 0.046 * k * across,
+        eyes + 0.046 * k * across,
+        0.034 * k,
+        0.034 * k,
+        (0.10, 0.12, 0.16),
+        material=GLASS,
+    )
     top = ears + 0.055 * k * crown - 0.012 * k * look
     out.add(
         top - 0.012 * look,

@@ -38,10 +38,18 @@ def add_gear(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         _bike(out, p, o)
     for name, at in p.items():
         if name.startswith("buoy_"):
-            out.add(at, at + np.array([0.0, 0.0, 0.25]), 0.22, 0.16, (0.95, 0.45, 0.10), material=SHELL)
+            out.add(
+                at, at + np.array([0.0, 0.0, 0.25]), 0.22, 0.16, (0.95, 0.45, 0.10), material=SHELL
+            )
         elif name.startswith("gate_"):
             top = at + np.array([0.0, 0.0, 1.7])
-            out.add(at, top, 0.018, 0.018, (0.85, 0.15, 0.12) if int(name.removeprefix("gate_")) % 2 else (0.10, 0.25, 0.75))
+            out.add(
+                at,
+                top,
+                0.018,
+                0.018,
+                (0.85, 0.15, 0.12) if int(name.removeprefix("gate_")) % 2 else (0.10, 0.25, 0.75),
+            )
             out.add(
                 at + np.array([0.3, 0.0, 1.2]),
                 at + np.array([0.3, 0.0, 1.6]),
@@ -72,7 +80,13 @@ def _ski(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
     lift = 0.02 * unit(np.cross(across, along))
     middle = tail + 0.46 * (tip - tail)
     neck = tip - 0.14 * along
-    look = {"side": across, "flat": thick, "material": SHELL, "stripe": o.stripe, "stripe_width": 0.08}
+    look = {
+        "side": across,
+        "flat": thick,
+        "material": SHELL,
+        "stripe": o.stripe,
+        "stripe_width": 0.08,
+    }
     for start, end, ra, rb in ((tail, middle, 0.050, 0.036), (middle, neck, 0.036, 0.054)):
         out.add(start + lift, end + lift, ra, rb, o.ski, **look)
     out.add(
@@ -101,16 +115,31 @@ def _board(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         wide = float(np.linalg.norm(p["base_out"] - p["base_in"])) / 2
     else:
         across, wide = unit(np.cross(nose - tail, [0.0, 0.0, 1.0])), 0.24
-    look = {"side": across, "flat": 0.16, "material": SHELL, "stripe": o.stripe, "stripe_width": 0.06}
+    look = {
+        "side": across,
+        "flat": 0.16,
+        "material": SHELL,
+        "stripe": o.stripe,
+        "stripe_width": 0.06,
+    }
     for a, b, ra, rb in ((0.0, 0.25, 0.70, 1.0), (0.25, 0.75, 1.0, 1.0), (0.75, 1.0, 1.0, 0.55)):
-        out.add(tail + a * (nose - tail), tail + b * (nose - tail), ra * wide, rb * wide, o.ski, **look)
+        out.add(
+            tail + a * (nose - tail), tail + b * (nose - tail), ra * wide, rb * wide, o.ski, **look
+        )
 
 
 def _rig(out: Parts, p: dict[str, Array], o: Outfit) -> None:
     foot, top, front, end = p["mast_foot"], p["mast_head"], p["boom_front"], p["boom_end"]
     out.add(foot, top, 0.028, 0.018, (0.10, 0.10, 0.12), material=SHELL)
     out.add(front, end, 0.020, 0.020, (0.12, 0.12, 0.14), material=SHELL)
-    for low, high in ((0.06, 0.24), (0.22, 0.40), (0.38, 0.56), (0.54, 0.72), (0.70, 0.86), (0.84, 0.99)):
+    for low, high in (
+        (0.06, 0.24),
+        (0.22, 0.40),
+        (0.38, 0.56),
+        (0.54, 0.72),
+        (0.70, 0.86),
+        (0.84, 0.99),
+    ):
         a, b = foot + low * (top - foot), foot + high * (top - foot)
         reach = (end - front) * (0.96 if high < 0.5 else 0.96 * (1.25 - high))
         out.add(
@@ -159,11 +188,23 @@ def _kite(out: Parts, p: dict[str, Array], o: Outfit) -> None:
 
 def _boat(out: Parts, p: dict[str, Array], o: Outfit) -> None:
     bow, stern = p["bow"], p["stern"]
-    across = unit(p["base_out"] - p["base_in"]) if "base_in" in p else unit(np.cross(bow - stern, [0.0, 0.0, 1.0]))
-    look = {"side": across, "flat": 0.55, "material": SHELL, "stripe": o.stripe, "stripe_width": 0.05}
+    across = (
+        unit(p["base_out"] - p["base_in"])
+        if "base_in" in p
+        else unit(np.cross(bow - stern, [0.0, 0.0, 1.0]))
+    )
+    look = {
+        "side": across,
+        "flat": 0.55,
+        "material": SHELL,
+        "stripe": o.stripe,
+        "stripe_width": 0.05,
+    }
     middle = (bow + stern) / 2
     out.add(stern, middle - 0.3 * (middle - stern), 0.06, 0.29, o.ski, **look)
-    out.add(middle - 0.3 * (middle - stern), middle + 0.3 * (bow - middle), 0.29, 0.29, o.ski, **look)
+    out.add(
+        middle - 0.3 * (middle - stern), middle + 0.3 * (bow - middle), 0.29, 0.29, o.ski, **look
+    )
     out.add(middle + 0.3 * (bow - middle), bow, 0.29, 0.07, o.ski, **look)
     left, right = p["blade_l"], p["blade_r"]
     d = unit(right - left)
@@ -180,7 +221,9 @@ def _bike(out: Parts, p: dict[str, Array], o: Outfit) -> None:
     along = unit(front - rear)
     up = unit(np.cross(across, along))
     for hub in (front, rear):
-        ring = [hub + 0.31 * (np.cos(a) * along + np.sin(a) * up) for a in np.linspace(0, 2 * np.pi, 13)]
+        ring = [
+            hub + 0.31 * (np.cos(a) * along + np.sin(a) * up) for a in np.linspace(0, 2 * np.pi, 13)
+        ]
         for a, b in itertools.pairwise(ring):
             out.add(a, b, 0.038, 0.038, RUBBER)
     seat = p["saddle"]

@@ -27,7 +27,17 @@ AROUND, LATITUDES = 14, (-1.0, -0.7, -0.35, -1e-4, 1e-4, 0.35, 0.7, 1.0)
 FINE = 2  # the figure is drawn at this many times the picture's resolution
 COARSE = 0.5  # snow is soft: its rays are the dearest part of a picture
 LIMB = "3f 3f 2f 3f 1f 3f 3f 1f 1f/i"
-LIMB_NAMES = ("end_a", "end_b", "radii", "wide", "flatness", "colour", "stripe", "stripe_width", "material")
+LIMB_NAMES = (
+    "end_a",
+    "end_b",
+    "radii",
+    "wide",
+    "flatness",
+    "colour",
+    "stripe",
+    "stripe_width",
+    "material",
+)
 NEAR, FAR = 0.5, 2000.0
 #: Landmarks that belong to no rider: the fine picture is not stretched to hold them.
 FAR_AWAY = frozenset({"pylon", "kite", "wake_l", "wake_r", "lip", "lip_top", "trough", "mast_head"})
@@ -61,7 +71,9 @@ def _lathe() -> tuple[NDArray[np.float32], NDArray[np.int32]]:
 def _read(fbo: moderngl.Framebuffer) -> NDArray[np.uint8]:
     """The drawn part of a framebuffer as (h, w, 4), top row first."""
     _, _, w, h = fbo.viewport
-    return np.frombuffer(fbo.read(components=4, viewport=(0, 0, w, h)), np.uint8).reshape(h, w, 4)[::-1]
+    return np.frombuffer(fbo.read(components=4, viewport=(0, 0, w, h)), np.uint8).reshape(h, w, 4)[
+        ::-1
+    ]
 
 
 class Renderer:
@@ -72,7 +84,9 @@ class Renderer:
             self.gl = moderngl.create_context(standalone=True, backend="egl", require=330)
         except Exception as e:
             raise InputError(
-                f"no OpenGL to draw with ({e})", "", "install the system packages libegl1 and libgl1-mesa-dri"
+                f"no OpenGL to draw with ({e})",
+                "",
+                "install the system packages libegl1 and libgl1-mesa-dri",
             ) from e
         self.motion, self.shot, self.outfit = motion, shot, outfit
         self.place = PLACES[motion.place]
@@ -105,7 +119,9 @@ class Renderer:
         self.ground_fbo = gl.framebuffer([gl.texture((gw, gh), 4)], gl.depth_renderbuffer((gw, gh)))
         self.shade_fbo = gl.framebuffer([gl.texture((gw, gh), 1)])
         fine = int(2 * self.reach * FINE)
-        self.figure_fbo = gl.framebuffer([gl.texture((fine, fine), 4)], gl.depth_renderbuffer((fine, fine)))
+        self.figure_fbo = gl.framebuffer(
+            [gl.texture((fine, fine), 4)], gl.depth_renderbuffer((fine, fine))
+        )
         self.lens_map = self._lens_map()
         self.noise = gl.texture((512, 512), 4, _noise(seed).tobytes())
         self.noise.build_mipmaps()
@@ -131,7 +147,13 @@ class Renderer:
                 tall = 0.25 + 0.2 * rng.random()
                 lean = np.array([0.08, 0.08, 0]) * rng.standard_normal(3)
                 out.add(foot, foot + np.array([0, 0, tall]) + lean, 0.015, 0.01, (0.30, 0.20, 0.12))
-                out.add(foot + [0, 0, 0.35 * tall], foot + np.array([0, 0, tall]) + lean, 0.07, 0.02, (0.10, 0.28, 0.16))
+                out.add(
+                    foot + [0, 0, 0.35 * tall],
+                    foot + np.array([0, 0, tall]) + lean,
+                    0.07,
+                    0.02,
+                    (0.10, 0.28, 0.16),
+                )
         return np.asarray(out.rows, np.float32)
 
     def frames(self) -> Iterator[NDArray[np.uint8]]:
@@ -162,7 +184,11 @@ class Renderer:
             self.place.sky_low,
             self.place.sky_high,
         )
-        self.ground["wood"], self.ground["ripple"], self.ground["indoor"] = self.place.wood, self.place.ripple, self.place.indoor
+        self.ground["wood"], self.ground["ripple"], self.ground["indoor"] = (
+            self.place.wood,
+            self.place.ripple,
+            self.place.indoor,
+        )
         self.ground["moved"] = tuple(self._water(i)[:2])
         self.limb["sun"] = tuple(SUN)
         self.limb["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
@@ -177,7 +203,9 @@ class Renderer:
 
         self.ground_fbo.use()
         self.ground_fbo.clear(depth=1.0)
-        self.ground["to_world"].write((rotation.T * np.array([1.0, -1.0, 1.0])).T.astype(np.float32).tobytes())  # type: ignore[union-attr]
+        self.ground["to_world"].write(
+            (rotation.T * np.array([1.0, -1.0, 1.0])).T.astype(np.float32).tobytes()
+        )  # type: ignore[union-attr]
         self.ground["tangent"] = tuple(half * self.margin / shot.focal_px)
         self.noise.use(0)
         self.shade_fbo.color_attachments[0].use(1)  # type: ignore[union-attr]
@@ -201,9 +229,13 @@ class Renderer:
     def _composed(self, centre: Array, reach: Array) -> NDArray[np.uint8]:
         """The straight picture: the fine figure laid over the coarse ground."""
         w, h = int(self.shot.width * self.margin), int(self.shot.height * self.margin)
-        picture = cv2.resize(_read(self.ground_fbo)[..., :3], (w, h), interpolation=cv2.INTER_LINEAR)
+        picture = cv2.resize(
+            _read(self.ground_fbo)[..., :3], (w, h), interpolation=cv2.INTER_LINEAR
+        )
         size = (2 * reach).astype(int)
-        figure = cv2.resize(_read(self.figure_fbo), tuple(map(int, size)), interpolation=cv2.INTER_AREA)
+        figure = cv2.resize(
+            _read(self.figure_fbo), tuple(map(int, size)), interpolation=cv2.INTER_AREA
+        )
         x0, y0 = int(w / 2 + centre[0] - reach[0]), int(h / 2 - centre[1] - reach[1])
         a, b = max(x0, 0), max(y0, 0)
         c, d = min(x0 + size[0], w), min(y0 + size[1], h)
@@ -224,11 +256,15 @@ class Renderer:
         if not shot.k1:
             return None
         x, y = np.meshgrid(np.arange(shot.width, dtype=float), np.arange(shot.height, dtype=float))
-        straight = undistort_radial(np.stack([x, y], -1), float(shot.width), shot.centre, shot.k1, 0.0)
+        straight = undistort_radial(
+            np.stack([x, y], -1), float(shot.width), shot.centre, shot.k1, 0.0
+        )
         out = straight - shot.centre + shot.centre * self.margin
         return out[..., 0].astype(np.float32), out[..., 1].astype(np.float32)
 
-    def _figure_box(self, points: dict[str, Array], rotation: Array, eye: Array) -> tuple[Array, Array]:
+    def _figure_box(
+        self, points: dict[str, Array], rotation: Array, eye: Array
+    ) -> tuple[Array, Array]:
         """Centre and half size of the box around the rider, whole pixels from the middle, y up."""
         near = [v for name, v in points.items() if not is_scene(name) and name not in FAR_AWAY]
         c = (np.stack(near) - eye) @ rotation.T

@@ -42,7 +42,14 @@ def move(score: Score) -> Motion:
 
     def over(knots: Callable[[int, float, float], list[tuple[float, float]]]) -> Array:
         """One curve through the knots of all cycles, given by cycle, contact time and length."""
-        return curve(t, [(plants[k] + dt, v) for k in range(len(plants)) for dt, v in knots(k, float(held[k]), float(length[k]))])
+        return curve(
+            t,
+            [
+                (plants[k] + dt, v)
+                for k in range(len(plants))
+                for dt, v in knots(k, float(held[k]), float(length[k]))
+            ],
+        )
 
     at_plant, lead, rise = wish("heel_at_plant"), wish("heel_rise_lead"), wish("heel_rise")
     # Heels that are down again by the plant were up well before it; early ones sink on the way.
@@ -64,7 +71,13 @@ def move(score: Score) -> Motion:
     fore_on = arm_on - wish("upper_arm_onset-forearm_onset")
     trunk_on = arm_on + wish("trunk_onset-upper_arm_onset")
     pitch = over(
-        lambda k, c, d: [(float(trunk_on[k]) - 0.05, 32), (float(trunk_on[k]), 33), (c, 76), (c + 0.08, 79), (d - 0.22, 32)]
+        lambda k, c, d: [
+            (float(trunk_on[k]) - 0.05, 32),
+            (float(trunk_on[k]), 33),
+            (c, 76),
+            (c + 0.08, 79),
+            (d - 0.22, 32),
+        ]
     )
     reach_more = 170 * (wish("plant_fore@plant") - 0.12) - 20
     folded = np.full(len(plants), 98.0)
@@ -92,7 +105,14 @@ def move(score: Score) -> Motion:
         ]
     )
     pump = wish("flex_range") / 23.0
-    knee = over(lambda k, c, d: [(0, 21 + pump[k]), (c, 21 + 23 * pump[k]), (c + 0.15, 21 + 19 * pump[k]), (d - 0.1, 21)])
+    knee = over(
+        lambda k, c, d: [
+            (0, 21 + pump[k]),
+            (c, 21 + 23 * pump[k]),
+            (c + 0.15, 21 + 19 * pump[k]),
+            (d - 0.1, 21),
+        ]
+    )
     fall, end = wish("body_fall@plant"), wish("forefoot_at_release")
     tilt = over(
         lambda k, c, d: [
@@ -113,10 +133,22 @@ def move(score: Score) -> Motion:
         turn = np.radians(heel)[:, None]
         forward = np.cos(turn) * rig.bearing(np.zeros_like(t)) - np.sin(turn) * rig.UP
         sole = np.sin(turn) * rig.bearing(np.zeros_like(t)) + np.cos(turn) * rig.UP
-        rig.feet(p, s, toe - (1 - rig.HEEL_SHARE) * seg["foot"] * forward + rig.ANKLE_HEIGHT * sole, np.zeros_like(t), heel, seg)
-        p[f"{s}_ski_tip"], p[f"{s}_ski_tail"] = rig.stack(x, y + 1.05, 0.02), rig.stack(x, y - 0.85, 0.02)
+        rig.feet(
+            p,
+            s,
+            toe - (1 - rig.HEEL_SHARE) * seg["foot"] * forward + rig.ANKLE_HEIGHT * sole,
+            np.zeros_like(t),
+            heel,
+            seg,
+        )
+        p[f"{s}_ski_tip"], p[f"{s}_ski_tail"] = (
+            rig.stack(x, y + 1.05, 0.02),
+            rig.stack(x, y - 0.85, 0.02),
+        )
     ankles = (p["l_ankle"] + p["r_ankle"]) / 2
-    hips = ankles + leg[:, None] * rig.stack(0.0, np.sin(np.radians(tilt)), np.cos(np.radians(tilt)))
+    hips = ankles + leg[:, None] * rig.stack(
+        0.0, np.sin(np.radians(tilt)), np.cos(np.radians(tilt))
+    )
     zero = np.zeros_like(t)
     rig.pelvis(p, hips, zero, zero, seg)
     rig.legs(p, seg, dict.fromkeys("lr", rig.bearing(zero)))
@@ -126,14 +158,22 @@ def move(score: Score) -> Motion:
     fore = arm + np.radians(bend)
     for s, sign in (("l", -1.0), ("r", 1.0)):
         out = 0.22 * sign
-        p[f"{s}_elbow"] = p[f"{s}_shoulder"] + seg["upper_arm"] * rig.unit(rig.stack(out, np.sin(arm), -np.cos(arm)))
-        p[f"{s}_wrist"] = p[f"{s}_elbow"] + seg["forearm"] * rig.unit(rig.stack(0.3 * out, np.sin(fore), -np.cos(fore)))
+        p[f"{s}_elbow"] = p[f"{s}_shoulder"] + seg["upper_arm"] * rig.unit(
+            rig.stack(out, np.sin(arm), -np.cos(arm))
+        )
+        p[f"{s}_wrist"] = p[f"{s}_elbow"] + seg["forearm"] * rig.unit(
+            rig.stack(0.3 * out, np.sin(fore), -np.cos(fore))
+        )
         p[f"{s}_pole_grip"] = p[f"{s}_wrist"]
-        p[f"{s}_pole_tip"] = _tip(t, p[f"{s}_wrist"], plants, held, wish("pole_angle@plant"), y, sign)
+        p[f"{s}_pole_tip"] = _tip(
+            t, p[f"{s}_wrist"], plants, held, wish("pole_angle@plant"), y, sign
+        )
     return Motion(t, p, np.array([]), 0.0, {}, score.stature_m)
 
 
-def _tip(t: Array, grip: Array, plants: Array, held: Array, angle: Array, y: Array, sign: float) -> Array:
+def _tip(
+    t: Array, grip: Array, plants: Array, held: Array, angle: Array, y: Array, sign: float
+) -> Array:
     """The basket: still on the snow from plant to release, carried through the air in between."""
     out = np.empty_like(grip)
     spots, lifts = [], plants + held
@@ -148,7 +188,8 @@ def _tip(t: Array, grip: Array, plants: Array, held: Array, angle: Array, y: Arr
             out[i] = (
                 spots[c]
                 if t[i] <= lifts[c]
-                else spots[c] + [0, y[i] - np.interp(lifts[c], t, y), min(0.2, 2 * (t[i] - lifts[c]))]
+                else spots[c]
+                + [0, y[i] - np.interp(lifts[c], t, y), min(0.2, 2 * (t[i] - lifts[c]))]
             )
             continue
         w = (t[i] - lifts[c]) / (plants[c + 1] - lifts[c])

@@ -41,7 +41,11 @@ def move(score: Score) -> Motion:
         return curve(
             t,
             [(0.0, calm)]
-            + [(lip + x, calm + w * (float(v) - calm)) for lip, v in zip(lips, values, strict=True) for x, w in knots],
+            + [
+                (lip + x, calm + w * (float(v) - calm))
+                for lip, v in zip(lips, values, strict=True)
+                for x, w in knots
+            ],
         )
 
     lead, fast = score.per_unit("lead_speed@lead_in"), score.per_unit("lead_speed@lip")
@@ -115,7 +119,9 @@ def move(score: Score) -> Motion:
         ankle = here + 0.62 * along + sign * 0.13 * across + 0.06 * deck
         rig.feet(p, s, ankle, yaw + sign * 20, -50 + zero, seg)
     rig.pelvis(p, here - 0.12 * along + 0.06 * deck, yaw, roll, seg)
-    rig.legs(p, seg, {s: rig.unit(deck + sign * 0.8 * across) for s, sign in (("l", -1.0), ("r", 1.0))})
+    rig.legs(
+        p, seg, {s: rig.unit(deck + sign * 0.8 * across) for s, sign in (("l", -1.0), ("r", 1.0))}
+    )
     lip_pitch, land_pitch = score.per_unit("trunk_pitch@lip"), score.per_unit("trunk_pitch@landing")
     lean = curve(
         t,
@@ -141,10 +147,22 @@ def move(score: Score) -> Motion:
     rig.head(p, seg, axis, yaw, 8.0)
     _paddle(p, t, strokes, along, across, here, float_z - 0.10, seg)
     lip_y = at_lip[np.clip(np.searchsorted(lips + 1.0, t), 0, n - 1)]
-    p["lip"] = rig.stack(0.0, lip_y, HEIGHT * (n - np.clip(np.searchsorted(lips + 1.0, t), 0, n - 1)))
+    p["lip"] = rig.stack(
+        0.0, lip_y, HEIGHT * (n - np.clip(np.searchsorted(lips + 1.0, t), 0, n - 1))
+    )
     surface = rig.stack(0.0, y, float_z - 0.10)
     gone = rig.stack(0.0, WATER * t, 0.0)
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=surface, place="river", flow={"water_drift": gone})
+    return Motion(
+        t,
+        p,
+        np.array([]),
+        0.0,
+        {},
+        score.stature_m,
+        surface=surface,
+        place="river",
+        flow={"water_drift": gone},
+    )
 
 
 def _strokes(lips: Array, score: Score) -> list[Stroke]:

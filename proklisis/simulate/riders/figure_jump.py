@@ -32,7 +32,10 @@ def move(score: Score) -> Motion:
     sign = -1.0 if score.given.get("landing_side") == "l" else 1.0
     period = np.clip(score.per_unit("rotation_period"), 0.08, 0.6)
     air = np.clip(
-        [air_time_needed(planned, float(p)) + float(m) for p, m in zip(period, score.per_unit("air_margin"), strict=True)],
+        [
+            air_time_needed(planned, float(p)) + float(m)
+            for p, m in zip(period, score.per_unit("air_margin"), strict=True)
+        ],
         0.25,
         1.2,
     )
@@ -48,14 +51,21 @@ def move(score: Score) -> Motion:
     for a, b, p, short in zip(starts, ends, period, score.per_unit("shortfall"), strict=True):
         yaw += _turned(t, a, b, float(p), planned - float(short) / 360.0)
         # Between jumps the skater comes round to the front again.
-        yaw += (np.round((yaw[-1] - FIRST_YAW) / 360.0) * 360.0 + FIRST_YAW - yaw[-1]) * step(t, b + 0.85, 0.3)
+        yaw += (np.round((yaw[-1] - FIRST_YAW) / 360.0) * 360.0 + FIRST_YAW - yaw[-1]) * step(
+            t, b + 0.85, 0.3
+        )
         flying += (t >= a) * (t <= b)
 
     def over(knots: list[tuple[float, float]], first: float = 0.0) -> Array:
         """A curve through knots given relative to every take-off (|x| < 10) or landing (10 + x)."""
         return curve(
             t,
-            [(0.0, first)] + [((b + x - 10 if x > 5 else a + x), v) for a, b in zip(starts, ends, strict=True) for x, v in knots],
+            [(0.0, first)]
+            + [
+                ((b + x - 10 if x > 5 else a + x), v)
+                for a, b in zip(starts, ends, strict=True)
+                for x, v in knots
+            ],
         )
 
     def wished(key: str, places: list[float], rest: list[tuple[float, float]]) -> Array:
@@ -68,15 +78,47 @@ def move(score: Score) -> Motion:
 
     p: rig.Points = {}
     position = [(0.0, 1.5)]
-    for a, b, v, out in zip(starts, ends, score.per_unit("tightness"), np.clip(score.per_unit("check_out_at"), 0.0, 0.4), strict=True):
-        position += [(a - 0.25, 1.5), (a + 0.16, float(v)), (b - 0.01 - float(out), float(v)), (b + 0.24 - float(out), 1.5), (b + 0.31, 1.5)]
+    for a, b, v, out in zip(
+        starts,
+        ends,
+        score.per_unit("tightness"),
+        np.clip(score.per_unit("check_out_at"), 0.0, 0.4),
+        strict=True,
+    ):
+        position += [
+            (a - 0.25, 1.5),
+            (a + 0.16, float(v)),
+            (b - 0.01 - float(out), float(v)),
+            (b + 0.24 - float(out), 1.5),
+            (b + 0.31, 1.5),
+        ]
     wide = curve(t, position)
     swung = np.zeros_like(t)
     for a, v in zip(starts, score.per_unit("swing_width"), strict=True):
-        swung += (float(v) - 0.33) * (seg["thigh"] + seg["shank"]) * np.exp(-(((t - a + 0.35) / 0.15) ** 2))
-    free = wished("free_leg_through", [-0.02, 0.03], [(-0.5, -0.9), (0.2, 0.05), (9.9, 0.05), (10.3, -0.9)])
-    edge = wished("edge_at_landing", [9.99, 10.10], [(-0.2, 0.0), (0.1, 0.0), (9.9, 0.0), (10.5, 3.0)])
-    bend = over([(-0.6, 28), (-0.28, 62), (-0.03, 8), (0.1, 6), (9.93, 14), (10.0, 20), (10.14, 58), (10.7, 32)], 28)
+        swung += (
+            (float(v) - 0.33)
+            * (seg["thigh"] + seg["shank"])
+            * np.exp(-(((t - a + 0.35) / 0.15) ** 2))
+        )
+    free = wished(
+        "free_leg_through", [-0.02, 0.03], [(-0.5, -0.9), (0.2, 0.05), (9.9, 0.05), (10.3, -0.9)]
+    )
+    edge = wished(
+        "edge_at_landing", [9.99, 10.10], [(-0.2, 0.0), (0.1, 0.0), (9.9, 0.0), (10.5, 3.0)]
+    )
+    bend = over(
+        [
+            (-0.6, 28),
+            (-0.28, 62),
+            (-0.03, 8),
+            (0.1, 6),
+            (9.93, 14),
+            (10.0, 20),
+            (10.14, 58),
+            (10.7, 32),
+        ],
+        28,
+    )
     free_bend = over([(-0.6, 25), (-0.1, 70), (0.05, 62), (0.22, 12), (9.93, 14), (10.3, 18)], 25)
     # The foot that leaves the ice last is the other one's; in the air both hang under the axis.
     landed = np.zeros_like(t)
@@ -92,7 +134,11 @@ def move(score: Score) -> Motion:
     zero = np.zeros_like(t)
     # The calf's push: the heel comes up over a toe that stays on the ice, and the body with it.
     push = wished("ankle_push", [0.0], [(-0.5, 0.0), (-0.11, 0.0), (0.14, 0.0), (9.9, 0.0)])
-    up_on_toe = (1 - rig.HEEL_SHARE) * seg["foot"] * (np.sin(np.radians(8.0 + push)) - np.sin(np.radians(8.0)))
+    up_on_toe = (
+        (1 - rig.HEEL_SHARE)
+        * seg["foot"]
+        * (np.sin(np.radians(8.0 + push)) - np.sin(np.radians(8.0)))
+    )
     raised = up_on_toe * (1 - air_w)
     for s, carries in ((off, 1 - swap), (on, swap)):
         side = -1.0 if s == "l" else 1.0
@@ -101,20 +147,33 @@ def move(score: Score) -> Motion:
         y = lerp(0.30 * swing if s == on else -0.28 + zero, 0.0, np.maximum(carries, air_w))
         z = ground + lerp(0.18 + 0.10 * np.abs(swing), 0.0, np.maximum(carries, 0.9 * air_w))
         x = side * (lerp(0.09, 0.05, air_w) + (swung if s == on else 0.0))
-        pitch, lift = (lerp(8.0 + push, 55.0, air_w), raised) if s == off else (lerp(8.0, 55.0, air_w), zero)
+        pitch, lift = (
+            (lerp(8.0 + push, 55.0, air_w), raised) if s == off else (lerp(8.0, 55.0, air_w), zero)
+        )
         rig.feet(p, s, rig.stack(x, y, z + lift), zero, pitch, seg)
     carry = {off: lerp(bend, free_bend, swap), on: lerp(free_bend, bend, swap)}
     stand = np.where(
-        swap < 0.5, rig.reach(seg["shank"], seg["thigh"], carry[off]), rig.reach(seg["shank"], seg["thigh"], carry[on])
+        swap < 0.5,
+        rig.reach(seg["shank"], seg["thigh"], carry[off]),
+        rig.reach(seg["shank"], seg["thigh"], carry[on]),
     )
-    hips = rig.stack(0.0, 0.0, ground + raised * (swap < 0.5) + np.sqrt(np.maximum(stand**2 - 0.06**2, 0.1)))
+    hips = rig.stack(
+        0.0, 0.0, ground + raised * (swap < 0.5) + np.sqrt(np.maximum(stand**2 - 0.06**2, 0.1))
+    )
     rig.pelvis(p, hips, zero, zero, seg)
     thigh_up = np.clip(free, 0, 1.8)
-    hints = {s: rig.unit(facing + 0.02 * across + (1.2 * thigh_up * (s == on) * (1 - air_w))[:, None] * up) for s in "lr"}
+    hints = {
+        s: rig.unit(
+            facing + 0.02 * across + (1.2 * thigh_up * (s == on) * (1 - air_w))[:, None] * up
+        )
+        for s in "lr"
+    }
     rig.legs(p, seg, hints)
     # The free knee leads by as much as is wished, at the moment the other foot leaves.
     lead = (
-        wished("free_leg_through", [-0.10, 0.04], [(-0.45, -0.2), (0.2, 0.0), (9.9, 0.0), (10.4, -0.2)])
+        wished(
+            "free_leg_through", [-0.10, 0.04], [(-0.45, -0.2), (0.2, 0.0), (9.9, 0.0), (10.4, -0.2)]
+        )
         * seg["thigh"]
         * (1 - air_w)
     )
@@ -127,36 +186,56 @@ def move(score: Score) -> Motion:
     p[f"{on}_knee"] = lerp(knee, target, drive[:, None])
     d = rig.unit(p[f"{on}_knee"] - p[f"{on}_hip"])
     p[f"{on}_knee"] = p[f"{on}_hip"] + seg["thigh"] * d
-    shin = rig.unit(lerp(p[f"{on}_ankle"] - knee, np.array([0.0, -0.35, -1.0]) + 0 * knee, drive[:, None]))
+    shin = rig.unit(
+        lerp(p[f"{on}_ankle"] - knee, np.array([0.0, -0.35, -1.0]) + 0 * knee, drive[:, None])
+    )
     old = p[f"{on}_ankle"]
     p[f"{on}_ankle"] = p[f"{on}_knee"] + seg["shank"] * shin
     for part in ("heel", "toe"):
         p[f"{on}_{part}"] = p[f"{on}_{part}"] + p[f"{on}_ankle"] - old
-    axis = rig.trunk(p, seg, over([(-0.5, 14), (-0.25, 20), (0.1, 2), (9.95, 2), (10.15, 14), (10.8, 8)], 10), zero, zero)
+    axis = rig.trunk(
+        p,
+        seg,
+        over([(-0.5, 14), (-0.25, 20), (0.1, 2), (9.95, 2), (10.15, 14), (10.8, 8)], 10),
+        zero,
+        zero,
+    )
     rig.head(p, seg, axis, zero, 8.0)
     for s, side in (("l", -1.0), ("r", 1.0)):
         spread = np.clip((wide - 0.5) * 1.29, -0.05, 0.999)
         out = np.arcsin(spread)
         folded = np.clip((wide - 0.6) / 0.6, 0, 1)
-        elbow = p[f"{s}_shoulder"] + seg["upper_arm"] * rig.stack(side * np.sin(out), 0.25 * np.cos(out), -0.97 * np.cos(out))
+        elbow = p[f"{s}_shoulder"] + seg["upper_arm"] * rig.stack(
+            side * np.sin(out), 0.25 * np.cos(out), -0.97 * np.cos(out)
+        )
         p[f"{s}_elbow"] = elbow
-        hand = lerp(rig.stack(-side * 0.75, 0.55, 0.35 + zero), rig.stack(side * 0.85, 0.35, 0.1 + zero), folded[:, None])
+        hand = lerp(
+            rig.stack(-side * 0.75, 0.55, 0.35 + zero),
+            rig.stack(side * 0.85, 0.35, 0.1 + zero),
+            folded[:, None],
+        )
         p[f"{s}_wrist"] = elbow + seg["forearm"] * rig.unit(hand)
     tilt = _tilts(t, starts, ends, score, sign)
     turn = np.radians(yaw)
     foot = np.where(swap[:, None] < 0.5, p[f"{off}_ankle"], p[f"{on}_ankle"])
     for name, q in p.items():
         x, y = q[:, 0], q[:, 1]
-        p[name] = rig.stack(x * np.cos(turn) + y * np.sin(turn), -x * np.sin(turn) + y * np.cos(turn), q[:, 2])
+        p[name] = rig.stack(
+            x * np.cos(turn) + y * np.sin(turn), -x * np.sin(turn) + y * np.cos(turn), q[:, 2]
+        )
     _edge(p, on, edge, drive, starts, ends, t)
     pivot = rig.stack(
-        foot[:, 0] * np.cos(turn) + foot[:, 1] * np.sin(turn), -foot[:, 0] * np.sin(turn) + foot[:, 1] * np.cos(turn), foot[:, 2]
+        foot[:, 0] * np.cos(turn) + foot[:, 1] * np.sin(turn),
+        -foot[:, 0] * np.sin(turn) + foot[:, 1] * np.cos(turn),
+        foot[:, 2],
     )
     a = np.radians(tilt)
     for name, q in p.items():
         r = q - pivot
         p[name] = pivot + rig.stack(
-            r[:, 0] * np.cos(a) + r[:, 2] * np.sin(a), r[:, 1], -r[:, 0] * np.sin(a) + r[:, 2] * np.cos(a)
+            r[:, 0] * np.cos(a) + r[:, 2] * np.sin(a),
+            r[:, 1],
+            -r[:, 0] * np.sin(a) + r[:, 2] * np.cos(a),
         )
     _flown(p, t, starts, ends)
     travel = rig.stack(0.0, SPEED * t, 0.0)
@@ -179,7 +258,14 @@ def _turned(t: Array, a: float, b: float, period: float, turns: float) -> Array:
     rates = np.array([0.0, slow * rate, rate, rate, slow * rate, 0.0])
     fine = np.linspace(knots[0], knots[-1], 400)
     total = np.concatenate(
-        [[0.0], np.cumsum((np.interp(fine, knots, rates)[1:] + np.interp(fine, knots, rates)[:-1]) / 2 * np.diff(fine))]
+        [
+            [0.0],
+            np.cumsum(
+                (np.interp(fine, knots, rates)[1:] + np.interp(fine, knots, rates)[:-1])
+                / 2
+                * np.diff(fine)
+            ),
+        ]
     )
     return np.asarray(np.interp(t, fine, total))
 
@@ -187,7 +273,9 @@ def _turned(t: Array, a: float, b: float, period: float, turns: float) -> Array:
 def _tilts(t: Array, starts: list[float], ends: list[float], score: Score, sign: float) -> Array:
     """Tilt of the whole body toward +x, degrees."""
     knots = [(0.0, 0.0)]
-    for a, b, off, axis in zip(starts, ends, score.per_unit("takeoff_tilt"), score.per_unit("axis_tilt@set"), strict=True):
+    for a, b, off, axis in zip(
+        starts, ends, score.per_unit("takeoff_tilt"), score.per_unit("axis_tilt@set"), strict=True
+    ):
         knots += [
             (a - 0.35, 0.0),
             (a, -sign * float(off)),
@@ -199,9 +287,19 @@ def _tilts(t: Array, starts: list[float], ends: list[float], score: Score, sign:
     return curve(t, knots)
 
 
-def _edge(p: rig.Points, on: str, edge: Array, drive: Array, starts: list[float], ends: list[float], t: Array) -> None:
+def _edge(
+    p: rig.Points,
+    on: str,
+    edge: Array,
+    drive: Array,
+    starts: list[float],
+    ends: list[float],
+    t: Array,
+) -> None:
     """Lean the landing leg's knee out over its edge, the hips staying where they are."""
-    out = rig.unit((p["r_hip"] - p["l_hip"]) * np.array([1.0, 1.0, 0.0])) * (1.0 if on == "r" else -1.0)
+    out = rig.unit((p["r_hip"] - p["l_hip"]) * np.array([1.0, 1.0, 0.0])) * (
+        1.0 if on == "r" else -1.0
+    )
     shank = p[f"{on}_knee"] - p[f"{on}_ankle"]
     wished = np.tan(np.radians(edge)) * shank[:, 2]
     now = (shank * out).sum(axis=1)
@@ -213,18 +311,26 @@ def _edge(p: rig.Points, on: str, edge: Array, drive: Array, starts: list[float]
 
 def _flown(p: rig.Points, t: Array, starts: list[float], ends: list[float]) -> None:
     """Let the centre of mass fall freely between the last contact and the first."""
-    mids = {f"mid_{k}": (p[f"l_{k}"] + p[f"r_{k}"]) / 2 for k in ("hip", "shoulder", "ankle", "ear")}
+    mids = {
+        f"mid_{k}": (p[f"l_{k}"] + p[f"r_{k}"]) / 2 for k in ("hip", "shoulder", "ankle", "ear")
+    }
     com = centre_of_mass({**p, **mids})[:, 2]
     lift = np.zeros_like(t)
     for a, b in zip(starts, ends, strict=True):
         air = (t > a) & (t < b)
         first, last = np.interp([a, b], t, com)
         w = (t[air] - a) / (b - a)
-        lift[air] = first + (last - first) * w + GRAVITY / 2 * (t[air] - a) * (b - t[air]) - com[air]
+        lift[air] = (
+            first + (last - first) * w + GRAVITY / 2 * (t[air] - a) * (b - t[air]) - com[air]
+        )
     for name in p:
         p[name] = p[name] + lift[:, None] * rig.UP
 
 
 RIDER = Rider(
-    move, clean, "front", views=("side_right", "rear"), given={"planned_rotations": 2.5, "landing_side": "r"},
+    move,
+    clean,
+    "front",
+    views=("side_right", "rear"),
+    given={"planned_rotations": 2.5, "landing_side": "r"},
 )

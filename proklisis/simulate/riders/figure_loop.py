@@ -71,12 +71,17 @@ def _crossing(p: Array) -> tuple[int, int]:
 
 def move(score: Score) -> Motion:
     seg, n = score.seg, score.units
-    ratio, size = np.clip(score.per_unit("loop_ratio"), 0.1, 1.6), np.clip(score.per_unit("loop_length"), 0.3, 3.5) * BLADE_M
+    ratio, size = (
+        np.clip(score.per_unit("loop_ratio"), 0.1, 1.6),
+        np.clip(score.per_unit("loop_length"), 0.3, 3.5) * BLADE_M,
+    )
     tight = np.clip(score.per_unit("curvature_peak_at"), 0.06, 0.94)
     wave = 0.09 if score["edge_changes"] >= 0.5 else 0.0
     pieces, marks = [], []
     for k in range(n):
-        pieces.append(_loop(float(ratio[k]), float(size[k]), float(tight[k]), wave) + [APART_M * k, 0.0])
+        pieces.append(
+            _loop(float(ratio[k]), float(size[k]), float(tight[k]), wave) + [APART_M * k, 0.0]
+        )
     path: list[Array] = []
     for k, lobe in enumerate(pieces):
         enter = lobe[1] - lobe[0]
@@ -117,11 +122,24 @@ def move(score: Score) -> Motion:
     zero = np.zeros_like(t)
     p: rig.Points = {}
     ice = rig.ANKLE_HEIGHT + 0.06
-    rig.feet(p, s, rig.stack(here[:, 0], here[:, 1], ice + zero) - 0.04 * rig.bearing(bearing), bearing, zero, seg)
+    rig.feet(
+        p,
+        s,
+        rig.stack(here[:, 0], here[:, 1], ice + zero) - 0.04 * rig.bearing(bearing),
+        bearing,
+        zero,
+        seg,
+    )
     along = rig.bearing(bearing)
     middle = rig.stack(here[:, 0], here[:, 1], 0.01 + zero)
-    p[f"{s}_blade_front"], p[f"{s}_blade_back"] = middle + BLADE_M / 2 * along, middle - BLADE_M / 2 * along
-    peak, smooth = np.clip(score.per_unit("press_peak_at"), 0.05, 0.95), score.per_unit("press_smooth")
+    p[f"{s}_blade_front"], p[f"{s}_blade_back"] = (
+        middle + BLADE_M / 2 * along,
+        middle - BLADE_M / 2 * along,
+    )
+    peak, smooth = (
+        np.clip(score.per_unit("press_peak_at"), 0.05, 0.95),
+        score.per_unit("press_smooth"),
+    )
     press = [(0.0, 20.0)]
     for k in range(n):
         deep = 20 + 34 * float(np.clip(smooth[k] / 0.97, 0.02, 1.0))
@@ -130,12 +148,24 @@ def move(score: Score) -> Motion:
     chord = rig.reach(seg["shank"], seg["thigh"], knee)
     # The pressure wanders back to the heel by the far end, and forward again on the way out.
     wander = [(0.0, 0.0)]
-    for k, (early, far) in enumerate(zip(score.per_unit("blade_pressure@trace_in"), score.per_unit("blade_pressure@round"), strict=True)):
-        wander += [(place(k, x), float(early)) for x in (-0.05, 0.30)] + [(place(k, x), float(far)) for x in (0.45, 0.60)]
+    for k, (early, far) in enumerate(
+        zip(
+            score.per_unit("blade_pressure@trace_in"),
+            score.per_unit("blade_pressure@round"),
+            strict=True,
+        )
+    ):
+        wander += [(place(k, x), float(early)) for x in (-0.05, 0.30)] + [
+            (place(k, x), float(far)) for x in (0.45, 0.60)
+        ]
         wander += [(place(k, 1.0), 0.5 * float(far))]
     back = -0.04 - 0.5 * BLADE_M * curve(t, wander) + 0.03
     right = rig.rightward(bearing)
-    hips = p[f"{s}_ankle"] + back[:, None] * along + np.sqrt(np.maximum(chord**2 - back**2 - 0.07**2, 0.1))[:, None] * rig.UP
+    hips = (
+        p[f"{s}_ankle"]
+        + back[:, None] * along
+        + np.sqrt(np.maximum(chord**2 - back**2 - 0.07**2, 0.1))[:, None] * rig.UP
+    )
     offset = np.zeros_like(t)
     for k, value in enumerate(score.per_unit("shoulder_turn")):
         a, b = times[k]
@@ -166,20 +196,33 @@ def move(score: Score) -> Motion:
     rig.feet(
         p,
         free,
-        p[f"{s}_ankle"] + ahead[:, None] * along + 0.22 * sign * right + (0.16 + 0.1 * np.abs(ahead))[:, None] * rig.UP,
+        p[f"{s}_ankle"]
+        + ahead[:, None] * along
+        + 0.22 * sign * right
+        + (0.16 + 0.1 * np.abs(ahead))[:, None] * rig.UP,
         bearing + sign * 12,
         25 + zero,
         seg,
     )
     blade = rig.unit(p[f"{free}_toe"] - p[f"{free}_heel"])
-    p[f"{free}_blade_front"], p[f"{free}_blade_back"] = p[f"{free}_toe"] + 0.02 * blade, p[f"{free}_heel"] - 0.02 * blade
+    p[f"{free}_blade_front"], p[f"{free}_blade_back"] = (
+        p[f"{free}_toe"] + 0.02 * blade,
+        p[f"{free}_heel"] - 0.02 * blade,
+    )
     rig.legs(p, seg, dict.fromkeys("lr", along))
-    axis = rig.unit(rig.UP + np.tan(np.radians(8)) * along - np.tan(np.radians(lean))[:, None] * right)
+    axis = rig.unit(
+        rig.UP + np.tan(np.radians(8)) * along - np.tan(np.radians(lean))[:, None] * right
+    )
     rig.trunk(p, seg, zero, zero, bearing + offset, axis=axis)
     rig.head(p, seg, axis, bearing - 15, np.clip(score["gaze_drop"] + zero, -60, 80))
     for k, sgn in (("l", -1.0), ("r", 1.0)):
         rig.held_arm(
-            p, k, sgn * rig.rightward(bearing + offset) + 0.35 * along - 0.1 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg
+            p,
+            k,
+            sgn * rig.rightward(bearing + offset) + 0.35 * along - 0.1 * rig.UP,
+            30 + zero,
+            -rig.UP + 0 * along,
+            seg,
         )
     return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=middle, place="ice")
 
@@ -187,8 +230,15 @@ def move(score: Score) -> Motion:
 def _bridge(start: Array, out: Array, end: Array, into: Array) -> Array:
     """A smooth way from one loop to the next that leaves and arrives in their directions."""
     size = float(np.hypot(*(end - start)))
-    tangents = [1.3 * size * out / max(float(np.hypot(*out)), 1e-9), 1.3 * size * into / max(float(np.hypot(*into)), 1e-9)]
-    return np.asarray(CubicHermiteSpline([0, 1], np.stack([start, end]), np.stack(tangents))(np.linspace(0, 1, 160)[1:-1]))
+    tangents = [
+        1.3 * size * out / max(float(np.hypot(*out)), 1e-9),
+        1.3 * size * into / max(float(np.hypot(*into)), 1e-9),
+    ]
+    return np.asarray(
+        CubicHermiteSpline([0, 1], np.stack([start, end]), np.stack(tangents))(
+            np.linspace(0, 1, 160)[1:-1]
+        )
+    )
 
 
 RIDER = Rider(

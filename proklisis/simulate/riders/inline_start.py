@@ -49,10 +49,19 @@ def move(score: Score) -> Motion:
     p: rig.Points = {}
     ground = rig.ANKLE_HEIGHT + 0.09
     shift = curve(
-        t, [(touch[k] + 0.05, (0.30 if feet[k] == "r" else -0.30) * foot_gap) for k in range(len(touch))] + [(last + 0.5, 0.0)]
+        t,
+        [
+            (touch[k] + 0.05, (0.30 if feet[k] == "r" else -0.30) * foot_gap)
+            for k in range(len(touch))
+        ]
+        + [(last + 0.5, 0.0)],
     )
     for s, sign in (("l", -1.0), ("r", 1.0)):
-        across, along, up = np.full_like(t, sign * foot_gap / 2), np.zeros_like(t), np.full_like(t, ground)
+        across, along, up = (
+            np.full_like(t, sign * foot_gap / 2),
+            np.zeros_like(t),
+            np.full_like(t, ground),
+        )
         mine = [k for k in range(len(touch)) if feet[k] == s]
         for k in mine:
             # In the air from the other foot's landing on, for as long as that foot stands alone.
@@ -66,7 +75,9 @@ def move(score: Score) -> Motion:
         rig.feet(p, s, rig.stack(across, y + along, up), sign * v / 2, np.zeros_like(t), seg)
     chord = rig.reach(seg["shank"], seg["thigh"], flex)
     pitch_now = np.full_like(t, pitch)
-    hips = rig.stack(shift, y - 0.02 - 0.0012 * pitch, ground + np.sqrt(np.maximum(chord**2 - 0.10**2, 0.1)))
+    hips = rig.stack(
+        shift, y - 0.02 - 0.0012 * pitch, ground + np.sqrt(np.maximum(chord**2 - 0.10**2, 0.1))
+    )
     zero = np.zeros_like(t)
     rig.pelvis(p, hips, zero, zero, seg)
     rig.legs(p, seg, {"l": rig.bearing(-v / 3), "r": rig.bearing(v / 3)})
@@ -75,9 +86,16 @@ def move(score: Score) -> Motion:
     for s, sign in (("l", -1.0), ("r", 1.0)):
         wave = 0.15 * np.sin(2 * np.pi * t / (2 * beat)) * sign
         rig.held_arm(
-            p, s, rig.stack(0.55 * sign, 0.45 + wave, -0.6), 55 + 0 * t, rig.stack(sign * 0.4, -0.5, -0.7) + 0 * p["l_hip"], seg
+            p,
+            s,
+            rig.stack(0.55 * sign, 0.45 + wave, -0.6),
+            55 + 0 * t,
+            rig.stack(sign * 0.4, -0.5, -0.7) + 0 * p["l_hip"],
+            seg,
         )
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.0, y, 0.0), place="track")
+    return Motion(
+        t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.0, y, 0.0), place="track"
+    )
 
 
 RIDER = Rider(move, clean, "front", views=("side_right", "front"), given={"surface": "asphalt"})

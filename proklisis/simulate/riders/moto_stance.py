@@ -34,7 +34,9 @@ def move(score: Score) -> Motion:
         t,
         [(0.0, 0.0)]
         + [
-            k for a, b in zip(down, up, strict=True) for k in ((a - 0.24, 0.0), (a + 0.24, 1.0), (b - 0.24, 1.0), (b + 0.24, 0.0))
+            k
+            for a, b in zip(down, up, strict=True)
+            for k in ((a - 0.24, 0.0), (a + 0.24, 1.0), (b - 0.24, 1.0), (b + 0.24, 0.0))
         ],
     )
     first = 1 if score.rng(5).integers(2) else -1
@@ -63,14 +65,19 @@ def move(score: Score) -> Motion:
         rig.feet(
             p,
             s,
-            rig.stack(sign * (PEG[0] - 0.02), PEG[1] - 0.03, PEG[2] + rig.ANKLE_HEIGHT + 0.02 + zero),
+            rig.stack(
+                sign * (PEG[0] - 0.02), PEG[1] - 0.03, PEG[2] + rig.ANKLE_HEIGHT + 0.02 + zero
+            ),
             sign * over("toe_out"),
             zero - 4,
             seg,
         )
         p[f"pedal_{s}"] = rig.stack(sign * PEG[0], PEG[1], PEG[2] + zero)
         p[f"bar_end_{s}"] = rig.stack(sign * BAR[0], BAR[1], BAR[2] + zero)
-    p["front_axle"], p["rear_axle"] = rig.stack(0.0, AXLE, WHEEL + zero), rig.stack(0.0, -AXLE, WHEEL + zero)
+    p["front_axle"], p["rear_axle"] = (
+        rig.stack(0.0, AXLE, WHEEL + zero),
+        rig.stack(0.0, -AXLE, WHEEL + zero),
+    )
     p["saddle"] = rig.stack(0.0, -0.15, SEAT + zero)
     ankle = PEG[2] + rig.ANKLE_HEIGHT + 0.02
     chord = rig.reach(seg["shank"], seg["thigh"], np.clip(over("knee_flex@approach"), 0, 90))
@@ -79,16 +86,32 @@ def move(score: Score) -> Motion:
     # A head that travels further than the trunk can carry it takes the hips along.
     back = (
         over("hip_back_standing")
-        - np.maximum(risen - 0.13 - 0.9 * (seg["trunk"] + 0.6 * seg["head"]) + over("hip_back_standing") * length, 0) / length
+        - np.maximum(
+            risen
+            - 0.13
+            - 0.9 * (seg["trunk"] + 0.6 * seg["head"])
+            + over("hip_back_standing") * length,
+            0,
+        )
+        / length
     )
-    hips_up = rig.stack(0.0, -back * length, ankle + np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - 0.14**2, 0.05)))
+    hips_up = rig.stack(
+        0.0,
+        -back * length,
+        ankle + np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - 0.14**2, 0.05)),
+    )
     early = curve(t, [k for a, b, x, y in zip(down, up, score.per_unit("seat_fore@seat_change"), score.per_unit("seat_fore@exit"), strict=True)
                       for k in ((a - 0.3, float(x)), (a + 0.5, float(x)), (b - 0.6, float(y)), (b + 0.3, float(y)))])  # fmt: skip
     hips_down = rig.stack(0.0, early * length, SEAT + 0.10 + zero)
     rig.pelvis(p, lerp(hips_up, hips_down, seated[:, None]), zero, zero, seg)
     wide = over("knee_gap", -1.0)
     rig.legs(
-        p, seg, {s: rig.unit(rig.stack(sign * (0.02 + 1.1 * wide), 1.0, 0.4 + zero)) for s, sign in (("l", -1.0), ("r", 1.0))}
+        p,
+        seg,
+        {
+            s: rig.unit(rig.stack(sign * (0.02 + 1.1 * wide), 1.0, 0.4 + zero))
+            for s, sign in (("l", -1.0), ("r", 1.0))
+        },
     )
     # The trunk tips so far that the head is where it is wished: over the bars, or left behind.
     fore = curve(t, [k for a, b, x, y, z in zip(down, up, score.per_unit("head_over_bars@seat_change"), score.per_unit("head_over_bars@mid_corner"),
@@ -112,7 +135,16 @@ def move(score: Score) -> Motion:
         across = x[:, 0] * np.cos(turn) + x[:, 2] * np.sin(turn)
         upward = -x[:, 0] * np.sin(turn) + x[:, 2] * np.cos(turn)
         p[name] = rig.stack(across, x[:, 1] + speed * t, upward)
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.0, speed * t, zero), place="dirt")
+    return Motion(
+        t,
+        p,
+        np.array([]),
+        0.0,
+        {},
+        score.stature_m,
+        surface=rig.stack(0.0, speed * t, zero),
+        place="dirt",
+    )
 
 
 RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"on_stand": False})

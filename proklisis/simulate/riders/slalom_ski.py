@@ -42,14 +42,18 @@ def move(score: Score) -> Motion:
         v = score.per_unit(key)
         return np.concatenate([v[:1], v, v[-1:]])
 
-    dwell = np.clip(score["apex_dwell"] - 0.55, 0.0, 1.2) if not score.given.get("buoys", True) else 0.0
+    dwell = (
+        np.clip(score["apex_dwell"] - 0.55, 0.0, 1.2) if not score.given.get("buoys", True) else 0.0
+    )
     # One crossing in three comes late to the wakes and has to hurry from there.
     late = np.where(np.arange(len(apex)) % 3 == 2, 1.5 * max(score["arrival_time"], 0.0), 0.0)
     x = np.zeros_like(t)
     for k in range(len(apex) - 1):
         a, b = apex[k], apex[k + 1]
         inside = (t >= a) & (t < b)
-        w = _held_up(np.clip((t[inside] - a - dwell / 2) / (b - a - dwell), 0, 1), late[k] / (b - a - dwell))
+        w = _held_up(
+            np.clip((t[inside] - a - dwell / 2) / (b - a - dwell), 0, 1), late[k] / (b - a - dwell)
+        )
         x[inside] = -ways[k] * WIDE_M * np.cos(np.pi * w)
     x[t >= apex[-1]] = ways[-2] * WIDE_M
 
@@ -61,7 +65,11 @@ def move(score: Score) -> Motion:
         return float(a + dwell / 2 + w * (b - a - dwell))
 
     starts = per("edge_change_start") + score["edge_change_sd"] * _dice(score, len(beats))
-    length, share, pull = per("edge_change_end-edge_change_start"), per("preset_share"), per("load_lean")
+    length, share, pull = (
+        per("edge_change_end-edge_change_start"),
+        per("preset_share"),
+        per("load_lean"),
+    )
     peak_at, turned = per("load_peak_at"), 34.0
     knots: list[tuple[float, float]] = []
     changes = []
@@ -93,10 +101,14 @@ def move(score: Score) -> Motion:
     rock = np.zeros_like(t)
     for k, (_, two) in enumerate(changes):
         b = float(apex[k + 1])
-        rock += np.clip(np.where((t > two) & (t < b), np.sin(np.pi * (t - two) / max(b - two, 0.1)), 0), 0, 1)
+        rock += np.clip(
+            np.where((t > two) & (t < b), np.sin(np.pi * (t - two) / max(b - two, 0.1)), 0), 0, 1
+        )
     for k, v in enumerate(per("first_wake_rise")):
         lean = lean - ways[k] * max(float(v), 0.0) * bump(t, when(k, -1.0) + 0.06, 0.16)
-    lean = lean + np.clip(score["glide_sway"], 0, 40) / 2 * np.sin(2 * np.pi * 3.3 * t) * np.clip(2 * rock, 0, 1)
+    lean = lean + np.clip(score["glide_sway"], 0, 40) / 2 * np.sin(2 * np.pi * 3.3 * t) * np.clip(
+        2 * rock, 0, 1
+    )
     centre = [when(k, 0.0) for k in range(len(beats))]
     rope = float(score.given.get("rope_m", 18.25)) + 0.8  # type: ignore[arg-type]
     boat = BOAT_MS * t
@@ -108,10 +120,15 @@ def move(score: Score) -> Motion:
     # The body leans across the course and not across the ski: a ski turned all the way would bend one knee and lock the other.
     heading = SKI_SHARE * np.clip(drift, -60, 60)
     along = rig.bearing(heading)
-    p["l_ski_tip"], p["l_ski_tail"] = here + 0.95 * along + 0.02 * rig.UP, here - 0.70 * along + 0.02 * rig.UP
+    p["l_ski_tip"], p["l_ski_tail"] = (
+        here + 0.95 * along + 0.02 * rig.UP,
+        here - 0.70 * along + 0.02 * rig.UP,
+    )
     front, back = ("l", "r") if score.stance == "regular" else ("r", "l")
     for s, ahead in ((front, 0.16), (back, -0.16)):
-        rig.feet(p, s, here + ahead * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP, heading, zero, seg)
+        rig.feet(
+            p, s, here + ahead * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP, heading, zero, seg
+        )
     # The legs: a soft give over the wakes, a shove or a snap where one is wished for.
     give = per("hip_give")
     knee_give = give - per("hip_give-knee_give")
@@ -121,14 +138,25 @@ def move(score: Score) -> Motion:
         knee += np.clip(knee_give[k], 0, 60) * bump(t, c - 0.02, 0.42)
         hips += (give[k] - 0.5 * knee_give[k]) * bump(t, c - 0.02, 0.42)
         hard = np.clip((shove[k] - 45) * 0.11, 0, 30)
-        knee += hard * (bump(t, c - 0.10, 0.30) * (t < c - 0.10) + (t >= c - 0.10) * (1 - step(t, c - 0.02, 0.08)))
+        knee += hard * (
+            bump(t, c - 0.10, 0.30) * (t < c - 0.10)
+            + (t >= c - 0.10) * (1 - step(t, c - 0.02, 0.08))
+        )
         b = float(apex[k + 1])
         hard = np.clip((snap[k] - 40) * 0.11, 0, 34)
-        knee += hard * (bump(t, b - 0.08, 0.45) * (t < b - 0.08) + (t >= b - 0.08) * (1 - step(t, b, 0.08)))
+        knee += hard * (
+            bump(t, b - 0.08, 0.45) * (t < b - 0.08) + (t >= b - 0.08) * (1 - step(t, b, 0.08))
+        )
     chord = rig.reach(seg["shank"], seg["thigh"], np.clip(knee, 0, 120))
     bias = {side: per(f"foot_bias@ball#{side}") for side in ("onside", "offside")}
-    at_ball = [bias[_hand(score, ways[k])][k] + float(v) - 0.03 for k, v in enumerate(per("foot_sway"))]
-    sway = curve(t, [(c, 0.0) for c in centre] + [(float(apex[k + 1]), float(v)) for k, v in enumerate(at_ball)])
+    at_ball = [
+        bias[_hand(score, ways[k])][k] + float(v) - 0.03 for k, v in enumerate(per("foot_sway"))
+    ]
+    sway = curve(
+        t,
+        [(c, 0.0) for c in centre]
+        + [(float(apex[k + 1]), float(v)) for k, v in enumerate(at_ball)],
+    )
     lam = np.radians(lean)[:, None]
     upright = np.cos(lam) * rig.UP + np.sin(lam) * np.array([1.0, 0.0, 0.0])
     # Who folds forward at the hips puts them back, to stay over the feet.
@@ -150,7 +178,13 @@ def move(score: Score) -> Motion:
             )
         ],
     )
-    rig.pelvis(p, ankles + up[:, None] * upright + ahead[:, None] * np.array([0.0, 1.0, 0.0]), 0.6 * facing, 0.9 * lean, seg)
+    rig.pelvis(
+        p,
+        ankles + up[:, None] * upright + ahead[:, None] * np.array([0.0, 1.0, 0.0]),
+        0.6 * facing,
+        0.9 * lean,
+        seg,
+    )
     rig.legs(p, seg, dict.fromkeys("lr", rig.unit(rig.bearing(0.5 * heading))))
     pitch = np.radians(np.clip(10 + hips, -10, 80))[:, None]
     axis = rig.unit(np.cos(pitch) * upright + np.sin(pitch) * rig.bearing(0.6 * facing))
@@ -158,7 +192,9 @@ def move(score: Score) -> Motion:
     rig.head(p, seg, axis, 0.3 * facing, 6.0)
     p["pylon"] = rig.stack(0.0, boat, 1.0)
     hold = (p["l_hip"] + p["r_hip"]) / 2 + 0.12 * upright
-    p["handle"] = hold + (per("handle_gap@edge_change") * (seg["upper_arm"] + seg["forearm"])).mean() * rig.unit(p["pylon"] - hold)
+    p["handle"] = hold + (
+        per("handle_gap@edge_change") * (seg["upper_arm"] + seg["forearm"])
+    ).mean() * rig.unit(p["pylon"] - hold)
     away = {"l": np.zeros_like(t), "r": np.zeros_like(t)}
     release = per("inside_lean_at_release")
     for k, (one, _) in enumerate(changes):
@@ -174,7 +210,13 @@ def move(score: Score) -> Motion:
         free = np.clip(away[s], 0, 1)
         grip = p["handle"] + 0.05 * sign * np.array([1.0, 0.0, 0.0])
         off = grip + rig.stack(0.55 * sign, -0.30, 0.12)
-        rig.arm(p, s, grip + free[:, None] * (off - grip), np.array([0.4 * sign, -0.6, 0.0]) - upright, seg)
+        rig.arm(
+            p,
+            s,
+            grip + free[:, None] * (off - grip),
+            np.array([0.4 * sign, -0.6, 0.0]) - upright,
+            seg,
+        )
     p["wake_l"], p["wake_r"] = rig.stack(-WAKE_M, y, 0.0), rig.stack(WAKE_M, y, 0.0)
     for k in range(len(beats)):
         b = float(apex[k + 1])

@@ -51,7 +51,11 @@ def move(score: Score) -> Motion:
     tilt = side * np.sin(np.pi * tau)
     on_toe = side == toe
     swing = SWING + 55 * (np.clip(score["turn_width"], 0.05, 2.0) - 0.78)
-    path = -side * swing * np.cos(np.pi * _warp(tau, np.clip(score["time_to_fall_line/turn_time"], 0.2, 0.88)))
+    path = (
+        -side
+        * swing
+        * np.cos(np.pi * _warp(tau, np.clip(score["time_to_fall_line/turn_time"], 0.2, 0.88)))
+    )
     slip = wish("slip_angle@finish") * np.where(
         tau > 0.5, np.clip((tau - 0.55) / 0.15, 0, 1) * np.clip((1.0 - tau) / 0.06, 0, 1), 0.0
     )
@@ -88,28 +92,48 @@ def move(score: Score) -> Motion:
     for foot, sign, turn in ((front, 1.0, -16.0), (back, -1.0, 4.0)):
         ankle = centre + sign * STANCE / 2 * board + (rig.ANKLE_HEIGHT + 0.04) * deck
         opened = np.radians(turn)
-        rig.strapped(p, foot, ankle, np.cos(opened) * toe * base - np.sin(opened) * board, deck, seg)
+        rig.strapped(
+            p, foot, ankle, np.cos(opened) * toe * base - np.sin(opened) * board, deck, seg
+        )
     bend = {front: wish("knee_flex@belly.front"), back: wish("knee_flex@belly.back")}
     work = score["flex_range"] / 2 * np.cos(2 * np.pi * (tau - 0.5))
     chord = {
-        k: rig.reach(seg["shank"], seg["thigh"], np.maximum(v + work - score["flex_range"] / 2, 0.0)) for k, v in bend.items()
+        k: rig.reach(
+            seg["shank"], seg["thigh"], np.maximum(v + work - score["flex_range"] / 2, 0.0)
+        )
+        for k, v in bend.items()
     }
     along = wish("hip_along_board")
     high = {
-        k: np.sqrt(np.maximum(chord[k] ** 2 - (STANCE / 2 - seg["hip_width"] / 2 - g * along * STANCE) ** 2, 0.05))
+        k: np.sqrt(
+            np.maximum(
+                chord[k] ** 2 - (STANCE / 2 - seg["hip_width"] / 2 - g * along * STANCE) ** 2, 0.05
+            )
+        )
         for k, g in ((front, 1.0), (back, -1.0))
     }
     lam = np.radians(lean)[:, None]
     # Who sits back off the boots' tongues has the hips over the heels, and the trunk folded to stay over the board.
-    sat = toe * np.radians(24.0 - wish("shin_to_boot@belly"))[:, None] * np.clip(1.3 * np.abs(tilt), 0, 1)[:, None]
+    sat = (
+        toe
+        * np.radians(24.0 - wish("shin_to_boot@belly"))[:, None]
+        * np.clip(1.3 * np.abs(tilt), 0, 1)[:, None]
+    )
     legs = upright * np.cos(lam - sat) + level_right * np.sin(lam - sat)
     ankles = (p["l_ankle"] + p["r_ankle"]) / 2
-    hips = ankles + ((high[front] + high[back]) / 2)[:, None] * legs + (along * STANCE)[:, None] * board
+    hips = (
+        ankles
+        + ((high[front] + high[back]) / 2)[:, None] * legs
+        + (along * STANCE)[:, None] * board
+    )
     half = seg["hip_width"] / 2
     dip = (high[front] - high[back])[:, None] / 2 * legs
     p[f"{front}_hip"], p[f"{back}_hip"] = hips + half * board + dip, hips - half * board - dip
     wide = wish("knee_gap") - 1.0
-    hints = {k: rig.unit(toe * level_right + g * (0.28 + 1.5 * wide)[:, None] * board) for k, g in ((front, 1.0), (back, -1.0))}
+    hints = {
+        k: rig.unit(toe * level_right + g * (0.28 + 1.5 * wide)[:, None] * board)
+        for k, g in ((front, 1.0), (back, -1.0))
+    }
     rig.legs(p, seg, hints)
     fold = np.where(on_toe, wish("hinge@belly#toe"), wish("hinge@belly#heel"))
     calm = 12.0
@@ -132,7 +156,10 @@ def _times(score: Score) -> Array:
     dice = np.clip(score.rng(0).standard_normal(n), -1.3, 1.3)
     if score["rhythm_cv"] > 15:
         # An uneven rider hurries one turn and dwells on another.
-        dice = np.where(np.arange(n) % 3 == 0, 1.2, np.where(np.arange(n) % 3 == 1, -1.0, 0.1)) + 0.1 * dice
+        dice = (
+            np.where(np.arange(n) % 3 == 0, 1.2, np.where(np.arange(n) % 3 == 1, -1.0, 0.1))
+            + 0.1 * dice
+        )
     own = dice[1:-1]
     dice = (dice - own.mean()) / max(own.std(ddof=1), 1e-6)
     return np.asarray(TURN_S * np.maximum(1 + score["rhythm_cv"] / 100 * dice, 0.32))
@@ -140,7 +167,13 @@ def _times(score: Score) -> Array:
 
 def _warp(tau: Array, at: float) -> Array:
     """Smooth map of [0, 1] onto itself that reaches one half at ``at``."""
-    return np.clip(PchipInterpolator([0.0, 0.1 * at, at, 1 - 0.1 * (1 - at), 1.0], [0.0, 0.03, 0.5, 0.97, 1.0])(tau), 0, 1)
+    return np.clip(
+        PchipInterpolator(
+            [0.0, 0.1 * at, at, 1 - 0.1 * (1 - at), 1.0], [0.0, 0.03, 0.5, 0.97, 1.0]
+        )(tau),
+        0,
+        1,
+    )
 
 
 RIDER = Rider(move, clean, "front", views=("side_right", "above", "rear"), given={"slope_deg": SLOPE}, stance="regular",

@@ -42,14 +42,25 @@ def move(score: Score) -> Motion:
     rest = np.clip(wish("recovery_time"), 0.1, 1.4 * beat)
     # A foot lifts so long before its own next touch-down, two beats on.
     lifts = np.array(
-        [touch[k] + (touch[k + 2] - touch[k] if k + 2 < len(touch) else 2 * beat) - rest[k] for k in range(len(touch))]
+        [
+            touch[k] + (touch[k + 2] - touch[k] if k + 2 < len(touch) else 2 * beat) - rest[k]
+            for k in range(len(touch))
+        ]
     )
     sit, late, side = wish("sit"), np.clip(wish("late_share"), 2, 80), wish("push_side@push_end")
     drive, curl, wait = wish("knee_drive"), wish("curl"), np.maximum(wish("pressure_delay"), 0.0)
     bent = rig.reach(seg["shank"], seg["thigh"], np.clip(sit + 8, 20, 125))
-    height = curve(t, [(touch[k] + 0.15 * (lifts[k] - touch[k]), 0.90 * float(bent[k])) for k in range(len(touch))])
+    height = curve(
+        t,
+        [
+            (touch[k] + 0.15 * (lifts[k] - touch[k]), 0.90 * float(bent[k]))
+            for k in range(len(touch))
+        ],
+    )
     for k in range(len(touch)):
-        height = height - np.clip(0.005 * (side[k] - 62), -0.14, 0.18) * bump(t, lifts[k] + 0.02, 0.24)
+        height = height - np.clip(0.005 * (side[k] - 62), -0.14, 0.18) * bump(
+            t, lifts[k] + 0.02, 0.24
+        )
     y = SPEED * t
     p: rig.Points = {}
     hips = rig.stack(0.0, y, height + 0.05)
@@ -58,7 +69,13 @@ def move(score: Score) -> Motion:
     for s in "lr":
         _foot(p, s, t, y, hips, height, touch, lifts, feet, drive, curl, wait, late, sit, seg)
     lean = wish("blade_lean")
-    lying = curve(t, [(touch[k] + 0.5 * (lifts[k] - touch[k]), float(lean[k]) - 46.0) for k in range(len(touch))])
+    lying = curve(
+        t,
+        [
+            (touch[k] + 0.5 * (lifts[k] - touch[k]), float(lean[k]) - 46.0)
+            for k in range(len(touch))
+        ],
+    )
     hint = np.clip(0.7 + 0.035 * lying, -1.5, 2.6)
     rig.legs(p, seg, dict.fromkeys("lr", rig.unit(rig.stack(-hint, 1.0, 0.25))))
     axis = rig.trunk(p, seg, 68 + yaw, -26.0, yaw, drop=-8.0)
@@ -66,8 +83,12 @@ def move(score: Score) -> Motion:
     swing = curve(t, [(touch[k], 1.0 if feet[k] == "l" else -1.0) for k in range(len(touch))])
     for s, sign in (("l", -1.0), ("r", 1.0)):
         forward = rig.stack(sign * 0.25, 0.15 + 0.75 * sign * swing, -0.65 + 0.2 * np.abs(swing))
-        rig.held_arm(p, s, forward, 35 + 0 * t, rig.stack(sign * 0.6, -0.6, -0.3) + 0 * forward, seg)
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.3, y, 0.0), place="ice")
+        rig.held_arm(
+            p, s, forward, 35 + 0 * t, rig.stack(sign * 0.6, -0.6, -0.3) + 0 * forward, seg
+        )
+    return Motion(
+        t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.3, y, 0.0), place="ice"
+    )
 
 
 def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array, touch: Array, lifts: Array, feet: list[str],
@@ -82,7 +103,13 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
         most = float(sit[k]) + 6
         done = b - late[k] / 100 * (b - a)
         last = min(done + 0.35 * (b - done), b - 0.01)
-        bend += [(a, most), (min(a + float(wait[k]) + 0.03, done - 0.08), most), (done, 0.28 * most), (last, 17.0), (b, 15.0)]
+        bend += [
+            (a, most),
+            (min(a + float(wait[k]) + 0.03, done - 0.08), most),
+            (done, 0.28 * most),
+            (last, 17.0),
+            (b, 15.0),
+        ]
         land.append((a, 0.9 * (drive[k] - 0.7)))
         land.append((b, -0.12))
     bend = sorted(bend)
@@ -90,7 +117,9 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
     chord = rig.reach(seg["shank"], seg["thigh"], flex)
     place = curve(t, land)
     hip = p[f"{s}_hip"]
-    out = np.sqrt(np.maximum(chord**2 - (hip[:, 2] - ground) ** 2 - (place - (hip[:, 1] - y)) ** 2, 0.02**2))
+    out = np.sqrt(
+        np.maximum(chord**2 - (hip[:, 2] - ground) ** 2 - (place - (hip[:, 1] - y)) ** 2, 0.02**2)
+    )
     pushed = hip[:, 0] + out
     x, ahead, up = pushed.copy(), place.copy(), np.full_like(t, ground)
     for i, k in enumerate(mine[:-1]):
@@ -110,7 +139,10 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
     rig.feet(p, s, rig.stack(x, y + ahead, up), away + turn, np.zeros_like(t), seg)
     along = rig.bearing(away + turn)
     middle = p[f"{s}_ankle"] + 0.05 * along - np.array([0, 0, ground - 0.01])
-    p[f"{s}_blade_front"], p[f"{s}_blade_back"] = middle + BLADE_M / 2 * along, middle - BLADE_M / 2 * along
+    p[f"{s}_blade_front"], p[f"{s}_blade_back"] = (
+        middle + BLADE_M / 2 * along,
+        middle - BLADE_M / 2 * along,
+    )
 
 
 RIDER = Rider(move, clean, "front", views=("side_right", "rear"), given={"corner": True, "distance_m": 500.0},

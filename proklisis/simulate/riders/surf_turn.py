@@ -40,7 +40,10 @@ def move(score: Score) -> Motion:
         return np.concatenate([v[:1], v, v[-1:]])
 
     # Way down through the middle, the bottom at a quarter, up, the top at 70 %: as long up high as is wished.
-    tops, stay = np.clip(per("top_turn_height"), 0.15, 1.05), np.clip(per("thirds_high") / 100, 0.02, 0.8)
+    tops, stay = (
+        np.clip(per("top_turn_height"), 0.15, 1.05),
+        np.clip(per("thirds_high") / 100, 0.02, 0.8),
+    )
     height = curve(
         t,
         [
@@ -74,12 +77,19 @@ def move(score: Score) -> Motion:
     body = heading + 90.0 * toes
     for s, sign in ((front, 1.0), (back, -1.0)):
         rig.feet(
-            p, s, here + sign * STANCE / 2 * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP, body - toes * sign * 10.0, zero, seg
+            p,
+            s,
+            here + sign * STANCE / 2 * along + (rig.ANKLE_HEIGHT + 0.03) * rig.UP,
+            body - toes * sign * 10.0,
+            zero,
+            seg,
         )
 
     def wish(key: str, calm: float) -> Array:
         values = per(key)
-        level = curve(t, [(c + 0.25 * d, float(a)) for c, d, a in zip(cuts, beats, values, strict=False)])
+        level = curve(
+            t, [(c + 0.25 * d, float(a)) for c, d, a in zip(cuts, beats, values, strict=False)]
+        )
         return calm + (level - calm) * bottom
 
     leg = seg["shank"] + seg["thigh"]
@@ -93,16 +103,26 @@ def move(score: Score) -> Motion:
         * 2**0.5
         * np.sin(2 * np.pi * 3.4 * t)
     )
-    hints = {s: rig.unit(rig.bearing(body) + g * 0.25 * along) for s, g in ((front, 1.0), (back, -1.0))}
+    hints = {
+        s: rig.unit(rig.bearing(body) + g * 0.25 * along) for s, g in ((front, 1.0), (back, -1.0))
+    }
     rig.legs(p, seg, hints)
     for s in "lr":
         shank = p[f"{s}_knee"] - p[f"{s}_ankle"]
-        p[f"{s}_knee"] = p[f"{s}_knee"] + (np.tan(np.radians(wobble)) * shank[:, 2])[:, None] * np.array([1.0, 0.0, 0.0])
-    knee = 2 * np.degrees(np.arccos(np.clip(np.linalg.norm(p["l_hip"] - p["l_ankle"], axis=1) / leg, 0, 1)))
+        p[f"{s}_knee"] = p[f"{s}_knee"] + (np.tan(np.radians(wobble)) * shank[:, 2])[
+            :, None
+        ] * np.array([1.0, 0.0, 0.0])
+    knee = 2 * np.degrees(
+        np.arccos(np.clip(np.linalg.norm(p["l_hip"] - p["l_ankle"], axis=1) / leg, 0, 1))
+    )
     # Trunk and thigh make the hip's bend: the trunk goes so far forward that the fold is as wished.
     pitch = np.clip(0.5 * knee + wish("fold@bottom_turn", 8.0) - 4, -15, 84)
     axis = rig.trunk(p, seg, pitch, zero, body)
-    opened = np.where(front_hand, wish("chest_open@bottom_turn#front_hand", 15.0), wish("chest_open@bottom_turn#back_hand", 15.0))
+    opened = np.where(
+        front_hand,
+        wish("chest_open@bottom_turn#front_hand", 15.0),
+        wish("chest_open@bottom_turn#back_hand", 15.0),
+    )
     lead = heading + going * opened
     rig.trunk(p, seg, zero, zero, lead + 90.0 * toes, axis=axis)
     seen = np.clip(wish("face_seen@bottom_turn", 0.3), 0, 1)
@@ -112,9 +132,21 @@ def move(score: Score) -> Motion:
     # The front arm opens up the face with the chest, or stays shut.
     shut = heading + going * np.minimum(wish("lead_arm_open@bottom_turn", 60.0), 62.0)
     for s, sign in ((front, 1.0), (back, -1.0)):
-        rig.held_arm(p, s, sign * rig.bearing(shut if s == front else lead) + 0.15 * rig.UP, 30 + zero, -rig.UP + 0 * along, seg)
-    p["trough"], p["lip_top"] = rig.stack(x, beach, 0.0 + zero), rig.stack(x, beach - DEEP_M, WAVE_M + zero)
-    return Motion(t - t0, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(x, y, z), place="wave")
+        rig.held_arm(
+            p,
+            s,
+            sign * rig.bearing(shut if s == front else lead) + 0.15 * rig.UP,
+            30 + zero,
+            -rig.UP + 0 * along,
+            seg,
+        )
+    p["trough"], p["lip_top"] = (
+        rig.stack(x, beach, 0.0 + zero),
+        rig.stack(x, beach - DEEP_M, WAVE_M + zero),
+    )
+    return Motion(
+        t - t0, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(x, y, z), place="wave"
+    )
 
 
 def _beat(c: float, d: float, top: float, stay: float) -> list[tuple[float, float]]:
@@ -124,8 +156,21 @@ def _beat(c: float, d: float, top: float, stay: float) -> list[tuple[float, floa
     edge = 2 / 3
     knots = [(c + 0.22 * d, 0.08), (c + 0.28 * d, 0.08)]
     if top > edge + 0.04:
-        return [*knots, (at - half, edge), (at - 0.3 * half, top), (at + 0.3 * half, top), (at + half, edge)]
+        return [
+            *knots,
+            (at - half, edge),
+            (at - 0.3 * half, top),
+            (at + 0.3 * half, top),
+            (at + half, edge),
+        ]
     return [*knots, (at - 0.05 * d, top), (at + 0.05 * d, top)]
 
 
-RIDER = Rider(move, clean, "front", views=("side_right", "above"), given={"power": "moderate", "wave_m": 1.6}, stance="regular")
+RIDER = Rider(
+    move,
+    clean,
+    "front",
+    views=("side_right", "above"),
+    given={"power": "moderate", "wave_m": 1.6},
+    stance="regular",
+)

@@ -39,7 +39,10 @@ def move(score: Score) -> Motion:
     front, rear = ground(y + WHEELBASE / 2) + WHEEL, ground(y - WHEELBASE / 2) + WHEEL
     tip = np.arctan2(front - rear, WHEELBASE)
     p: rig.Points = {}
-    p["front_axle"], p["rear_axle"] = rig.stack(0.0, y + WHEELBASE / 2, front), rig.stack(0.0, y - WHEELBASE / 2, rear)
+    p["front_axle"], p["rear_axle"] = (
+        rig.stack(0.0, y + WHEELBASE / 2, front),
+        rig.stack(0.0, y - WHEELBASE / 2, rear),
+    )
     middle = rig.stack(0.0, y, (front + rear) / 2 - 0.02)
     along, up = rig.stack(0.0, np.cos(tip), np.sin(tip)), rig.stack(0.0, -np.sin(tip), np.cos(tip))
     right = np.array([1.0, 0.0, 0.0])
@@ -49,7 +52,14 @@ def move(score: Score) -> Motion:
     for s, sign in (("l", -1.0), ("r", 1.0)):
         pedal = middle + sign * PEDAL * right - sign * CRANK * along
         p[f"pedal_{s}"] = pedal
-        rig.feet(p, s, pedal + rig.ANKLE_HEIGHT * up - 0.05 * along + 0.02 * up, 6.0 * sign + 0 * t, -heel - np.degrees(tip), seg)
+        rig.feet(
+            p,
+            s,
+            pedal + rig.ANKLE_HEIGHT * up - 0.05 * along + 0.02 * up,
+            6.0 * sign + 0 * t,
+            -heel - np.degrees(tip),
+            seg,
+        )
         p[f"bar_end_{s}"] = middle + BAR[1] * along + BAR[2] * up + sign * BAR[0] * right
     p["saddle"] = middle + SADDLE[0] * along + SADDLE[1] * up
     length = seg["shank"] + seg["thigh"]
@@ -59,13 +69,20 @@ def move(score: Score) -> Motion:
     pitch = over("chest_low") + 5 * (sink - 0.35)
     back = -0.30 + (over("com_over_bb") + 0.06) * 1.3 - 0.16 * np.sin(np.radians(pitch - 48))
     hips = middle + rig.stack(
-        0.0, back * length, np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - CRANK**2, 0.08)) + rig.ANKLE_HEIGHT
+        0.0,
+        back * length,
+        np.sqrt(np.maximum(chord**2 - (back * length) ** 2 - CRANK**2, 0.08)) + rig.ANKLE_HEIGHT,
     )
     zero = np.zeros_like(t)
     rig.pelvis(p, hips, zero, zero, seg)
     wide = over("knee_flare") - 1.35
     rig.legs(
-        p, seg, {s: rig.unit(rig.stack(sign * (0.45 + 1.3 * wide), 1.0, 0.3 + zero)) for s, sign in (("l", -1.0), ("r", 1.0))}
+        p,
+        seg,
+        {
+            s: rig.unit(rig.stack(sign * (0.45 + 1.3 * wide), 1.0, 0.3 + zero))
+            for s, sign in (("l", -1.0), ("r", 1.0))
+        },
     )
     axis = rig.trunk(p, seg, pitch, zero, zero)
     rig.head(p, seg, axis, zero, over("gaze_drop"))
@@ -76,11 +93,28 @@ def move(score: Score) -> Motion:
         # The arms bend as the shoulders come down to the bars; a stiff arm holds them off.
         hold = rig.unit(p[f"bar_end_{s}"] - p[f"{s}_shoulder"])
         far = np.linalg.norm(p[f"bar_end_{s}"] - p[f"{s}_shoulder"], axis=1)
-        want = rig.reach(seg["upper_arm"], seg["forearm"], np.clip(58 + bend + 12 * (sink - 1), 2, 150))
-        rig.arm(p, s, p[f"{s}_shoulder"] + np.where(sink > 0, far + sink * (want - far), far)[:, None] * hold, hint, seg)
+        want = rig.reach(
+            seg["upper_arm"], seg["forearm"], np.clip(58 + bend + 12 * (sink - 1), 2, 150)
+        )
+        rig.arm(
+            p,
+            s,
+            p[f"{s}_shoulder"] + np.where(sink > 0, far + sink * (want - far), far)[:, None] * hold,
+            hint,
+            seg,
+        )
     for s, sign in (("l", -1.0), ("r", 1.0)):
         p[f"bar_end_{s}"] = p[f"{s}_wrist"] + 0.03 * sign * right
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(0.0, y, ground(y)), place="trail")
+    return Motion(
+        t,
+        p,
+        np.array([]),
+        0.0,
+        {},
+        score.stature_m,
+        surface=rig.stack(0.0, y, ground(y)),
+        place="trail",
+    )
 
 
 RIDER = Rider(move, clean, "side_right", views=("front",), given={"grade": "blue"})

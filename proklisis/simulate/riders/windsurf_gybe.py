@@ -37,21 +37,32 @@ def move(score: Score) -> Motion:
     zero = np.zeros_like(t)
     knots = [(0.0, -turns[0] * REACH_DEG)]
     for a, z, d in zip(starts, zone, turns, strict=True):
-        knots += [(a - 0.55, -d * REACH_DEG), (a, -d * 60.0), (a + z / 2, 0.0), (a + z, d * 60.0), (a + z + 0.55, d * REACH_DEG)]
+        knots += [
+            (a - 0.55, -d * REACH_DEG),
+            (a, -d * 60.0),
+            (a + z / 2, 0.0),
+            (a + z, d * 60.0),
+            (a + z + 0.55, d * REACH_DEG),
+        ]
     h = curve(t, knots)
 
     def over(key: str, places: list[tuple[float, float]], calm: float) -> Array:
         """Knots of (time from the zone's start, weight of the wish); times above 100 count from its end."""
         out = [(0.0, calm)]
         for a, z, v in zip(starts, zone, score.per_unit(key), strict=True):
-            out += [(a + z + x - 100 if x > 50 else a + x, calm + w * (float(v) - calm)) for x, w in places]
+            out += [
+                (a + z + x - 100 if x > 50 else a + x, calm + w * (float(v) - calm))
+                for x, w in places
+            ]
         return curve(t, out)
 
     kept = over("speed_kept", [(-0.2, 0.0), (100.2, 1.0), (100.75, 1.0), (101.5, 0.0)], 1.0)
     v = SPEED * np.clip(kept, 0.05, 1.5)
     dt = 1 / score.fps
     x, y = np.cumsum(v * np.sin(np.radians(h))) * dt, np.cumsum(v * np.cos(np.radians(h))) * dt
-    feet_at = [a + 0.12 + float(c) for a, c in zip(starts, score.per_unit("foot_change_time"), strict=True)]
+    feet_at = [
+        a + 0.12 + float(c) for a, c in zip(starts, score.per_unit("foot_change_time"), strict=True)
+    ]
     swings = [a + 0.62 * z for a, z in zip(starts, zone, strict=True)]
     sign = np.zeros_like(t)
     for a, z, d in zip(starts, zone, turns, strict=True):
@@ -80,7 +91,10 @@ def move(score: Score) -> Motion:
         rig.feet(
             p,
             s,
-            here + ahead[:, None] * along + 0.03 * (-1 if s == "l" else 1) * side + up[:, None] * deck,
+            here
+            + ahead[:, None] * along
+            + 0.03 * (-1 if s == "l" else 1) * side
+            + up[:, None] * deck,
             h + 0.7 * face,
             zero,
             seg,
@@ -94,7 +108,9 @@ def move(score: Score) -> Motion:
     flat_ankles = ankles - rig.stack(0.0, 0.0, np.maximum(ankles[:, 2] - 0.17, 0.0))
     rig.pelvis(
         p,
-        flat_ankles + inside + np.sqrt(np.maximum(chord**2 - 0.24**2 - (want * width) ** 2, 0.1))[:, None] * rig.UP,
+        flat_ankles
+        + inside
+        + np.sqrt(np.maximum(chord**2 - 0.24**2 - (want * width) ** 2, 0.1))[:, None] * rig.UP,
         h + face,
         zero,
         seg,
@@ -102,11 +118,15 @@ def move(score: Score) -> Motion:
     rig.legs(p, seg, dict.fromkeys("lr", rig.bearing(h + 0.7 * face)))
     room = over("rig_room@open", [(-0.3, 0.6), (0.05, 1.0), (0.5, 1.0), (1.0, 0.6)], 1.05)
     pitch = np.clip(12 + 34 * (1.12 - room), -10, 42)
-    axis = rig.unit(rig.UP + np.tan(np.radians(pitch))[:, None] * along + 0.05 * rig.bearing(h + face))
+    axis = rig.unit(
+        rig.UP + np.tan(np.radians(pitch))[:, None] * along + 0.05 * rig.bearing(h + face)
+    )
     rig.trunk(p, seg, zero, zero, h + face, axis=axis)
     rig.head(p, seg, axis, h + 0.3 * face, 4.0)
     bend = np.full_like(t, 12.0)
-    for a, u, w in zip(starts, score.per_unit("front_arm@carve_in"), score.per_unit("front_arm@open"), strict=True):
+    for a, u, w in zip(
+        starts, score.per_unit("front_arm@carve_in"), score.per_unit("front_arm@open"), strict=True
+    ):
         span = curve(
             t,
             [
@@ -121,7 +141,9 @@ def move(score: Score) -> Motion:
         near = (t > a - 1.5) & (t < a + 1.0)
         bend = np.where(near, span, bend)
     _rig(p, t, along, here, bend, room, swings, starts, turns, score, seg)
-    return Motion(t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(x, y, 0.0), place="water")
+    return Motion(
+        t, p, np.array([]), 0.0, {}, score.stature_m, surface=rig.stack(x, y, 0.0), place="water"
+    )
 
 
 def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: Array, swings: list[float], starts: list[float],
@@ -145,7 +167,11 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     hand = np.ones_like(t)
     for k, (s, d) in enumerate(zip(swings, turns, strict=True)):
         # The hands change places on the boom one past the other, not in no time.
-        hand = lerp(hand if k else np.full_like(t, 1.0 if turns[0] > 0 else -1.0), -1.0 if d > 0 else 1.0, step(t, s, 0.14))
+        hand = lerp(
+            hand if k else np.full_like(t, 1.0 if turns[0] > 0 else -1.0),
+            -1.0 if d > 0 else 1.0,
+            step(t, s, 0.14),
+        )
     front_l = ((hand + 1) / 2)[:, None]
     shoulder = lerp(p["r_shoulder"], p["l_shoulder"], front_l)
     far = rig.reach(seg["upper_arm"], seg["forearm"], np.clip(bend, 0, 130))
@@ -161,10 +187,17 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
     for s, gap in zip(swings, score.per_unit("rig_release_gap"), strict=True):
         half = max(float(gap), 0.0) / 2
         free = np.maximum(
-            free, step(t, s - half - 0.03, 0.05) * (1 - step(t, s + half + 0.03, 0.05)) if half > 0.01 else np.zeros_like(t)
+            free,
+            step(t, s - half - 0.03, 0.05) * (1 - step(t, s + half + 0.03, 0.05))
+            if half > 0.01
+            else np.zeros_like(t),
         )
     second = p["boom_front"] + 0.85 * line
-    loose = second + 0.75 * rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None] + 0.25 * rig.UP
+    loose = (
+        second
+        + 0.75 * rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None]
+        + 0.25 * rig.UP
+    )
     other = lerp(second, loose, free[:, None])
     for s, mine in (("l", front_l), ("r", 1 - front_l)):
         hint = -rig.UP + 0 * along

@@ -18,10 +18,17 @@ class Club(models.Model):
 class Coach(models.Model):
     """A person who may log in, and the one club whose rows they may see."""
 
-    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="coach")
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="coach"
+    )
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="coaches")
     name = models.CharField(max_length=120)
-    units = models.CharField(max_length=8, choices=UNITS, default="metric", help_text="what lengths and speeds are shown in")
+    units = models.CharField(
+        max_length=8,
+        choices=UNITS,
+        default="metric",
+        help_text="what lengths and speeds are shown in",
+    )
 
     def __str__(self) -> str:
         return self.name

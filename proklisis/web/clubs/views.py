@@ -68,7 +68,9 @@ class SessionView(APIView):
     def get(self, request: Request) -> Response:
         return Response(_session(request))
 
-    @extend_schema(request=LoginSerializer, responses={200: SessionSerializer, 400: ProblemSerializer})
+    @extend_schema(
+        request=LoginSerializer, responses={200: SessionSerializer, 400: ProblemSerializer}
+    )
     def post(self, request: Request) -> Response:
         # Nobody is logged in yet, so nothing else asks whether this comes from our own page.
         SessionAuthentication().enforce_csrf(request)
@@ -76,12 +78,16 @@ class SessionView(APIView):
         given.is_valid(raise_exception=True)
         user = authenticate(request._request, **given.validated_data)
         if user is None or not hasattr(user, "coach"):
-            return Response({"problem": "Name and password do not match. Check both and try again."}, status=400)
+            return Response(
+                {"problem": "Name and password do not match. Check both and try again."}, status=400
+            )
         login(request._request, user)
         request.user = user
         return Response(_session(request))
 
-    @extend_schema(request=UnitsSerializer, responses={200: SessionSerializer, 400: ProblemSerializer})
+    @extend_schema(
+        request=UnitsSerializer, responses={200: SessionSerializer, 400: ProblemSerializer}
+    )
     def patch(self, request: Request) -> Response:
         """Choose the units that lengths and speeds are shown in."""
         given = UnitsSerializer(data=request.data)

@@ -19,7 +19,11 @@ LEFT_OUT = frozenset({"data", "index", "club"})
 def export(rider: Rider, out: IO[bytes]) -> None:
     """Write a ZIP of a rider's rows as JSON with the clips and pictures that belong to them."""
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as bag:
-        whole = {"rider": _row(rider), "consents": [_row(c) for c in rider.consents.all()], "runs": []}
+        whole = {
+            "rider": _row(rider),
+            "consents": [_row(c) for c in rider.consents.all()],
+            "runs": [],
+        }
         for run in Run.objects.filter(rider=rider).select_related("clip", "result"):
             folder = f"runs/{run.pk}"
             told: dict[str, Any] = {**_row(run), "corrections": [_row(e) for e in run.edits.all()]}
@@ -30,7 +34,10 @@ def export(rider: Rider, out: IO[bytes]) -> None:
             if hasattr(run, "clip") and run.clip.original:
                 bag.write(run.clip.original.path, f"{folder}/{run.clip.name}")
             if hasattr(run, "script"):
-                told["links"] = [{"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn} for s in run.script.shares.all()]
+                told["links"] = [
+                    {"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn}
+                    for s in run.script.shares.all()
+                ]
                 for picture in run.script.pictures.all():
                     bag.write(picture.image.path, f"{folder}/picture-{picture.order + 1}.jpg")
         bag.writestr("rider.json", json.dumps(whole, cls=DjangoJSONEncoder, indent=1))
@@ -38,5 +45,9 @@ def export(rider: Rider, out: IO[bytes]) -> None:
 
 def _row(row: Model) -> dict[str, Any]:
     """A row's own columns, without files and what is packed."""
-    fields = [f for f in row._meta.concrete_fields if f.name not in LEFT_OUT and not isinstance(f, FileField)]
+    fields = [
+        f
+        for f in row._meta.concrete_fields
+        if f.name not in LEFT_OUT and not isinstance(f, FileField)
+    ]
     return {f.name: getattr(row, f.attname) for f in fields}

@@ -8,7 +8,12 @@ from django.db import models
 
 from proklisis.web.clubs.models import Club
 
-LEVELS = [("novice", "Novice"), ("intermediate", "Intermediate"), ("advanced", "Advanced"), ("elite", "Elite")]
+LEVELS = [
+    ("novice", "Novice"),
+    ("intermediate", "Intermediate"),
+    ("advanced", "Advanced"),
+    ("elite", "Elite"),
+]
 ADULT = 18
 
 
@@ -18,21 +23,38 @@ class Rider(models.Model):
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="riders")
     name = models.CharField(max_length=120)
     number = models.PositiveSmallIntegerField(null=True, blank=True)
-    colours = models.CharField(max_length=120, blank=True, help_text="what they wear, to tell riders apart")
+    colours = models.CharField(
+        max_length=120, blank=True, help_text="what they wear, to tell riders apart"
+    )
     level = models.CharField(max_length=12, choices=LEVELS, default="intermediate")
     born = models.PositiveSmallIntegerField(
-        null=True, blank=True, validators=[MinValueValidator(1910), MaxValueValidator(2100)], help_text="year"
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(1910), MaxValueValidator(2100)],
+        help_text="year",
     )
-    height_cm = models.FloatField(null=True, blank=True, validators=[MinValueValidator(60), MaxValueValidator(250)])
-    stance = models.CharField(max_length=8, blank=True, choices=[("regular", "Regular"), ("goofy", "Goofy")])
-    guardian_consent = models.BooleanField(default=False, help_text="a guardian allows clips to be shared")
+    height_cm = models.FloatField(
+        null=True, blank=True, validators=[MinValueValidator(60), MaxValueValidator(250)]
+    )
+    stance = models.CharField(
+        max_length=8, blank=True, choices=[("regular", "Regular"), ("goofy", "Goofy")]
+    )
+    guardian_consent = models.BooleanField(
+        default=False, help_text="a guardian allows clips to be shared"
+    )
     added = models.DateTimeField(auto_now_add=True)
-    removed_at = models.DateTimeField(null=True, blank=True, help_text="taken off the lists; it can be brought back for a month")
+    removed_at = models.DateTimeField(
+        null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"
+    )
 
     class Meta:
         ordering = ["name", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["club", "number"], condition=models.Q(removed_at=None), name="one_number_per_club")
+            models.UniqueConstraint(
+                fields=["club", "number"],
+                condition=models.Q(removed_at=None),
+                name="one_number_per_club",
+            )
         ]
 
     def __str__(self) -> str:

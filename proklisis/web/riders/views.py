@@ -56,7 +56,12 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
 
 
 @extend_schema_view(
-    list=extend_schema(parameters=[REMOVED, OpenApiParameter("find", OpenApiTypes.STR, description="part of a name, or a number")]),
+    list=extend_schema(
+        parameters=[
+            REMOVED,
+            OpenApiParameter("find", OpenApiTypes.STR, description="part of a name, or a number"),
+        ]
+    ),
     destroy=extend_schema(parameters=[FOR_GOOD]),
 )
 class RiderViewSet(viewsets.ModelViewSet[Rider]):
@@ -65,15 +70,25 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
 
     def get_queryset(self) -> QuerySet[Rider]:
         there = Count("runs", filter=Q(runs__removed_at=None))
-        riders = Rider.objects.annotate(run_count=there).prefetch_related("consents__by").order_by("name", "id")
+        riders = (
+            Rider.objects.annotate(run_count=there)
+            .prefetch_related("consents__by")
+            .order_by("name", "id")
+        )
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(riders, self.request) | of_club(riders, self.request, removed=True)
-        riders = of_club(riders, self.request, removed=self.action == "restore" or asked_for(self.request, "removed"))
+        riders = of_club(
+            riders,
+            self.request,
+            removed=self.action == "restore" or asked_for(self.request, "removed"),
+        )
         if find := self.request.query_params.get("find", "").strip():
             check_text(find)
             number = whole(find)
             named = Q(name__icontains=find)
-            riders = riders.filter(named | Q(number=number) if number is not None and number < 10**4 else named)
+            riders = riders.filter(
+                named | Q(number=number) if number is not None and number < 10**4 else named
+            )
         return riders
 
     def perform_create(self, serializer: Any) -> None:
@@ -127,5 +142,9 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
         bag = tempfile.TemporaryFile(prefix="proklisis-")  # noqa: SIM115  (the answer closes it)
         export(rider, bag)
         bag.seek(0)
-        return FileResponse(bag, as_attachment=True, filename=f"{slugify(rider.name) or 'rider'}.zip", content_type="application/zip")
-
+        return FileResponse(
+            bag,
+            as_attachment=True,
+            filename=f"{slugify(rider.name) or 'rider'}.zip",
+            content_type="application/zip",
+        )

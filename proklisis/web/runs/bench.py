@@ -35,9 +35,13 @@ def _list(x: Array, places: int) -> list[float | None]:
 
 def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
     """Frames, turns, the Ribbon's signals, readings with ±, bands and the words for measures."""
-    book, _ = apply_schools(playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline)))
+    book, _ = apply_schools(
+        playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
+    )
     means = side_means(done.readings, done.turns)
-    used = sorted({r.id for r in done.readings} | {r.id for r in done.refusals}, key=list(REGISTRY).index)
+    used = sorted(
+        {r.id for r in done.readings} | {r.id for r in done.refusals}, key=list(REGISTRY).index
+    )
     return {
         "t": _list(done.tracks.t, 6),
         "phases": list(book.phases),
@@ -111,8 +115,16 @@ def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
     edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
     lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
     n = len(done.tilt.t)
-    tilt_u = lean.frame_u() if lean is not None else np.full(n, np.hypot(done.tilt.noise_deg, done.tilt.scene_deg))
-    body = [k for k, name in enumerate(done.tracks.names) if name.endswith(("_hip", "_knee", "_ankle", "_shoulder"))]
+    tilt_u = (
+        lean.frame_u()
+        if lean is not None
+        else np.full(n, np.hypot(done.tilt.noise_deg, done.tilt.scene_deg))
+    )
+    body = [
+        k
+        for k, name in enumerate(done.tracks.names)
+        if name.endswith(("_hip", "_knee", "_ankle", "_shoulder"))
+    ]
     lost = ~np.isfinite(done.tracks.xy[:, body, 0]).all(axis=1)
     how = None if book.split in (None, CARVE) else splitter(book.split or "")
     signal = done.tilt.deg if how is None else _centred(done.tilt.deg)

@@ -34,7 +34,13 @@ def unpack(data: bytes | memoryview) -> Tracks:
     with np.load(io.BytesIO(bytes(data))) as z:
         facts = ClipFacts.model_validate_json(z["facts"].tobytes())
         return Tracks(
-            z["frames"], z["t"], tuple(z["names"].tolist()), z["xy"].astype(float), z["u"].astype(float), z["source"], facts
+            z["frames"],
+            z["t"],
+            tuple(z["names"].tolist()),
+            z["xy"].astype(float),
+            z["u"].astype(float),
+            z["source"],
+            facts,
         )
 
 
@@ -55,7 +61,11 @@ def pack_piece(piece: Piece) -> bytes:
     """A followed piece; positions keep single precision."""
     out = io.BytesIO()
     columns = {k: getattr(piece, k) for k in PIECE}
-    np.savez_compressed(out, first=piece.first, **{k: v.astype(np.float32) if v.dtype == float else v for k, v in columns.items()})
+    np.savez_compressed(
+        out,
+        first=piece.first,
+        **{k: v.astype(np.float32) if v.dtype == float else v for k, v in columns.items()},
+    )
     return out.getvalue()
 
 
@@ -64,7 +74,10 @@ def unpack_piece(data: bytes | memoryview) -> Piece:
     from proklisis.footage.follow import Piece
 
     with np.load(io.BytesIO(bytes(data))) as z:
-        return Piece(int(z["first"]), *(z[k].astype(float) if z[k].dtype == np.float32 else z[k] for k in PIECE))
+        return Piece(
+            int(z["first"]),
+            *(z[k].astype(float) if z[k].dtype == np.float32 else z[k] for k in PIECE),
+        )
 
 
 def pack_carried(path: Carried) -> bytes:

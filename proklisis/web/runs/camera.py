@@ -7,7 +7,12 @@ from typing import Any
 import numpy as np
 from rest_framework import serializers
 
-from proklisis.core.calibrate import lens_from_lines, lens_from_view, level_from_line, scale_from_length
+from proklisis.core.calibrate import (
+    lens_from_lines,
+    lens_from_view,
+    level_from_line,
+    scale_from_length,
+)
 from proklisis.core.camera import undistort_radial
 from proklisis.core.errors import InputError
 from proklisis.core.ground import check_plane, metres_per_px
@@ -15,7 +20,11 @@ from proklisis.core.marks import hand_u
 from proklisis.core.tracks import SOURCES, Plane, Tracks
 from proklisis.web.runs.models import Run
 
-PRESETS = {"normal": (69.0, False, "a phone's main lens"), "wide": (106.0, False, "a phone's wide lens"), "action": (120.0, True, "a wide action lens")}
+PRESETS = {
+    "normal": (69.0, False, "a phone's main lens"),
+    "wide": (106.0, False, "a phone's wide lens"),
+    "action": (120.0, True, "a wide action lens"),
+}
 #: How well a coach says by hand how askew a picture is, degrees.
 HAND_ROLL_U = 1.0
 #: Two points of the scene, marked in one frame and carried through the others with the ground.
@@ -23,7 +32,9 @@ SCENE = {"surface": ("surface_a", "surface_b"), "fall": ("fall_a", "fall_b")}
 
 
 class Points(serializers.ListField):
-    child = serializers.ListField(child=serializers.FloatField(min_value=-10000, max_value=20000), min_length=2, max_length=2)
+    child = serializers.ListField(
+        child=serializers.FloatField(min_value=-10000, max_value=20000), min_length=2, max_length=2
+    )
 
 
 class LevelSerializer(serializers.Serializer[Any]):
@@ -71,7 +82,9 @@ class PlaneSerializer(serializers.Serializer[Any]):
 
     frame = serializers.IntegerField(min_value=0)
     points = Points(min_length=4, max_length=4)
-    sides_m = serializers.ListField(child=serializers.FloatField(min_value=0.05, max_value=200), min_length=2, max_length=2)
+    sides_m = serializers.ListField(
+        child=serializers.FloatField(min_value=0.05, max_value=200), min_length=2, max_length=2
+    )
 
 
 class CameraSerializer(serializers.Serializer[Any]):
@@ -85,7 +98,9 @@ class CameraSerializer(serializers.Serializer[Any]):
     plane = PlaneSerializer(required=False, allow_null=True)
 
 
-def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[str, Any], dict[str, str]]:
+def camera_facts(
+    camera: dict[str, Any], width: int, height: int
+) -> tuple[dict[str, Any], dict[str, str]]:
     """Facts of the clip from the marks, and each part in words. InputError where a mark cannot be."""
     facts: dict[str, Any] = {}
     words: dict[str, str] = {}
@@ -100,9 +115,14 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
     if given := camera.get("lens"):
         if given["by"] == "lines":
             lens = lens_from_lines(given.get("lines", []), width, height)
-            words["lens"] = f"The lens shifts points at the side edges by {abs(lens.k1) * 12.5:.1f} % of the picture's width; the marks are straight to {lens.u_px:.1f} pixels."
+            words["lens"] = (
+                f"The lens shifts points at the side edges by {abs(lens.k1) * 12.5:.1f} % of the picture's width; the marks are straight to {lens.u_px:.1f} pixels."
+            )
         else:
-            across, fisheye, name = PRESETS.get(given["by"], (given.get("across_deg") or 0.0, bool(given.get("fisheye")), "the stated view"))
+            across, fisheye, name = PRESETS.get(
+                given["by"],
+                (given.get("across_deg") or 0.0, bool(given.get("fisheye")), "the stated view"),
+            )
             lens = lens_from_view(across, width, fisheye)
             words["lens"] = f"Taken as {name}, {across:.0f}° across."
         facts |= {"focal_px": lens.focal_px, "k1": lens.k1, "k2": lens.k2}
@@ -115,7 +135,9 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
         facts |= {"px_per_m": px, "px_per_m_rel_u": rel}
         words["scale"] = f"{px:.0f} ± {2 * rel * px:.0f} pixels a metre {how}."
     if plane := camera.get("plane"):
-        check_plane(given := Plane(corners=plane["points"], sides_m=plane["sides_m"], u_px=hand_u(width)))
+        check_plane(
+            given := Plane(corners=plane["points"], sides_m=plane["sides_m"], u_px=hand_u(width))
+        )
         a, b = plane["sides_m"]
         words["plane"] = (
             f"A rectangle of {a:g} × {b:g} m is marked on the ice in frame {plane['frame']}; a place in its middle is known "
@@ -123,28 +145,46 @@ def camera_facts(camera: dict[str, Any], width: int, height: int) -> tuple[dict[
         )
     for part, what in (("surface", "surface"), ("fall", "fall line")):
         if camera.get(part):
-            words[part] = f"The {what} is marked in frame {camera[part]['frame']} and goes with the ground."
+            words[part] = (
+                f"The {what} is marked in frame {camera[part]['frame']} and goes with the ground."
+            )
     return facts, words
 
 
 def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
     """Tracks with the surface, the fall line and the corners on the ice, carried along by the ground's movement in the picture."""
     names, xy, u, source = list(tracks.names), tracks.xy, tracks.u, tracks.source
-    drift = tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+    drift = (
+        tracks.point("scene_drift") if "scene_drift" in tracks.index else np.zeros((len(tracks), 2))
+    )
 
     def row_of(part: str) -> int:
         row = int(np.searchsorted(tracks.frames, camera[part]["frame"]))
         if row >= len(tracks):
-            raise InputError(f"there is no frame {camera[part]['frame']}", part, f"frames go from 0 to {tracks.frames[-1]}")
+            raise InputError(
+                f"there is no frame {camera[part]['frame']}",
+                part,
+                f"frames go from 0 to {tracks.frames[-1]}",
+            )
         return row
 
     if plane := camera.get("plane"):
         f = tracks.facts
         corners = undistort_radial(
-            np.asarray(plane["points"], float), f.focal_px or f.width, np.array([f.width, f.height]) / 2, f.k1, f.k2
+            np.asarray(plane["points"], float),
+            f.focal_px or f.width,
+            np.array([f.width, f.height]) / 2,
+            f.k1,
+            f.k2,
         )
         corners = corners - np.nan_to_num(drift[row_of("plane")])
-        tracks = tracks.with_facts(plane={"corners": corners.tolist(), "sides_m": plane["sides_m"], "u_px": hand_u(f.width)})
+        tracks = tracks.with_facts(
+            plane={
+                "corners": corners.tolist(),
+                "sides_m": plane["sides_m"],
+                "u_px": hand_u(f.width),
+            }
+        )
     for part, points in SCENE.items():
         mark = camera.get(part)
         if not mark:
@@ -159,7 +199,9 @@ def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
             names.append(name)
             xy = np.concatenate([xy, path[:, None]], axis=1)
             u = np.concatenate([u, np.full((len(tracks), 1), hand_u(tracks.facts.width))], axis=1)
-            source = np.concatenate([source, np.full((len(tracks), 1), SOURCES.index("marked"), np.uint8)], axis=1)
+            source = np.concatenate(
+                [source, np.full((len(tracks), 1), SOURCES.index("marked"), np.uint8)], axis=1
+            )
     if tuple(names) == tracks.names:
         return tracks
     return Tracks(tracks.frames, tracks.t, tuple(names), xy, u, source, tracks.facts)
@@ -179,7 +221,11 @@ def checked(run: Run, camera: dict[str, Any]) -> dict[str, Any]:
     merged = {k: v for k, v in {**run.camera, **camera}.items() if v is not None}
     if (camera.get("scale") or {}).get("by") == "fall":
         if (fallen := fall_scale(run)) is None:
-            raise InputError("no flight on this clip is long enough to give a scale", "scale", "mark a known length")
+            raise InputError(
+                "no flight on this clip is long enough to give a scale",
+                "scale",
+                "mark a known length",
+            )
         merged["scale"] = {"by": "fall", "px_per_m": fallen[0], "rel_u": fallen[1] / fallen[0]}
     camera_facts(merged, run.clip.width, run.clip.height)
     return merged

@@ -21,7 +21,7 @@ def queue_carrying(run: Run, landmark: str) -> None:
 
 
 def carry_now(run_id: int, landmark: str) -> None:
-    """Carry a point's marks as they stand, and work the run out anew."""
+    """Carry a point's marks as they stand, and work the run out again."""
     run = Run.objects.select_related("rider", "clip").filter(pk=run_id).first()
     if run is None or not hasattr(run, "clip") or not run.track_sets.exists():
         return
@@ -36,7 +36,12 @@ def carry_now(run_id: int, landmark: str) -> None:
             seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
             # Word of every stretch: many marks on a long clip take minutes, which is no silence.
             path: CarriedPath = limited(
-                carry, footage_of(run.clip), marks, name=run.clip.name, seconds=seconds, progress=lambda *_: None
+                carry,
+                footage_of(run.clip),
+                marks,
+                name=run.clip.name,
+                seconds=seconds,
+                progress=lambda *_: None,
             )
             row["data"] = blobs.pack_carried(path)
         except InputError as e:
@@ -48,7 +53,10 @@ def carry_now(run_id: int, landmark: str) -> None:
 
 def measure_now(run_id: int) -> None:
     """Work a run out where it is outdated."""
-    run = Run.objects.select_related("rider", "clip", "result").filter(pk=run_id, result__isnull=False).first()
+    run = (
+        Run.objects.select_related("rider", "clip", "result")
+        .filter(pk=run_id, result__isnull=False)
+        .first()
+    )
     if run is not None:
         up_to_date(run)
-

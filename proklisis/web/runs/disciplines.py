@@ -37,7 +37,9 @@ class SchoolOptionSerializer(serializers.Serializer[Any]):
 
 class SchoolSerializer(serializers.Serializer[Any]):
     question = serializers.CharField()
-    default = serializers.CharField(help_text="what is taken where nothing is chosen, at the middle levels")
+    default = serializers.CharField(
+        help_text="what is taken where nothing is chosen, at the middle levels"
+    )
     default_reason = serializers.CharField()
     options = serializers.DictField(child=SchoolOptionSerializer())
 
@@ -56,16 +58,22 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     title = serializers.CharField()
     unit = serializers.CharField()
     units = serializers.CharField(help_text="the word for several units")
-    asks_front_foot = serializers.BooleanField(help_text="whether a rider's front foot must be known")
+    asks_front_foot = serializers.BooleanField(
+        help_text="whether a rider's front foot must be known"
+    )
     phases = serializers.ListField(child=serializers.CharField())
     conditions = serializers.DictField(child=ConditionSerializer())
     from_tracks = serializers.BooleanField(help_text="whether clips of it can be analysed")
     faults = serializers.DictField(child=FaultWordsSerializer())
     observations = serializers.DictField(child=ObservationWordsSerializer())
     schools = serializers.DictField(child=SchoolSerializer())
-    by_eye = serializers.ListField(child=serializers.CharField(), help_text="faults that are mostly seen rather than measured")
+    by_eye = serializers.ListField(
+        child=serializers.CharField(), help_text="faults that are mostly seen rather than measured"
+    )
     views = serializers.CharField(help_text="what shows from where")
-    phase_words = serializers.DictField(child=serializers.CharField(), help_text="phase → what it is, in a sentence")
+    phase_words = serializers.DictField(
+        child=serializers.CharField(), help_text="phase → what it is, in a sentence"
+    )
 
 
 def _words(b: Playbook) -> dict[str, Any]:
@@ -85,7 +93,12 @@ PER_UNIT = frozenset({"ball"})
 def _condition(key: str) -> dict[str, Any]:
     kind = KINDS.get(key, Kind(key.replace("_", " ")))
     # One field takes a rope in metres or in feet off, and says what it understood.
-    return {"title": kind.title, "takes": "rope" if key == "rope_m" else kind.takes, "unit": kind.unit, "choices": list(kind.choices)}
+    return {
+        "title": kind.title,
+        "takes": "rope" if key == "rope_m" else kind.takes,
+        "unit": kind.unit,
+        "choices": list(kind.choices),
+    }
 
 
 class RopeSerializer(serializers.Serializer[Any]):
@@ -93,16 +106,23 @@ class RopeSerializer(serializers.Serializer[Any]):
 
 
 class RopeView(APIView):
-    @extend_schema(parameters=[OpenApiParameter("said", OpenApiTypes.STR, required=True)], responses={200: RopeSerializer, 400: ProblemSerializer})
+    @extend_schema(
+        parameters=[OpenApiParameter("said", OpenApiTypes.STR, required=True)],
+        responses={200: RopeSerializer, 400: ProblemSerializer},
+    )
     def get(self, request: Request) -> Response:
         """Read a rope as a coach types it (15 off, 28, 14.25 m) and say it back."""
-        return Response({"words": rope_words(float(in_one_unit(read_rope(request.query_params.get("said", "")))["rope_m"]))})
+        return Response(
+            {
+                "words": rope_words(
+                    float(in_one_unit(read_rope(request.query_params.get("said", "")))["rope_m"])
+                )
+            }
+        )
 
 
 class DisciplinesView(APIView):
     @extend_schema(responses=DisciplineSerializer(many=True))
     def get(self, request: Request) -> Response:
         books = [playbook(i) for i in playbook_ids()]
-        return Response(
-            DisciplineSerializer([_words(b) for b in books], many=True).data
-        )
+        return Response(DisciplineSerializer([_words(b) for b in books], many=True).data)

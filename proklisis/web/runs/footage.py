@@ -49,9 +49,13 @@ class PersonSerializer(serializers.Serializer[Any]):
     """Somebody in the picture, and where they are seen best."""
 
     frame = serializers.IntegerField()
-    box = serializers.ListField(child=serializers.FloatField(), help_text="left, top, right, bottom in pixels of the clip")
+    box = serializers.ListField(
+        child=serializers.FloatField(), help_text="left, top, right, bottom in pixels of the clip"
+    )
     share = serializers.FloatField(help_text="of the frames that were looked at")
-    by_hand = serializers.BooleanField(help_text="whether the coach pointed at them, since the search did not find them")
+    by_hand = serializers.BooleanField(
+        help_text="whether the coach pointed at them, since the search did not find them"
+    )
 
 
 class PlanSerializer(serializers.Serializer[Any]):
@@ -67,16 +71,24 @@ class ChoiceSerializer(serializers.Serializer[Any]):
 
 class FootageSerializer(serializers.Serializer[Any]):
     run = RunSerializer()
-    t = serializers.ListField(child=serializers.FloatField(), help_text="each frame's own time in the file")
+    t = serializers.ListField(
+        child=serializers.FloatField(), help_text="each frame's own time in the file"
+    )
     verdicts = VerdictSerializer(many=True)
     filmed_hint = serializers.FloatField(allow_null=True)
-    hint_words = serializers.CharField(help_text="why the clip seems to play slower than it was filmed; may be empty")
+    hint_words = serializers.CharField(
+        help_text="why the clip seems to play slower than it was filmed; may be empty"
+    )
     people = PersonSerializer(many=True)
     chosen = serializers.IntegerField()
     camera = CameraSerializer()
-    on_ice = serializers.BooleanField(help_text="whether a trace on the ice is read, so that four corners on it help")
+    on_ice = serializers.BooleanField(
+        help_text="whether a trace on the ice is read, so that four corners on it help"
+    )
     camera_words = serializers.DictField(child=serializers.CharField())
-    fall_words = serializers.CharField(help_text="the scale that the fall in the air gives; empty where there is none, or it is in force")
+    fall_words = serializers.CharField(
+        help_text="the scale that the fall in the air gives; empty where there is none, or it is in force"
+    )
     measures = ChoiceSerializer(many=True, help_text="measures that a plan can be made for")
     plans = PlanSerializer(many=True)
 
@@ -84,13 +96,21 @@ class FootageSerializer(serializers.Serializer[Any]):
 class FootageView(APIView):
     @extend_schema(
         responses={200: FootageSerializer, 409: ProblemSerializer},
-        parameters=[OpenApiParameter("measures", OpenApiTypes.STR, description="measures the plan is for, separated by commas")],
+        parameters=[
+            OpenApiParameter(
+                "measures",
+                OpenApiTypes.STR,
+                description="measures the plan is for, separated by commas",
+            )
+        ],
     )
     def get(self, request: Request, run: int) -> Response:
         """The clip's check, the people in it, its camera, and a filming plan."""
         return Response(footage(_run(request, run), request))
 
-    @extend_schema(request=CameraSerializer, responses={200: FootageSerializer, 400: ProblemSerializer})
+    @extend_schema(
+        request=CameraSerializer, responses={200: FootageSerializer, 400: ProblemSerializer}
+    )
     def patch(self, request: Request, run: int) -> Response:
         """Mark the camera or the scene; the numbers are worked out again."""
         found = _run(request, run)
@@ -129,9 +149,12 @@ class PersonChoiceSerializer(serializers.Serializer[Any]):
 
 
 class PersonView(APIView):
-    @extend_schema(request=PersonChoiceSerializer, responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    @extend_schema(
+        request=PersonChoiceSerializer,
+        responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
     def post(self, request: Request, run: int) -> Response:
-        """Choose the rider among the people in the picture, or point at them; they are followed anew.
+        """Choose the rider among the people in the picture, or point at them; they are followed again.
 
         Corrections to the one who was followed before are kept, and in force again once they are chosen again.
         """
@@ -155,11 +178,16 @@ class PersonView(APIView):
                 known = mark is None and found.track_sets.filter(person=clip.chosen).exists()
                 Run.objects.filter(pk=found.pk).update(follow_again=not known)
                 enqueue(found)
-        return Response(RunSerializer(_run(request, run), context={"request": request}).data, status=status.HTTP_202_ACCEPTED)
+        return Response(
+            RunSerializer(_run(request, run), context={"request": request}).data,
+            status=status.HTTP_202_ACCEPTED,
+        )
 
 
 def _run(request: Request, pk: int) -> Run:
-    run: Run = get_object_or_404(of_club(Run.objects.select_related("rider", "clip", "result", "script"), request), pk=pk)
+    run: Run = get_object_or_404(
+        of_club(Run.objects.select_related("rider", "clip", "result", "script"), request), pk=pk
+    )
     if not hasattr(run, "clip") or not run.clip.index:
         raise Conflict("The clip has not been looked at yet. Wait until its analysis has begun.")
     return run
@@ -171,7 +199,9 @@ def look_of(run: Run) -> Look:
     new = clip.fps * (1 - len(clip.doubled) / clip.frames) if clip.doubled else clip.fps
     stretch = run.filmed_fps / clip.fps if run.filmed_fps else 1.0
     facts, _ = camera_facts(run.camera, clip.width, clip.height)
-    lens = {"lines": "straight lines you marked"}.get((run.camera.get("lens") or {}).get("by", ""), "the lens you chose")
+    lens = {"lines": "straight lines you marked"}.get(
+        (run.camera.get("lens") or {}).get("by", ""), "the lens you chose"
+    )
     return Look(
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
@@ -223,7 +253,10 @@ def footage(run: Run, request: Request) -> dict[str, Any]:
         "plans": [{"view": p.view, "shows": list(p.shows), "words": list(p.words)} for p in plans(book, wanted, stature_m=stature)],
     }  # fmt: skip
     if in_feet_for(request):
-        shown |= {k: in_feet(shown[k], NOT_SENTENCES) for k in ("verdicts", "fall_words", "camera_words", "plans")}
+        shown |= {
+            k: in_feet(shown[k], NOT_SENTENCES)
+            for k in ("verdicts", "fall_words", "camera_words", "plans")
+        }
     return shown
 
 

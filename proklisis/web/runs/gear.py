@@ -25,7 +25,9 @@ MARKABLE = frozenset({*GEAR, *SCENE} - set(DRIFTS) - {"surface_a", "surface_b", 
 def wanted_gear(discipline: str) -> list[str]:
     """Landmarks off the body that this discipline is split or measured by, in the order of the landmarks."""
     book = playbook(discipline)
-    names: set[str] = set() if book.split in (None, CARVE) else set(splitter(book.split or "").needs)
+    names: set[str] = (
+        set() if book.split in (None, CARVE) else set(splitter(book.split or "").needs)
+    )
     for m in book.measures:
         if m in REGISTRY:
             names |= set(REGISTRY[m].points)
@@ -57,9 +59,15 @@ def check_mark(run: Run, values: dict[str, Any]) -> None:
     """Raise InputError where a point of the equipment cannot be marked: outside the clip, or of no use to this discipline."""
     name, frames = values["landmark"], run.clip.frames if hasattr(run, "clip") else 0
     if frames and values["frame"] >= frames:
-        raise InputError(f"there is no frame {values['frame']}", "frame", f"frames go from 0 to {frames - 1}")
+        raise InputError(
+            f"there is no frame {values['frame']}", "frame", f"frames go from 0 to {frames - 1}"
+        )
     if name in MARKABLE and name not in wanted_gear(run.discipline):
-        raise InputError(f"the {in_words(name)} is of no use in {playbook(run.discipline).title.lower()}", "landmark", "choose one that is offered")
+        raise InputError(
+            f"the {in_words(name)} is of no use in {playbook(run.discipline).title.lower()}",
+            "landmark",
+            "choose one that is offered",
+        )
 
 
 def as_text(marks: Marks) -> dict[str, list[float]]:
@@ -75,14 +83,22 @@ def with_gear(run: Run, tracks: Tracks) -> Tracks:
     n = len(tracks)
     names, columns = list(tracks.names), []
     for landmark, marks in marked.items():
-        xy, u, source = np.full((n, 2), np.nan), np.full(n, np.nan), np.full(n, SOURCES.index("interpolated"), np.uint8)
+        xy, u, source = (
+            np.full((n, 2), np.nan),
+            np.full(n, np.nan),
+            np.full(n, SOURCES.index("interpolated"), np.uint8),
+        )
         done = carried.get(landmark)
         if done is not None and done.data and done.marks == as_text(marks):
             path = blobs.unpack_carried(done.data)
             xy[path.frames], u[path.frames] = path.xy, path.u
         for frame, point in marks.items():
             if frame < n:
-                xy[frame], u[frame], source[frame] = point, hand_u(tracks.facts.width), SOURCES.index("marked")
+                xy[frame], u[frame], source[frame] = (
+                    point,
+                    hand_u(tracks.facts.width),
+                    SOURCES.index("marked"),
+                )
         names.append(landmark)
         columns.append((xy, u, source))
     return Tracks(

@@ -14,7 +14,9 @@ from proklisis.core.views import ONLY_3D, VIEW_WORDS
 from proklisis.web.clubs.models import Club
 from proklisis.web.riders.models import LEVELS, Rider
 
-VIEWS = [(view, words[0].upper() + words[1:]) for view, words in VIEW_WORDS.items() if view != ONLY_3D]
+VIEWS = [
+    (view, words[0].upper() + words[1:]) for view, words in VIEW_WORDS.items() if view != ONLY_3D
+]
 
 
 class Run(models.Model):
@@ -44,11 +46,19 @@ class Run(models.Model):
     roll_deg = models.FloatField(default=0.0)
     #: What was marked of the camera and the scene, as ``runs.camera`` writes it.
     camera = models.JSONField(default=dict, blank=True)
-    filmed_fps = models.FloatField(null=True, blank=True, help_text="where the file plays slower than it was filmed")
-    sure = models.JSONField(default=list, blank=True, help_text="what the coach has confirmed against the picture: view, front_foot, rate")
+    filmed_fps = models.FloatField(
+        null=True, blank=True, help_text="where the file plays slower than it was filmed"
+    )
+    sure = models.JSONField(
+        default=list,
+        blank=True,
+        help_text="what the coach has confirmed against the picture: view, front_foot, rate",
+    )
     filmed_on = models.DateField(null=True, blank=True)
     added = models.DateTimeField(auto_now_add=True)
-    removed_at = models.DateTimeField(null=True, blank=True, help_text="taken off the lists; it can be brought back for a month")
+    removed_at = models.DateTimeField(
+        null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"
+    )
 
     state = models.CharField(max_length=10, choices=State, default=State.WAITING, db_index=True)
     step = models.CharField(max_length=60, blank=True)
@@ -61,7 +71,7 @@ class Run(models.Model):
     following_since = models.DateTimeField(null=True)
     #: The last step of this attempt is in the queue: whichever part was done last put it there.
     joining = models.BooleanField(default=False)
-    #: The rider is to be followed anew, though there are tracks: another person was chosen.
+    #: The rider is to be followed again, though there are tracks: another person was chosen.
     follow_again = models.BooleanField(default=False)
 
     class Meta:
@@ -131,7 +141,9 @@ class Clip(models.Model):
     play_width = models.PositiveIntegerField(default=0)
     play_height = models.PositiveIntegerField(default=0)
     fps = models.FloatField(default=0.0)
-    filmed_hint = models.FloatField(null=True, help_text="frames a second at filming, as a tag of the file tells")
+    filmed_hint = models.FloatField(
+        null=True, help_text="frames a second at filming, as a tag of the file tells"
+    )
     frames = models.PositiveIntegerField(default=0)
     start_s = models.FloatField(default=0.0)
     #: Each frame's own time and which are key frames, compressed.
@@ -176,7 +188,9 @@ class TrackSet(models.Model):
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="track_sets")
     source = models.CharField(max_length=12, default="tracker")
-    person = models.PositiveSmallIntegerField(default=0, help_text="whom of the clip's people it follows")
+    person = models.PositiveSmallIntegerField(
+        default=0, help_text="whom of the clip's people it follows"
+    )
     data = models.BinaryField()
     made = models.DateTimeField(auto_now_add=True)
 
@@ -194,7 +208,9 @@ class Carried(models.Model):
     problem = models.CharField(max_length=300, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["run", "landmark"], name="one_path_a_landmark")]
+        constraints = [
+            models.UniqueConstraint(fields=["run", "landmark"], name="one_path_a_landmark")
+        ]
 
 
 class Edit(models.Model):
@@ -210,7 +226,9 @@ class Edit(models.Model):
     kind = models.CharField(max_length=6, choices=Kind)
     values = models.JSONField()
     undone = models.BooleanField(default=False)
-    person = models.PositiveSmallIntegerField(default=0, help_text="who of the clip's people was followed then")
+    person = models.PositiveSmallIntegerField(
+        default=0, help_text="who of the clip's people was followed then"
+    )
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     made = models.DateTimeField(auto_now_add=True)
 
@@ -225,14 +243,31 @@ class Result(models.Model):
     sheet = models.JSONField()
     bench = models.JSONField()
     prescription = models.JSONField()
-    main_title = models.CharField(max_length=200, null=True, help_text="the main thing found, in words; empty where all is well")
+    main_title = models.CharField(
+        max_length=200,
+        null=True,
+        help_text="the main thing found, in words; empty where all is well",
+    )
     outline = models.JSONField(default=list, help_text="the Ribbon in a few numbers")
-    made = models.DateTimeField(default=timezone.now, help_text="when it last came out otherwise than before")
-    stale = models.BooleanField(default=False, help_text="something it rests on has changed; it is worked out again when it is next looked at")
-    changes = models.PositiveIntegerField(default=0, help_text="how often something that it rests on has changed")
-    made_by = models.CharField(max_length=16, default="", help_text="the version of code and playbooks that worked it out")
+    made = models.DateTimeField(
+        default=timezone.now, help_text="when it last came out otherwise than before"
+    )
+    stale = models.BooleanField(
+        default=False,
+        help_text="something it rests on has changed; it is worked out again when it is next looked at",
+    )
+    changes = models.PositiveIntegerField(
+        default=0, help_text="how often something that it rests on has changed"
+    )
+    made_by = models.CharField(
+        max_length=16, default="", help_text="the version of code and playbooks that worked it out"
+    )
     took_s = models.FloatField(default=0.0, help_text="seconds that working it out took")
-    trouble = models.CharField(max_length=300, default="", help_text="why it could not be worked out again as things stand; may be empty")
+    trouble = models.CharField(
+        max_length=300,
+        default="",
+        help_text="why it could not be worked out again as things stand; may be empty",
+    )
 
     def findings(self) -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = self.prescription["findings"]

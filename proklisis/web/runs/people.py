@@ -46,7 +46,12 @@ def seeds(clip: Clip) -> Seeds | None:
     who = clip.people[clip.chosen]
     # One whom the search missed is never alone: whoever it would take else is somebody else.
     crowded = len(clip.people) > 1 or bool(who.get("by_hand"))
-    return seeded(np.array(who["numbers"]), np.array(who["centres"]).reshape(-1, 2), np.array(who["heights"]), crowded)
+    return seeded(
+        np.array(who["numbers"]),
+        np.array(who["centres"]).reshape(-1, 2),
+        np.array(who["heights"]),
+        crowded,
+    )
 
 
 def shown(clip: Clip) -> list[dict[str, Any]]:
@@ -56,7 +61,14 @@ def shown(clip: Clip) -> list[dict[str, Any]]:
     for p in clip.people:
         k = p["heights"].index(sorted(p["heights"])[len(p["heights"]) // 2])
         share = round(len(p["numbers"]) / most, 3)
-        out.append({"frame": p["numbers"][k], "box": p["boxes"][k], "share": share, "by_hand": bool(p.get("by_hand"))})
+        out.append(
+            {
+                "frame": p["numbers"][k],
+                "box": p["boxes"][k],
+                "share": share,
+                "by_hand": bool(p.get("by_hand")),
+            }
+        )
     return out
 
 
@@ -68,21 +80,32 @@ def point_at(clip: Clip, frame: int, head: Point, feet: Point) -> int:
     where no rider can be there.
     """
     if not 0 <= frame < clip.frames:
-        raise InputError(f"the clip has no frame {frame}", "mark.frame", f"give a number from 0 to {clip.frames - 1}")
+        raise InputError(
+            f"the clip has no frame {frame}",
+            "mark.frame",
+            f"give a number from 0 to {clip.frames - 1}",
+        )
     for name, (x, y) in (("head", head), ("feet", feet)):
         if not (0 <= x <= clip.width and 0 <= y <= clip.height):
-            raise InputError("the point lies outside the picture", f"mark.{name}", "press inside the picture")
+            raise InputError(
+                "the point lies outside the picture", f"mark.{name}", "press inside the picture"
+            )
     centre = np.array([(head[0] + feet[0]) / 2, (head[1] + feet[1]) / 2])
     height = float(np.hypot(head[0] - feet[0], head[1] - feet[1]))
     if height < SMALLEST_PX:
         raise InputError(
-            f"the rider would be {height:.0f} pixels tall, too small to follow", "mark", "press the top of the head, then the feet"
+            f"the rider would be {height:.0f} pixels tall, too small to follow",
+            "mark",
+            "press the top of the head, then the feet",
         )
     who = _found_there(clip, frame, centre, height)
     if who is None and clip.people and clip.people[clip.chosen].get("by_hand"):
         who = clip.chosen
     if who is None:
-        clip.people = [*clip.people, {"numbers": [], "centres": [], "heights": [], "boxes": [], "by_hand": True}]
+        clip.people = [
+            *clip.people,
+            {"numbers": [], "centres": [], "heights": [], "boxes": [], "by_hand": True},
+        ]
         who = len(clip.people) - 1
     _add(clip.people[who], frame, centre, height)
     clip.chosen = who
@@ -108,7 +131,15 @@ def _add(person: Person, frame: int, centre: np.ndarray, height: float) -> None:
     x, y = (round(float(v), 1) for v in centre)
     half = WIDE * height / 2
     box = [round(v, 1) for v in (x - half, y - height / 2, x + half, y + height / 2)]
-    rows = [r for r in zip(person["numbers"], person["centres"], person["heights"], person["boxes"], strict=True) if r[0] != frame]
+    rows = [
+        r
+        for r in zip(
+            person["numbers"], person["centres"], person["heights"], person["boxes"], strict=True
+        )
+        if r[0] != frame
+    ]
     rows = sorted([*rows, (frame, [x, y], round(height, 1), box)], key=lambda r: r[0])
-    for key, column in zip(("numbers", "centres", "heights", "boxes"), zip(*rows, strict=True), strict=True):
+    for key, column in zip(
+        ("numbers", "centres", "heights", "boxes"), zip(*rows, strict=True), strict=True
+    ):
         person[key] = list(column)

@@ -52,7 +52,10 @@ def erase_rider(rider: Rider) -> None:
 def purge() -> tuple[int, int]:
     """Erase what was removed longer ago than it is kept; how many runs and riders that were."""
     before = timezone.now() - settings.KEPT_REMOVED
-    runs, riders = Run.objects.filter(removed_at__lt=before), Rider.objects.filter(removed_at__lt=before)
+    runs, riders = (
+        Run.objects.filter(removed_at__lt=before),
+        Rider.objects.filter(removed_at__lt=before),
+    )
     gone = runs.count(), riders.count()
     for run in runs:
         erase(run)
@@ -64,10 +67,17 @@ def purge() -> tuple[int, int]:
 def strays() -> list[Path]:
     """Files in the media folder that no row knows of and that are not on their way in."""
     root = Path(settings.MEDIA_ROOT)
-    known = {name for f in _file_fields() for name in f.model._default_manager.values_list(f.name, flat=True) if name}
+    known = {
+        name
+        for f in _file_fields()
+        for name in f.model._default_manager.values_list(f.name, flat=True)
+        if name
+    }
     old = (timezone.now() - STRAY_AFTER).timestamp()
     found = [p for folder in FOLDERS for p in (root / folder).rglob("*") if p.is_file()]
-    return sorted(p for p in found if str(p.relative_to(root)) not in known and p.stat().st_mtime < old)
+    return sorted(
+        p for p in found if str(p.relative_to(root)) not in known and p.stat().st_mtime < old
+    )
 
 
 def sweep() -> int:
@@ -79,4 +89,9 @@ def sweep() -> int:
 
 
 def _file_fields() -> list[models.FileField]:
-    return [f for m in apps.get_models() for f in m._meta.get_fields() if isinstance(f, models.FileField)]
+    return [
+        f
+        for m in apps.get_models()
+        for f in m._meta.get_fields()
+        if isinstance(f, models.FileField)
+    ]

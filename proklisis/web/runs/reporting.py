@@ -63,14 +63,18 @@ class Reporter:
 
     def _write(self, **values: object) -> None:
         self.last = time.monotonic()
-        mine = Run.objects.filter(pk=self.run_id, attempt=self.attempt, cancel_asked=False, state__in=BUSY)
+        mine = Run.objects.filter(
+            pk=self.run_id, attempt=self.attempt, cancel_asked=False, state__in=BUSY
+        )
         if not mine.update(state=Run.State.WORKING, **values):
             raise Stopped
 
 
 def followed_share(run_id: int) -> float:
     """Share of the whole work that is done while the pieces are followed."""
-    sums = Piece.objects.filter(run=run_id).aggregate(done=Sum("done"), first=Sum("first"), stop=Sum("stop"))
+    sums = Piece.objects.filter(run=run_id).aggregate(
+        done=Sum("done"), first=Sum("first"), stop=Sum("stop")
+    )
     frames = (sums["stop"] or 0) - (sums["first"] or 0)
     return FOLLOW[0] + (FOLLOW[1] - FOLLOW[0]) * (sums["done"] or 0) / max(frames, 1)
 
@@ -96,7 +100,9 @@ def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
         mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
     except Exception as e:
         log.exception("run %s could not be analysed", run_id)
-        mine.update(state=Run.State.FAILED, step="", problem=DISK_FULL if _disk_full(e) else OUR_FAULT)
+        mine.update(
+            state=Run.State.FAILED, step="", problem=DISK_FULL if _disk_full(e) else OUR_FAULT
+        )
 
 
 def _disk_full(e: Exception) -> bool:

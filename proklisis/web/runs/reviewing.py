@@ -14,7 +14,16 @@ from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.mend import without_strays
-from proklisis.core.review import Review, judge, playbook, review, run_sheet, shortest_unit, told, unsplit
+from proklisis.core.review import (
+    Review,
+    judge,
+    playbook,
+    review,
+    run_sheet,
+    shortest_unit,
+    told,
+    unsplit,
+)
 from proklisis.core.sheet import RunSheet
 from proklisis.core.tracks import Tracks
 from proklisis.web.errors import Conflict
@@ -55,7 +64,11 @@ def tracker_tracks(run: Run) -> Tracks:
         raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
     tracks = unpack(stored.data)
     slope = run.conditions.get("slope_deg")
-    facts: dict[str, Any] = {"view": run.view, "view_offset_deg": run.view_offset_deg, "roll_deg": run.roll_deg}
+    facts: dict[str, Any] = {
+        "view": run.view,
+        "view_offset_deg": run.view_offset_deg,
+        "roll_deg": run.roll_deg,
+    }
     facts["conditions"] = replaced(tracks.facts.conditions, run.conditions)
     facts["sure"] = run.sure
     if run.rider.stance:
@@ -80,7 +93,11 @@ def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
     edits = list(run.corrections.filter(undone=False))
     given = tracker_tracks(run)
     tracks = with_gear(run, given)
-    marks = [Mark(**e.values) for e in edits if e.kind == Edit.Kind.MARK and _of_body(e.values["landmark"], given)]
+    marks = [
+        Mark(**e.values)
+        for e in edits
+        if e.kind == Edit.Kind.MARK and _of_body(e.values["landmark"], given)
+    ]
     cuts = [Cut(kind=e.kind, **e.values) for e in edits if e.kind != Edit.Kind.MARK]
     return apply_marks(tracks, marks), cuts
 
@@ -100,7 +117,11 @@ def _reviewed(run: Run) -> Review:
     tracks, cuts = corrected(run)
     try:
         _clock_of_the_file(run)
-        return review(tracks, run.discipline, lambda found: apply_cuts(found, cuts, tracks.facts.fps, shortest_unit(run.discipline)))
+        return review(
+            tracks,
+            run.discipline,
+            lambda found: apply_cuts(found, cuts, tracks.facts.fps, shortest_unit(run.discipline)),
+        )
     except (Lacking, Doubtful) as e:
         # The Bench opens all the same: that is where it can be marked, or answered.
         return unsplit(tracks, run.discipline, e)
@@ -118,7 +139,11 @@ def _clock_of_the_file(run: Run) -> None:
 def answer(run: Run, kind: str, value: str | None) -> None:
     """Put down a coach's answer to a doubt: what it is set to, or that it is as said. InputError for an answer to no such question."""
     doubt = run.result.bench.get("doubt")
-    if doubt is None or doubt["kind"] != kind or value not in [c["value"] for c in doubt["choices"]]:
+    if (
+        doubt is None
+        or doubt["kind"] != kind
+        or value not in [c["value"] for c in doubt["choices"]]
+    ):
         raise Conflict("This question is not asked any more. Load the page again.")
     what, _, rest = (value or "").partition(":")
     if value is None:
@@ -146,7 +171,13 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
             apply_marks(given, [Mark(**values)])
         return
     shown = run.result.bench if hasattr(run, "result") else {"t": [0.0], "boundaries": []}
-    check_cut([b["t"] for b in shown["boundaries"]], Cut(kind=kind, **values), shown["t"][0], shown["t"][-1], shortest_unit(run.discipline))
+    check_cut(
+        [b["t"] for b in shown["boundaries"]],
+        Cut(kind=kind, **values),
+        shown["t"][0],
+        shown["t"][-1],
+        shortest_unit(run.discipline),
+    )
 
 
 def sheet_of(run: Run, done: Review) -> RunSheet:
@@ -154,13 +185,19 @@ def sheet_of(run: Run, done: Review) -> RunSheet:
     sheet = run_sheet(done, run.discipline, about(run))
     numbers = {s.n for s in sheet.segments}
     return sheet.model_validate(
-        {**sheet.model_dump(by_alias=True), "observations": [o for o in run.observations if _of_units(o) <= numbers]}
+        {
+            **sheet.model_dump(by_alias=True),
+            "observations": [o for o in run.observations if _of_units(o) <= numbers],
+        }
     )
 
 
 def _of_units(note: dict[str, Any]) -> set[int]:
     """The units that a note names."""
-    return {*(note.get("segments") or []), *([note["segment"]] if note.get("segment") is not None else [])}
+    return {
+        *(note.get("segments") or []),
+        *([note["segment"]] if note.get("segment") is not None else []),
+    }
 
 
 def questions(run: Run) -> list[Question]:
@@ -173,7 +210,9 @@ def main_title(prescription: dict[str, Any], doubt: bool) -> str:
     """The main thing that was found, in words; empty where all is well."""
     main = prescription["main"]
     if main:
-        return str(main.get("title") or playbook(prescription["discipline"]).faults[main["fault"]].title)
+        return str(
+            main.get("title") or playbook(prescription["discipline"]).faults[main["fault"]].title
+        )
     if doubt:
         return "A question first"
     return "" if told(prescription)[0] else "Nothing could be judged"
@@ -235,7 +274,13 @@ def _measured(run: Run) -> Result:
     with transaction.atomic():
         now = Result.objects.select_for_update().filter(run=run).first()
         stale = now is not None and now.changes != changes
-        fields = {**values, "stale": stale, "made_by": version(), "took_s": monotonic() - began, "trouble": trouble}
+        fields = {
+            **values,
+            "stale": stale,
+            "made_by": version(),
+            "took_s": monotonic() - began,
+            "trouble": trouble,
+        }
         return Result.objects.update_or_create(run=run, defaults=fields)[0]
 
 

@@ -7,7 +7,13 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from proklisis.core.conditions import check_condition, in_one_unit, in_other_units, read_rope, replaced
+from proklisis.core.conditions import (
+    check_condition,
+    in_one_unit,
+    in_other_units,
+    read_rope,
+    replaced,
+)
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
@@ -20,12 +26,28 @@ from proklisis.web.runs.reporting import seconds_left
 
 
 class ClipSerializer(serializers.ModelSerializer[Clip]):
-    missing_after = serializers.ListField(child=serializers.IntegerField(), help_text="frames after which some are missing")
-    doubled = serializers.ListField(child=serializers.IntegerField(), help_text="frames that show the one before again")
+    missing_after = serializers.ListField(
+        child=serializers.IntegerField(), help_text="frames after which some are missing"
+    )
+    doubled = serializers.ListField(
+        child=serializers.IntegerField(), help_text="frames that show the one before again"
+    )
 
     class Meta:
         model = Clip
-        fields = ["name", "size", "codec", "width", "height", "play_width", "play_height", "fps", "frames", "missing_after", "doubled"]
+        fields = [
+            "name",
+            "size",
+            "codec",
+            "width",
+            "height",
+            "play_width",
+            "play_height",
+            "fps",
+            "frames",
+            "missing_after",
+            "doubled",
+        ]
 
 
 class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
@@ -39,25 +61,45 @@ class ObservationSerializer(serializers.Serializer[Any]):
 
     id = serializers.CharField(max_length=60)
     segment = serializers.IntegerField(min_value=1, required=False, allow_null=True, default=None)
-    segments = serializers.ListField(child=serializers.IntegerField(min_value=1), required=False, allow_null=True, default=None, allow_empty=False)
-    phase = serializers.CharField(max_length=30, required=False, allow_null=True, default=None, help_text="where in the unit it was seen")
+    segments = serializers.ListField(
+        child=serializers.IntegerField(min_value=1),
+        required=False,
+        allow_null=True,
+        default=None,
+        allow_empty=False,
+    )
+    phase = serializers.CharField(
+        max_length=30,
+        required=False,
+        allow_null=True,
+        default=None,
+        help_text="where in the unit it was seen",
+    )
     side = serializers.CharField(max_length=12, required=False, allow_null=True, default=None)
     sure = serializers.BooleanField(default=True)
     seen = serializers.BooleanField(default=True)
 
 
 class RunSerializer(serializers.ModelSerializer[Run]):
-    rider_id = serializers.PrimaryKeyRelatedField(queryset=Rider.objects.none(), source="rider", write_only=True)
+    rider_id = serializers.PrimaryKeyRelatedField(
+        queryset=Rider.objects.none(), source="rider", write_only=True
+    )
     rider = RiderBriefSerializer(read_only=True)
     clip = serializers.SerializerMethodField()
     observations = ObservationSerializer(many=True, required=False)
-    intention_faults = serializers.ListField(child=serializers.CharField(max_length=60), required=False)
+    intention_faults = serializers.ListField(
+        child=serializers.CharField(max_length=60), required=False
+    )
     conditions = serializers.DictField(required=False)
     gear = serializers.DictField(required=False)
     schools = serializers.DictField(child=serializers.CharField(), required=False)
-    sure = serializers.ListField(child=serializers.ChoiceField(["view", "front_foot", "rate"]), required=False)
+    sure = serializers.ListField(
+        child=serializers.ChoiceField(["view", "front_foot", "rate"]), required=False
+    )
     was = serializers.DictField(
-        required=False, write_only=True, help_text="values that this change started from; where they are others by now it is refused"
+        required=False,
+        write_only=True,
+        help_text="values that this change started from; where they are others by now it is refused",
     )
     main_title = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
@@ -89,16 +131,29 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_clip(self, run: Run) -> Any:
         return ClipSerializer(run.clip).data if hasattr(run, "clip") else None
 
-    @extend_schema_field(serializers.CharField(allow_null=True, help_text="the main thing found, in words; empty where all is well"))
+    @extend_schema_field(
+        serializers.CharField(
+            allow_null=True, help_text="the main thing found, in words; empty where all is well"
+        )
+    )
     def get_main_title(self, run: Run) -> str | None:
         return run.result.main_title if hasattr(run, "result") else None
 
-    @extend_schema_field(serializers.FloatField(allow_null=True, help_text="about how long the analysis will still take"))
+    @extend_schema_field(
+        serializers.FloatField(
+            allow_null=True, help_text="about how long the analysis will still take"
+        )
+    )
     def get_seconds_left(self, run: Run) -> float | None:
         left = seconds_left(run)
         return None if left is None else round(left)
 
-    @extend_schema_field(serializers.ListField(child=serializers.IntegerField(), help_text="the Ribbon from −100 to 100; empty where nothing is measured"))
+    @extend_schema_field(
+        serializers.ListField(
+            child=serializers.IntegerField(),
+            help_text="the Ribbon from −100 to 100; empty where nothing is measured",
+        )
+    )
     def get_outline(self, run: Run) -> list[int]:
         return run.result.outline if hasattr(run, "result") else []
 
@@ -123,7 +178,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         try:
             said = dict(given)
             if "rope" in said and "rope_m" in book.conditions:
-                said = replaced({k: v for k, v in said.items() if k != "rope"}, read_rope(str(said["rope"])))
+                said = replaced(
+                    {k: v for k, v in said.items() if k != "rope"}, read_rope(str(said["rope"]))
+                )
             for key, value in said.items():
                 if key not in in_other_units(book.conditions):
                     raise InputError(f"{key!r} is not known", "", nearest(key, book.conditions))
@@ -134,25 +191,35 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         return said
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
-        discipline = data.get("discipline", self.instance.discipline if self.instance else "alpine_carve")
+        discipline = data.get(
+            "discipline", self.instance.discipline if self.instance else "alpine_carve"
+        )
         try:
             book = playbook(discipline)
         except InputError as e:
             raise serializers.ValidationError({"discipline": str(e)}) from e
 
         if not book.from_tracks:
-            raise serializers.ValidationError({"discipline": f"Clips of {book.title.lower()} cannot be analysed yet."})
+            raise serializers.ValidationError(
+                {"discipline": f"Clips of {book.title.lower()} cannot be analysed yet."}
+            )
 
         def known(words: Any, ids: Any, field: str) -> None:
             for word in words:
                 if word not in ids:
-                    raise serializers.ValidationError({field: f"{word!r} is not known; {nearest(str(word), ids)}."})
+                    raise serializers.ValidationError(
+                        {field: f"{word!r} is not known; {nearest(str(word), ids)}."}
+                    )
 
         known(data.get("intention_faults", []), book.faults, "intention_faults")
         if "conditions" in data:
             data["conditions"] = self._conditions(data["conditions"], book)
         known([o["id"] for o in data.get("observations", [])], book.noted, "observations")
-        known([o["phase"] for o in data.get("observations", []) if o.get("phase")], book.phases, "observations")
+        known(
+            [o["phase"] for o in data.get("observations", []) if o.get("phase")],
+            book.phases,
+            "observations",
+        )
         for question, option in data.get("schools", {}).items():
             known([question], book.schools, "schools")
             known([option], book.schools[question].options, "schools")

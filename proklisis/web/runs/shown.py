@@ -12,8 +12,12 @@ from proklisis.web.runs.serializers import RunSerializer
 
 class TurnSerializer(serializers.Serializer[Any]):
     n = serializers.IntegerField()
-    side = serializers.CharField(allow_null=True, help_text="left or right, where the discipline has sides")
-    finest_side = serializers.CharField(allow_null=True, help_text="toe or heel, onside or offside, the hands")
+    side = serializers.CharField(
+        allow_null=True, help_text="left or right, where the discipline has sides"
+    )
+    finest_side = serializers.CharField(
+        allow_null=True, help_text="toe or heel, onside or offside, the hands"
+    )
     outside = serializers.CharField(allow_null=True, help_text="the outside foot of a turn on skis")
     start = serializers.FloatField()
     start_u = serializers.FloatField()
@@ -36,8 +40,12 @@ class RibbonSerializer(serializers.Serializer[Any]):
     tilt = serializers.ListField(child=serializers.FloatField(allow_null=True))
     tilt_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
     edge = serializers.ListField(child=serializers.FloatField(allow_null=True), allow_null=True)
-    graded = serializers.BooleanField(help_text="false where only the side of the tilt can be trusted")
-    look = serializers.ListField(child=serializers.IntegerField(), help_text="frames in which the rider was lost")
+    graded = serializers.BooleanField(
+        help_text="false where only the side of the tilt can be trusted"
+    )
+    look = serializers.ListField(
+        child=serializers.IntegerField(), help_text="frames in which the rider was lost"
+    )
 
 
 class ReadingSerializer(serializers.Serializer[Any]):
@@ -75,7 +83,9 @@ class SideGapSerializer(serializers.Serializer[Any]):
     measure = serializers.CharField()
     phase = serializers.CharField(allow_null=True)
     limb = serializers.CharField(allow_null=True)
-    sure = serializers.BooleanField(help_text="more than the camera and the tracking could make of nothing")
+    sure = serializers.BooleanField(
+        help_text="more than the camera and the tracking could make of nothing"
+    )
     words = serializers.CharField()
     pm = serializers.CharField()
     first = OneSideSerializer()
@@ -227,7 +237,9 @@ class GearSerializer(serializers.Serializer[Any]):
     text = serializers.CharField()
     because_of = serializers.CharField()
     explains = serializers.ListField(child=serializers.CharField(), required=False)
-    first = serializers.BooleanField(required=False, help_text="it explains the main thing and comes before it")
+    first = serializers.BooleanField(
+        required=False, help_text="it explains the main thing and comes before it"
+    )
 
 
 class PrescriptionSerializer(serializers.Serializer[Any]):
@@ -250,12 +262,16 @@ class PrescriptionSerializer(serializers.Serializer[Any]):
     beside = serializers.ListField(child=serializers.CharField(), required=False)
     fairness = serializers.ListField(child=serializers.CharField(), required=False)
     cannot_tell = CannotTellSerializer(many=True)
-    unlock = serializers.CharField(required=False, allow_blank=True, help_text="the cheapest way to tell more, in one sentence")
+    unlock = serializers.CharField(
+        required=False, allow_blank=True, help_text="the cheapest way to tell more, in one sentence"
+    )
 
 
 class DoubtChoiceSerializer(serializers.Serializer[Any]):
     words = serializers.CharField()
-    value = serializers.CharField(allow_null=True, help_text="what it would be set to; null where it is as said")
+    value = serializers.CharField(
+        allow_null=True, help_text="what it would be set to; null where it is as said"
+    )
 
 
 class DoubtSerializer(serializers.Serializer[Any]):
@@ -293,27 +309,54 @@ class BenchSerializer(serializers.Serializer[Any]):
     readings = ReadingSerializer(many=True)
     sides = SideMeanSerializer(many=True)
     gaps = SideGapSerializer(many=True, required=False)
-    notes = serializers.ListField(child=serializers.CharField(), help_text="what to know of the clip, in sentences")
+    notes = serializers.ListField(
+        child=serializers.CharField(), help_text="what to know of the clip, in sentences"
+    )
     doubt = DoubtSerializer(allow_null=True, required=False)
-    rate_sure = serializers.BooleanField(required=False, help_text="whether the picture or the coach bears out the rate")
+    rate_sure = serializers.BooleanField(
+        required=False, help_text="whether the picture or the coach bears out the rate"
+    )
     units = serializers.CharField(required=False, help_text="the word for several units")
-    plays_slower = serializers.FloatField(allow_null=True, help_text="how many times slower than life it seems to play")
-    fallen = serializers.ListField(child=serializers.FloatField(), allow_null=True, help_text="pixels a metre by the fall in the air, and its standard uncertainty")
-    roll_deg = serializers.FloatField(help_text="degrees by which the picture is turned counter-clockwise to stand upright")
+    plays_slower = serializers.FloatField(
+        allow_null=True, help_text="how many times slower than life it seems to play"
+    )
+    fallen = serializers.ListField(
+        child=serializers.FloatField(),
+        allow_null=True,
+        help_text="pixels a metre by the fall in the air, and its standard uncertainty",
+    )
+    roll_deg = serializers.FloatField(
+        help_text="degrees by which the picture is turned counter-clockwise to stand upright"
+    )
     refusals = RefusalSerializer(many=True)
     bands = BandSerializer(many=True)
     measures = serializers.DictField(child=MeasureWordsSerializer())
     prescription = PrescriptionSerializer()
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
-    points = serializers.ListField(child=serializers.CharField(), help_text="landmarks of the points file, in its order")
-    point_words = serializers.DictField(child=serializers.CharField(allow_blank=True), help_text="points that may be marked → what they are")
-    markable = serializers.ListField(child=serializers.CharField(), help_text="points off the body that a hand may mark here")
-    carrying = serializers.ListField(child=serializers.CharField(), help_text="points whose marks are being carried")
-    carry_problems = serializers.ListField(child=serializers.CharField(), help_text="why a point could not be carried")
+    points = serializers.ListField(
+        child=serializers.CharField(), help_text="landmarks of the points file, in its order"
+    )
+    point_words = serializers.DictField(
+        child=serializers.CharField(allow_blank=True),
+        help_text="points that may be marked → what they are",
+    )
+    markable = serializers.ListField(
+        child=serializers.CharField(), help_text="points off the body that a hand may mark here"
+    )
+    carrying = serializers.ListField(
+        child=serializers.CharField(), help_text="points whose marks are being carried"
+    )
+    carry_problems = serializers.ListField(
+        child=serializers.CharField(), help_text="why a point could not be carried"
+    )
     corrections = CorrectionSerializer(many=True, help_text="in force, the newest first")
     version = serializers.CharField(help_text="changes with every correction")
-    measuring = serializers.BooleanField(help_text="what is shown is from before the last change; the run is being worked out again")
-    trouble = serializers.CharField(help_text="why the run could not be worked out again as it stands; what is shown is from before. May be empty")
+    measuring = serializers.BooleanField(
+        help_text="what is shown is from before the last change; the run is being worked out again"
+    )
+    trouble = serializers.CharField(
+        help_text="why the run could not be worked out again as it stands; what is shown is from before. May be empty"
+    )
     can_undo = serializers.BooleanField()
     can_redo = serializers.BooleanField()
 
@@ -327,7 +370,9 @@ class QuestionSerializer(serializers.Serializer[Any]):
     unit = serializers.IntegerField()
     phase = serializers.CharField(allow_null=True)
     measure = serializers.CharField()
-    gain = serializers.FloatField(help_text="how much doubt it would take away, the most being about 1")
+    gain = serializers.FloatField(
+        help_text="how much doubt it would take away, the most being about 1"
+    )
     why = serializers.CharField()
     settles = serializers.CharField()
 
@@ -352,5 +397,7 @@ class EditSerializer(serializers.Serializer[Any]):
         needed = self.NEEDS[data["kind"]]
         for key in needed:
             if key not in data:
-                raise serializers.ValidationError({key: "This is needed for this kind of correction."})
+                raise serializers.ValidationError(
+                    {key: "This is needed for this kind of correction."}
+                )
         return {"kind": data["kind"], "values": {k: data[k] for k in needed}}

@@ -53,7 +53,9 @@ def measure(run_id: int) -> None:
 
 
 @app.periodic(cron="* * * * * */5")
-@app.task(name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost")
+@app.task(
+    name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost"
+)
 async def take_up_lost(context: JobContext, timestamp: int) -> None:
     """Put the jobs of lost workers back into the queue; give up one that was lost again and again."""
     # The worker's own connection reads a job's ids as they were put; the server's gives them as text.

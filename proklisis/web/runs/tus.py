@@ -56,7 +56,9 @@ class TusView(APIView):
 
 class WrongVersion(Conflict):
     status_code = 412
-    default_detail = f"This server takes uploads by version {VERSION} of the protocol; say so in Tus-Resumable."
+    default_detail = (
+        f"This server takes uploads by version {VERSION} of the protocol; say so in Tus-Resumable."
+    )
 
 
 class NoLength(Conflict):
@@ -85,11 +87,17 @@ class UploadsView(TusView):
         """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` and ``filename``."""
         told = _metadata(request.headers.get("Upload-Metadata", ""))
         length = request.headers.get("Upload-Length", "")
-        run = of_club(Run.objects.select_related("rider", "clip"), request).filter(pk=_whole(told.get("run", ""), "run")).first()
+        run = (
+            of_club(Run.objects.select_related("rider", "clip"), request)
+            .filter(pk=_whole(told.get("run", ""), "run"))
+            .first()
+        )
         if run is None:
             raise NotFound("There is no such run.")
         upload = uploading.begin(run, told.get("filename", ""), _whole(length, "Upload-Length"))
-        return Response(status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)})
+        return Response(
+            status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)}
+        )
 
 
 class UploadView(TusView):
@@ -138,11 +146,19 @@ class UploadView(TusView):
 
     def _upload(self, request: Request, pk: str) -> Upload:
         try:
-            upload = of_club(Upload.objects.select_related("run__rider", "run__clip", "run__club"), request).filter(pk=pk).first()
+            upload = (
+                of_club(
+                    Upload.objects.select_related("run__rider", "run__clip", "run__club"), request
+                )
+                .filter(pk=pk)
+                .first()
+            )
         except ValidationError:
             upload = None
         if upload is None:
-            raise NotFound("There is no such upload; it may have been cleared away. Send the file again.")
+            raise NotFound(
+                "There is no such upload; it may have been cleared away. Send the file again."
+            )
         return upload
 
 

@@ -44,7 +44,14 @@ class AlreadyHere(Conflict):
     def __init__(self, run: Run) -> None:
         removed = run.removed_at is not None
         where = f"run {run.pk} of {run.rider.name}"
-        super().__init__(f"This very clip is already in {where}" + (", which was removed. Bring that run back." if removed else ". Open that run instead."))
+        super().__init__(
+            f"This very clip is already in {where}"
+            + (
+                ", which was removed. Bring that run back."
+                if removed
+                else ". Open that run instead."
+            )
+        )
         self.run = run.pk
 
 
@@ -57,7 +64,11 @@ class Arrived(File):  # type: ignore[type-arg]
 
 def may_have(run: Run) -> None:
     """Refuse a clip for a run that has a good one."""
-    if hasattr(run, "clip") and run.state not in (Run.State.FAILED, Run.State.CANCELLED, Run.State.WAITING):
+    if hasattr(run, "clip") and run.state not in (
+        Run.State.FAILED,
+        Run.State.CANCELLED,
+        Run.State.WAITING,
+    ):
         raise Conflict("This run has its clip already. Make a new run for another clip.")
 
 
@@ -68,10 +79,16 @@ def check(name: str, size: int) -> None:
     if size == 0:
         raise InputError("the file is empty", name, "send it again; the upload may have broken off")
     if size > settings.LARGEST_UPLOAD:
-        raise InputError(f"the file is larger than {settings.LARGEST_UPLOAD // 1024**2} MB", name, "cut it to the run")
+        raise InputError(
+            f"the file is larger than {settings.LARGEST_UPLOAD // 1024**2} MB",
+            name,
+            "cut it to the run",
+        )
     settings.MEDIA_ROOT.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(settings.MEDIA_ROOT).free < RESERVE + size * (1 + COPY_SHARE):
-        raise DiskFull("The server's disk has no room for this clip. Make room on it and send the clip again.")
+        raise DiskFull(
+            "The server's disk has no room for this clip. Make room on it and send the clip again."
+        )
 
 
 def place(upload: Upload) -> Path:
@@ -84,11 +101,15 @@ def begin(run: Run, name: str, size: int) -> Upload:
     check(name, size)
     under_way = Upload.objects.filter(club=run.club)
     if under_way.count() >= settings.MOST_UPLOADS:
-        raise Conflict(f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one.")
+        raise Conflict(
+            f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one."
+        )
     kept = Clip.objects.filter(run__club=run.club).aggregate(sum=Sum("size"))["sum"] or 0
     coming = under_way.aggregate(sum=Sum("size"))["sum"] or 0
     if kept + coming + size > settings.CLUB_ROOM:
-        raise DiskFull(f"The club's clips fill the {settings.CLUB_ROOM // 1024**3} GB that it has. Erase runs that nobody needs and send this again.")
+        raise DiskFull(
+            f"The club's clips fill the {settings.CLUB_ROOM // 1024**3} GB that it has. Erase runs that nobody needs and send this again."
+        )
     upload = Upload.objects.create(club=run.club, run=run, name=name[:255], size=size)
     place(upload).parent.mkdir(parents=True, exist_ok=True)
     place(upload).touch()
@@ -124,7 +145,9 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
                 left -= len(data)
         except OSError as e:
             if e.errno == errno.ENOSPC:
-                raise DiskFull("The server's disk is full. Make room on it and send the clip again; it goes on from here.") from e
+                raise DiskFull(
+                    "The server's disk is full. Make room on it and send the clip again; it goes on from here."
+                ) from e
             raise
         finally:
             f.flush()
@@ -158,7 +181,12 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
     """
     may_have(run)
     digest = _digest(file.file if hasattr(file, "file") else file)
-    same = Run.objects.filter(club=run.club, clip__sha256=digest).exclude(pk=run.pk).select_related("rider").first()
+    same = (
+        Run.objects.filter(club=run.club, clip__sha256=digest)
+        .exclude(pk=run.pk)
+        .select_related("rider")
+        .first()
+    )
     if same is not None:
         raise AlreadyHere(same)
     with transaction.atomic():
@@ -199,4 +227,3 @@ def _digest(f: BinaryIO) -> str:
         digest.update(data)
     f.seek(0)
     return digest.hexdigest()
-

@@ -9,7 +9,13 @@ from pathlib import Path
 import proklisis
 
 #: What a result hangs on besides its run.
-SOURCES = ("core/**/*.py", "playbooks/*.yaml", "web/runs/bench.py", "web/runs/reviewing.py", "web/runs/portrait.py")
+SOURCES = (
+    "core/**/*.py",
+    "playbooks/*.yaml",
+    "web/runs/bench.py",
+    "web/runs/reviewing.py",
+    "web/runs/portrait.py",
+)
 
 
 @cache

@@ -39,9 +39,22 @@ from proklisis.web.runs.blobs import pack
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.portrait import portrait
 from proklisis.web.runs.ranged import ranged
-from proklisis.web.runs.reviewing import answer, brought_up_to_date, check_edit, corrected, questions, reviewed, tracker_tracks
+from proklisis.web.runs.reviewing import (
+    answer,
+    brought_up_to_date,
+    check_edit,
+    corrected,
+    questions,
+    reviewed,
+    tracker_tracks,
+)
 from proklisis.web.runs.serializers import BusySerializer, RunSerializer
-from proklisis.web.runs.shown import AnswerSerializer, BenchSerializer, EditSerializer, QuestionSerializer
+from proklisis.web.runs.shown import (
+    AnswerSerializer,
+    BenchSerializer,
+    EditSerializer,
+    QuestionSerializer,
+)
 from proklisis.web.runs.writing import changed, nothing_changed, one_writer
 
 #: Formats in which tracks are saved, and their files' endings.
@@ -77,8 +90,14 @@ class TraceSerializer(serializers.Serializer[Any]):
         parameters=[
             OpenApiParameter("rider", OpenApiTypes.INT, description="only this rider's runs"),
             OpenApiParameter("state", OpenApiTypes.STR, description="only runs in this state"),
-            OpenApiParameter("discipline", OpenApiTypes.STR, description="only runs of this discipline"),
-            OpenApiParameter("find", OpenApiTypes.STR, description="part of a rider's name, a title or an intention; or a rider's number"),
+            OpenApiParameter(
+                "discipline", OpenApiTypes.STR, description="only runs of this discipline"
+            ),
+            OpenApiParameter(
+                "find",
+                OpenApiTypes.STR,
+                description="part of a rider's name, a title or an intention; or a rider's number",
+            ),
             REMOVED,
         ]
     ),
@@ -92,7 +111,11 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         runs = Run.objects.select_related("rider", "clip", "result", "script")
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
-        runs = of_club(runs, self.request, removed=self.action == "restore" or asked_for(self.request, "removed"))
+        runs = of_club(
+            runs,
+            self.request,
+            removed=self.action == "restore" or asked_for(self.request, "removed"),
+        )
         if self.action != "list":
             return runs
         # What waits for the coach comes first, over all pages.
@@ -103,16 +126,24 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         """The runs that a list is asked for."""
         given = self.request.query_params
         if rider := given.get("rider"):
-            runs = runs.filter(rider=number) if (number := whole(rider)) is not None else runs.none()
+            runs = (
+                runs.filter(rider=number) if (number := whole(rider)) is not None else runs.none()
+            )
         for name in ("state", "discipline"):
             if wanted := given.get(name):
                 check_text(wanted)
                 runs = runs.filter(**{name: wanted})
         if find := given.get("find", "").strip():
             check_text(find)
-            words = Q(rider__name__icontains=find) | Q(title__icontains=find) | Q(intention_text__icontains=find)
+            words = (
+                Q(rider__name__icontains=find)
+                | Q(title__icontains=find)
+                | Q(intention_text__icontains=find)
+            )
             number = whole(find)
-            runs = runs.filter(words | Q(rider__number=number) if number is not None and number < 10**4 else words)
+            runs = runs.filter(
+                words | Q(rider__number=number) if number is not None and number < 10**4 else words
+            )
         return runs
 
     def perform_create(self, serializer: Any) -> None:
@@ -122,11 +153,13 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         with one_writer(serializer.instance):
             before = serializer.instance.filmed_fps
             nothing_changed(
-                serializer.validated_data.pop("was", None), self.get_serializer(serializer.instance).data, serializer.initial_data
+                serializer.validated_data.pop("was", None),
+                self.get_serializer(serializer.instance).data,
+                serializer.initial_data,
             )
             run = serializer.save()
             if run.filmed_fps != before and (run.camera.get("scale") or {}).get("by") == "fall":
-                # It was read off a fall on another clock; it is offered anew on this one.
+                # It was read off a fall on another clock; it is offered again on this one.
                 del run.camera["scale"]
                 run.save(update_fields=["camera"])
             judged = bool(JUDGED & set(serializer.validated_data)) and hasattr(run, "result")
@@ -190,12 +223,18 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if run.busy:
             raise Conflict("The analysis is running. Wait until it is done, or cancel it.")
         if not hasattr(run, "clip") or not run.clip.frames:
-            raise Conflict("The clip comes first. Send it, and hand in its tracks when it has been looked at.")
+            raise Conflict(
+                "The clip comes first. Send it, and hand in its tracks when it has been looked at."
+            )
         given = UploadSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file = given.validated_data["file"]
         if file.size > settings.LARGEST_TRACKS:
-            raise InputError(f"the file is larger than {settings.LARGEST_TRACKS // 1024**2} MB", file.name, "cut it to the run")
+            raise InputError(
+                f"the file is larger than {settings.LARGEST_TRACKS // 1024**2} MB",
+                file.name,
+                "cut it to the run",
+            )
         tracks = _read_tracks(file)
         if len(tracks) == 0 or int(tracks.frames[-1]) >= run.clip.frames:
             raise InputError(
@@ -215,7 +254,11 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
 
     @extend_schema(
         responses={(200, "application/octet-stream"): OpenApiTypes.BINARY, 409: ProblemSerializer},
-        parameters=[OpenApiParameter("form", OpenApiTypes.STR, enum=list(FORMS), description="the file's format")],
+        parameters=[
+            OpenApiParameter(
+                "form", OpenApiTypes.STR, enum=list(FORMS), description="the file's format"
+            )
+        ],
     )
     @tracks.mapping.get
     def save_tracks(self, request: Request, pk: str) -> HttpResponseBase:
@@ -258,7 +301,10 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
     def bench(self, request: Request, pk: str) -> Response:
         return Response(self._bench(self.get_object()))
 
-    @extend_schema(request=AnswerSerializer, responses={200: BenchSerializer, 400: ProblemSerializer, 409: ProblemSerializer})
+    @extend_schema(
+        request=AnswerSerializer,
+        responses={200: BenchSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
     @action(detail=True, methods=["post"])
     def answer(self, request: Request, pk: str) -> Response:
         """Answer what the picture asks of the view, the front foot or the clock; the run is then judged."""
@@ -295,7 +341,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if trace is None:
             known = wanted[0] in REGISTRY
             raise NotFound(
-                f"{REGISTRY[wanted[0]].title} is not read frame by frame here." if known else "There is no such measure."
+                f"{REGISTRY[wanted[0]].title} is not read frame by frame here."
+                if known
+                else "There is no such measure."
             )
 
         factor = factor_of(unit_words(wanted[0])) if in_feet_for(request) else 1.0
@@ -394,7 +442,11 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         shown, prescription = run.result.bench, run.result.prescription
         nothing = nothing_found(prescription)
         if in_feet_for(self.request):
-            shown, prescription, nothing = bench_in_feet(shown), in_feet(prescription, NOT_SENTENCES), text_in_feet(nothing)
+            shown, prescription, nothing = (
+                bench_in_feet(shown),
+                in_feet(prescription, NOT_SENTENCES),
+                text_in_feet(nothing),
+            )
         return {
             "run": self.get_serializer(run).data,
             **shown,
@@ -406,8 +458,14 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
             "corrections": [
-                {"words": _in_words(e), "by": e.by.get_username() if e.by else "somebody who has left", "made": e.made}
-                for e in run.corrections.filter(undone=False).select_related("by").order_by("-id")[:200]
+                {
+                    "words": _in_words(e),
+                    "by": e.by.get_username() if e.by else "somebody who has left",
+                    "made": e.made,
+                }
+                for e in run.corrections.filter(undone=False)
+                .select_related("by")
+                .order_by("-id")[:200]
             ],
             "version": f"{run.result.made.isoformat()} {run.result.changes}",
             "measuring": not there,
@@ -423,7 +481,11 @@ def _in_words(edit: Edit) -> str:
         return f"{in_words(v['landmark'])} marked in frame {v['frame']}"
     if edit.kind == Edit.Kind.MOVE:
         return f"boundary moved from {v['old_t']:.2f} s to {v['t']:.2f} s"
-    return f"boundary added at {v['t']:.2f} s" if edit.kind == Edit.Kind.ADD else f"boundary deleted at {v['old_t']:.2f} s"
+    return (
+        f"boundary added at {v['t']:.2f} s"
+        if edit.kind == Edit.Kind.ADD
+        else f"boundary deleted at {v['old_t']:.2f} s"
+    )
 
 
 def _read_tracks(file: Any) -> Tracks:
@@ -432,5 +494,7 @@ def _read_tracks(file: Any) -> Tracks:
         for chunk in file.chunks():
             copy.write(chunk)
         copy.flush()
-        tracks: Tracks = limited(read_tracks, Path(copy.name), file.name, name=file.name, seconds=120)
+        tracks: Tracks = limited(
+            read_tracks, Path(copy.name), file.name, name=file.name, seconds=120
+        )
     return tracks

@@ -95,7 +95,10 @@ def analyse_run(run_id: int, attempt: int) -> None:
         if follow and not run.pieces.exists():
             _cut(run, reporter)
         with transaction.atomic():
-            reporter.step("Following the rider" if follow else "Measuring and judging", FOLLOW[0] if follow else FOLLOW[1])
+            reporter.step(
+                "Following the rider" if follow else "Measuring and judging",
+                FOLLOW[0] if follow else FOLLOW[1],
+            )
             Run.objects.filter(pk=run_id).update(following_since=timezone.now())
             for piece in run.pieces.filter(data=None) if follow else ():
                 put("follow", run_id=run_id, attempt=attempt, number=piece.number)
@@ -161,7 +164,11 @@ def footage_of(clip: Clip) -> Footage:
 
 
 def _wanted(run_id: int, attempt: int) -> Run | None:
-    return Run.objects.select_related("rider", "clip").filter(pk=run_id, attempt=attempt, state__in=BUSY).first()
+    return (
+        Run.objects.select_related("rider", "clip")
+        .filter(pk=run_id, attempt=attempt, state__in=BUSY)
+        .first()
+    )
 
 
 def _maybe_join(run_id: int, attempt: int) -> None:
@@ -186,7 +193,9 @@ def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
 
 
 def _look(clip: Clip, reporter: Reporter) -> None:
-    footage: Footage = _limited(probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S, alive=reporter.alive)
+    footage: Footage = _limited(
+        probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S, alive=reporter.alive
+    )
     reporter.alive()
     note(clip, footage)
     clip.save()
@@ -194,7 +203,12 @@ def _look(clip: Clip, reporter: Reporter) -> None:
 
 def note(clip: Clip, footage: Footage) -> None:
     """Write what was found in a file to its row."""
-    clip.container, clip.codec, clip.rotation, clip.start_s = footage.container, footage.codec, footage.rotation, footage.start
+    clip.container, clip.codec, clip.rotation, clip.start_s = (
+        footage.container,
+        footage.codec,
+        footage.rotation,
+        footage.start,
+    )
     clip.width, clip.height = footage.width, footage.height
     clip.stored_width, clip.stored_height = footage.stored
     clip.fps, clip.frames, clip.filmed_hint = footage.fps, len(footage.t), footage.filmed_fps
@@ -212,13 +226,18 @@ def _cut(run: Run, reporter: Reporter) -> None:
     if not clip.people:
         reporter.step("Looking who is in the picture", 0.02)
         found = _limited(
-            find_people, clip, footage_of(clip), seconds=LOOK_CPU_S + 0.2 * clip.frames, progress=reporter.share(0.02, FOLLOW[0]),
+            find_people,
+            clip,
+            footage_of(clip),
+            seconds=LOOK_CPU_S + 0.2 * clip.frames,
+            progress=reporter.share(0.02, FOLLOW[0]),
             alive=reporter.alive,
         )
         clip.people = people.stored(found)
         clip.save(update_fields=["people"])
     Piece.objects.bulk_create(
-        Piece(run=run, number=k, first=a, stop=b) for k, (a, b) in enumerate(plan_pieces(clip.frames))
+        Piece(run=run, number=k, first=a, stop=b)
+        for k, (a, b) in enumerate(plan_pieces(clip.frames))
     )
 
 

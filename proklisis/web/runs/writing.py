@@ -21,13 +21,21 @@ class Changed(Conflict):
 
     def __init__(self, theirs: Mapping[str, Any]) -> None:
         what = " and ".join(k.replace("_", " ") for k in theirs)
-        super().__init__(f"Somebody else has changed the {what} meanwhile. Nothing of either is lost: choose which is to stand.")
+        super().__init__(
+            f"Somebody else has changed the {what} meanwhile. Nothing of either is lost: choose which is to stand."
+        )
         self.theirs = dict(theirs)
 
 
-def nothing_changed(was: Mapping[str, Any] | None, now: Mapping[str, Any], new: Mapping[str, Any]) -> None:
+def nothing_changed(
+    was: Mapping[str, Any] | None, now: Mapping[str, Any], new: Mapping[str, Any]
+) -> None:
     """Raise Changed where a value is no longer what a change started from, nor already what it wants."""
-    theirs = {k: now[k] for k, v in (was or {}).items() if k in now and now[k] != v and now[k] != new.get(k, v)}
+    theirs = {
+        k: now[k]
+        for k, v in (was or {}).items()
+        if k in now and now[k] != v and now[k] != new.get(k, v)
+    }
     if theirs:
         raise Changed(theirs)
 

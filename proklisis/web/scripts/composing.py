@@ -30,17 +30,24 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
     main = prescription["main"]
     if main and script.cue and script.cue_for == main["fault"]:
         main["cue"] = script.cue
-        prescription["cues"] = [{**c, "cue": script.cue} if c["fault"] == main["fault"] else c for c in prescription["cues"]]
+        prescription["cues"] = [
+            {**c, "cue": script.cue} if c["fault"] == main["fault"] else c
+            for c in prescription["cues"]
+        ]
     named = {f["fault"] for f in prescription["findings"]} | set(dropped)
     named |= {c["fault"] for c in prescription["cannot_tell"]}
     return {
         "prescription": prescription,
         "nothing_words": nothing_found(prescription),
-        "titles": {**{i: book.faults[i].title for i in named if i in book.faults}, **{f["fault"]: f["title"] for f in prescription["findings"]}},
+        "titles": {
+            **{i: book.faults[i].title for i in named if i in book.faults},
+            **{f["fault"]: f["title"] for f in prescription["findings"]},
+        },
         "cue_options": list(book.faults[main["fault"]].cues) if main else [],
         "targets": [target_words(t) for t in prescription["retest"]],
         "evidence_words": {
-            f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]] for f in prescription["findings"]
+            f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]]
+            for f in prescription["findings"]
         },
         "message": script.message,
         "dropped": dropped,

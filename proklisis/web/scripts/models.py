@@ -16,14 +16,18 @@ class Script(models.Model):
 
     run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="script")
     cue = models.CharField(max_length=400, blank=True)
-    cue_for = models.CharField(max_length=60, blank=True, help_text="the fault the changed cue was written for")
+    cue_for = models.CharField(
+        max_length=60, blank=True, help_text="the fault the changed cue was written for"
+    )
     message = models.TextField(max_length=2000, blank=True)
     dropped = models.JSONField(default=dict, blank=True, help_text="fault → the coach's reason")
     retest_on = models.DateField(null=True, blank=True)
     approved = models.JSONField(null=True, blank=True, help_text="exactly what was approved")
     approved_at = models.DateTimeField(null=True, blank=True)
     approved_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
-    judged_at = models.DateTimeField(null=True, blank=True, help_text="the result it was approved on")
+    judged_at = models.DateTimeField(
+        null=True, blank=True, help_text="the result it was approved on"
+    )
 
 
 def picture_path(picture: Picture, name: str) -> str:

@@ -21,7 +21,9 @@ MOST = 3
 INK, PAPER = (23, 32, 42), (255, 255, 255)
 
 
-def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]) -> list[tuple[NDArray[np.uint8], str]]:
+def moments(
+    run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]
+) -> list[tuple[NDArray[np.uint8], str]]:
     """Return up to three (RGB picture, caption), worst first; none where nothing was found."""
     if main is None:
         return []
@@ -40,9 +42,15 @@ def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]
             continue
         row = int(np.abs(done.tracks.t - t).argmin())
         # The file's own clock differs from the run's where it was filmed in slow motion.
-        picture = still(Path(clip.working.path), float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps).copy()
+        picture = still(
+            Path(clip.working.path),
+            float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps,
+        ).copy()
         here = {n: xy[row, k] * scale for k, n in enumerate(names)}
-        _draw(picture, [_point(p, here, sides.get(e["segment"]) or "l") for p in REGISTRY[e["measure"]].angle])
+        _draw(
+            picture,
+            [_point(p, here, sides.get(e["segment"]) or "l") for p in REGISTRY[e["measure"]].angle],
+        )
         out.append((_crop(picture, here), describe_evidence(e, playbook(run.discipline).unit)))
     return out
 
@@ -68,7 +76,13 @@ def _draw(picture: NDArray[np.uint8], points: list[Any]) -> None:
 def _crop(picture: NDArray[np.uint8], here: dict[str, Any]) -> NDArray[np.uint8]:
     """The rider with room around them, in a shape that suits a phone."""
     h, w = picture.shape[:2]
-    body = np.array([p for n, p in here.items() if np.isfinite(p).all() and not n.startswith(("surface", "fall", "horizon"))])
+    body = np.array(
+        [
+            p
+            for n, p in here.items()
+            if np.isfinite(p).all() and not n.startswith(("surface", "fall", "horizon"))
+        ]
+    )
     if not len(body):
         return picture
     centre = (body.min(axis=0) + body.max(axis=0)) / 2

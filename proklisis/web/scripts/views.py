@@ -76,8 +76,12 @@ class ScriptSerializer(serializers.Serializer[Any]):
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
     cue_options = serializers.ListField(child=serializers.CharField())
-    targets = serializers.ListField(child=serializers.CharField(), help_text="what the next clip is held against")
-    evidence_words = serializers.DictField(child=serializers.ListField(child=serializers.CharField()))
+    targets = serializers.ListField(
+        child=serializers.CharField(), help_text="what the next clip is held against"
+    )
+    evidence_words = serializers.DictField(
+        child=serializers.ListField(child=serializers.CharField())
+    )
     message = serializers.CharField()
     dropped = serializers.DictField(child=serializers.CharField())
     retest_on = serializers.DateField()
@@ -86,19 +90,23 @@ class ScriptSerializer(serializers.Serializer[Any]):
     pictures = PictureSerializer(many=True)
     share = ShareSerializer(allow_null=True)
     rider = WhoSerializer()
-    may_share = serializers.BooleanField(help_text="false where the rider may be a minor and nobody has noted a guardian's consent")
+    may_share = serializers.BooleanField(
+        help_text="false where the rider may be a minor and nobody has noted a guardian's consent"
+    )
 
 
 class ScriptChangeSerializer(serializers.Serializer[Any]):
     cue = serializers.CharField(max_length=400, required=False)
     message = serializers.CharField(max_length=2000, required=False, allow_blank=True)
     dropped = serializers.DictField(
-        child=serializers.CharField(max_length=300, allow_null=True), required=False,
+        child=serializers.CharField(max_length=300, allow_null=True),
+        required=False,
         help_text="fault → reason for those that are dropped now, or null for those taken back; all others stay as they are",
     )
     retest_on = serializers.DateField(required=False)
     was = serializers.DictField(
-        required=False, help_text="cue, message or retest_on that this change started from; where they are others by now it is refused"
+        required=False,
+        help_text="cue, message or retest_on that this change started from; where they are others by now it is refused",
     )
 
     def validate_dropped(self, value: dict[str, str | None]) -> dict[str, str | None]:
@@ -127,7 +135,11 @@ class SharedSerializer(serializers.Serializer[Any]):
 def _texts(shown: dict[str, Any]) -> dict[str, Any]:
     """What of a Script is written in words, as its page shows it."""
     main = shown["prescription"]["main"]
-    return {"cue": main["cue"] if main else "", "message": shown["message"], "retest_on": shown["retest_on"]}
+    return {
+        "cue": main["cue"] if main else "",
+        "message": shown["message"],
+        "retest_on": shown["retest_on"],
+    }
 
 
 def _in_feet(body: dict[str, Any]) -> dict[str, Any]:
@@ -140,7 +152,11 @@ def _check_faults(run: Run, faults: Iterable[str]) -> None:
     known = playbook(run.discipline).faults
     for fault in faults:
         if fault not in known:
-            raise InputError(f"{fault!r} is not known in {run.discipline.replace('_', ' ')}", "dropped", nearest(fault, known))
+            raise InputError(
+                f"{fault!r} is not known in {run.discipline.replace('_', ' ')}",
+                "dropped",
+                nearest(fault, known),
+            )
 
 
 def _live(script: Script) -> Share | None:
@@ -151,7 +167,9 @@ class ScriptView(APIView):
     """Everything under ``/runs/{run}/script`` works on this run's Script."""
 
     def measured(self, request: Request, run: int) -> tuple[Run, Script]:
-        found = get_object_or_404(of_club(Run.objects.select_related("rider", "clip", "result"), request), pk=run)
+        found = get_object_or_404(
+            of_club(Run.objects.select_related("rider", "clip", "result"), request), pk=run
+        )
         if not hasattr(found, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
         up_to_date(found)
@@ -180,7 +198,8 @@ class ScriptView(APIView):
         return self.answer(*self.measured(request, run))
 
     @extend_schema(
-        request=ScriptChangeSerializer, responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer}
+        request=ScriptChangeSerializer,
+        responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
     )
     def patch(self, request: Request, run: int) -> Response:
         given = ScriptChangeSerializer(data=request.data)
@@ -196,7 +215,11 @@ class ScriptView(APIView):
             nothing_changed(wanted.pop("was", None), _texts(shown), request.data)
             if "dropped" in wanted:
                 _check_faults(found, wanted["dropped"])
-                wanted["dropped"] = {k: v for k, v in {**script.dropped, **wanted["dropped"]}.items() if v is not None}
+                wanted["dropped"] = {
+                    k: v
+                    for k, v in {**script.dropped, **wanted["dropped"]}.items()
+                    if v is not None
+                }
             if "cue" in wanted:
                 main = shown["prescription"]["main"]
                 wanted["cue_for"] = main["fault"] if main else ""
@@ -214,21 +237,39 @@ class OfferedView(ScriptView):
         """The pictures that an approval would keep, as the Script stands now."""
         found, script = self.measured(request, run)
         prescription = composed(found, script)["prescription"]
-        offered = moments(found, prescription["main"], prescription["findings"]) if found.clip.working else []
-        return Response([{"caption": caption, "image": f"data:image/jpeg;base64,{b64encode(jpeg(picture)).decode()}"} for picture, caption in offered])
+        offered = (
+            moments(found, prescription["main"], prescription["findings"])
+            if found.clip.working
+            else []
+        )
+        return Response(
+            [
+                {
+                    "caption": caption,
+                    "image": f"data:image/jpeg;base64,{b64encode(jpeg(picture)).decode()}",
+                }
+                for picture, caption in offered
+            ]
+        )
 
 
 class ApproveView(ScriptView):
     http_method_names = ["post", "delete"]
 
-    @extend_schema(operation_id="script_approve", request=None, responses={200: ScriptSerializer, 409: ProblemSerializer})
+    @extend_schema(
+        operation_id="script_approve",
+        request=None,
+        responses={200: ScriptSerializer, 409: ProblemSerializer},
+    )
     def post(self, request: Request, run: int) -> Response:
         """Approve the Script as it stands and make its pictures."""
         found, script = self.measured(request, run)
         if script.approved_at:
             raise Conflict("This Script is approved already.")
         if found.result.trouble:
-            raise Conflict(f"The numbers of this run are from before its last change: {found.result.trouble} Mend that on the Bench first.")
+            raise Conflict(
+                f"The numbers of this run are from before its last change: {found.result.trouble} Mend that on the Bench first."
+            )
         body = composed(found, script)
         pictures = moments(found, body["prescription"]["main"], body["prescription"]["findings"])
         with transaction.atomic():
@@ -239,8 +280,14 @@ class ApproveView(ScriptView):
             body = composed(found, script)
             script.pictures.all().delete()
             for order, (picture, caption) in enumerate(pictures):
-                script.pictures.create(order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg"))
-            script.approved, script.approved_at, script.approved_by = body, timezone.now(), request.user
+                script.pictures.create(
+                    order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg")
+                )
+            script.approved, script.approved_at, script.approved_by = (
+                body,
+                timezone.now(),
+                request.user,
+            )
             script.judged_at = found.result.made
             script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
         return self.answer(found, script)
@@ -251,7 +298,12 @@ class ApproveView(ScriptView):
         found, script = self.measured(request, run)
         with transaction.atomic():
             script.shares.update(withdrawn=True)
-            script.approved, script.approved_at, script.approved_by, script.judged_at = None, None, None, None
+            script.approved, script.approved_at, script.approved_by, script.judged_at = (
+                None,
+                None,
+                None,
+                None,
+            )
             script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
         return self.answer(found, script)
 
@@ -259,7 +311,11 @@ class ApproveView(ScriptView):
 class ShareView(ScriptView):
     http_method_names = ["post", "delete"]
 
-    @extend_schema(operation_id="script_share", request=None, responses={200: ScriptSerializer, 409: ProblemSerializer})
+    @extend_schema(
+        operation_id="script_share",
+        request=None,
+        responses={200: ScriptSerializer, 409: ProblemSerializer},
+    )
     def post(self, request: Request, run: int) -> Response:
         """Make a link for the rider, good for sixty days."""
         found, script = self.measured(request, run)
@@ -282,7 +338,10 @@ class ShareView(ScriptView):
 
 
 def _pictures(script: Script, base: str) -> list[dict[str, Any]]:
-    return [{"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"} for p in script.pictures.all()]
+    return [
+        {"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"}
+        for p in script.pictures.all()
+    ]
 
 
 def _picture(script: Script, order: int) -> FileResponse:
@@ -295,13 +354,17 @@ def _picture(script: Script, order: int) -> FileResponse:
 class ScriptPictureView(ScriptView):
     http_method_names = ["get"]
 
-    @extend_schema(operation_id="script_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY})
+    @extend_schema(
+        operation_id="script_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
+    )
     def get(self, request: Request, run: int, order: int) -> FileResponse:  # type: ignore[override]
         return _picture(self.measured(request, run)[1], order)
 
 
 def _shared(token: str) -> Share:
-    shares = Share.objects.select_related("script__run__rider", "script__run__club", "script__approved_by__coach")
+    shares = Share.objects.select_related(
+        "script__run__rider", "script__run__club", "script__approved_by__coach"
+    )
     share = shares.filter(
         token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False,
         script__run__removed_at=None, script__run__rider__removed_at=None,
@@ -342,6 +405,8 @@ class SharedPictureView(APIView):
     authentication_classes = []
     permission_classes = [AllowAny]
 
-    @extend_schema(operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY})
+    @extend_schema(
+        operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
+    )
     def get(self, request: Request, token: str, order: int) -> FileResponse:
         return _picture(_shared(token).script, order)

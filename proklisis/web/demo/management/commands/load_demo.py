@@ -54,7 +54,11 @@ class Command(BaseCommand):
             digest = hashlib.file_digest(f, "sha256").hexdigest()
             f.seek(0)
             Clip.objects.create(
-                run=run, name=f"{part.key}.mp4", size=path.stat().st_size, sha256=digest, original=File(f, path.name)
+                run=run,
+                name=f"{part.key}.mp4",
+                size=path.stat().st_size,
+                sha256=digest,
+                original=File(f, path.name),
             )
         if part.ready:
             self._ready(run, part)

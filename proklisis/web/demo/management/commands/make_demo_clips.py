@@ -31,7 +31,14 @@ class Command(BaseCommand):
                 stature_m=part.height_cm / 100, units=part.units, fps=part.fps,
             )  # fmt: skip
             path = CLIPS / f"{part.key}.mp4"
-            write_clip(sim, path, part.outfit(), part.seed, crf=29 if part.handed_in else 24, numbered=False)
+            write_clip(
+                sim,
+                path,
+                part.outfit(),
+                part.seed,
+                crf=29 if part.handed_in else 24,
+                numbered=False,
+            )
             self.stdout.write(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
             if part.handed_in:
                 path.with_suffix(".npz").write_bytes(pack(imported(sim.tracks)))

@@ -1,7 +1,7 @@
 """Write out, or erase, everything that is kept of one rider.
 
-    python manage.py rider_data export 12 --to rider.zip
-    python manage.py rider_data erase 12 --yes
+python manage.py rider_data export 12 --to rider.zip
+python manage.py rider_data erase 12 --yes
 """
 
 from __future__ import annotations
@@ -21,7 +21,9 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("what", choices=["export", "erase"])
-        parser.add_argument("rider", type=int, help="the rider's number in the address of their page")
+        parser.add_argument(
+            "rider", type=int, help="the rider's number in the address of their page"
+        )
         parser.add_argument("--to", default="rider.zip", help="the file to write")
         parser.add_argument("--yes", action="store_true", help="erase without asking")
 
@@ -34,7 +36,10 @@ class Command(BaseCommand):
                 export(rider, out)
             self.stdout.write(f"Everything of {rider.name} is in {options['to']}.")
             return
-        if not options["yes"] and input(f"Erase {rider.name} and every clip for good? Type the name: ") != rider.name:
+        if (
+            not options["yes"]
+            and input(f"Erase {rider.name} and every clip for good? Type the name: ") != rider.name
+        ):
             raise CommandError("nothing was erased")
         name = rider.name
         erase_rider(rider)

@@ -18,7 +18,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         done = failed = 0
-        for run in Run.objects.select_related("rider", "clip", "result").filter(result__isnull=False, removed_at=None).iterator(20):
+        for run in (
+            Run.objects.select_related("rider", "clip", "result")
+            .filter(result__isnull=False, removed_at=None)
+            .iterator(20)
+        ):
             if not outdated(run.result):
                 continue
             done += 1
