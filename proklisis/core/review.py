@@ -215,17 +215,12 @@ def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
 def _paced(tracks: Tracks, units: Sequence[Unit], readings: list[Reading]) -> bool:
     """Whether the course bears out the clock; raise a doubt where it, or what a body can do, speaks against it."""
     boat, fps = in_one_unit(tracks.facts.conditions).get("boat_kmh"), tracks.facts.fps
-    course = (
-        isinstance(boat, int | float)
-        and not isinstance(boat, bool)
-        and tracks.facts.conditions.get("buoys") is True
-        and len(units) > 1
-    )
-    if course:
-        _clock(
-            tracks,
-            course_doubt(float(np.median([u.end.t - u.start.t for u in units])), float(boat), fps),
-        )  # type: ignore[arg-type]
+    course = False
+    if isinstance(boat, int | float) and not isinstance(boat, bool):
+        course = tracks.facts.conditions.get("buoys") is True and len(units) > 1
+        if course:
+            crossing = float(np.median([u.end.t - u.start.t for u in units]))
+            _clock(tracks, course_doubt(crossing, float(boat), fps))
     for r in readings:
         m = REGISTRY[r.id]
         if (

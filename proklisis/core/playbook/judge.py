@@ -425,9 +425,9 @@ def judge_fault(s: Sheet, fault_id: str, fault: Fault) -> FaultVerdict | None:
     orders = [(e.order, e.phase) for u in counted for e in u.evidence]
     order, phase = min(orders, key=lambda x: x[0]) if orders else (len(s.book.phases), None)
     looks = group if status == "present" else told
-    verdict: Verdict = (
-        _combined(looks) if counted else ("unclear" if status == "unclear" else status)
-    )  # type: ignore[assignment]
+    verdict: Verdict = _combined(looks) if counted else "unclear"
+    if not counted and (status == "absent" or status == "cannot_tell"):
+        verdict = status
     return FaultVerdict(
         fault_id, status, verdict, side, share, severity, tuple(units), phase, order, *_way(counted)
     )

@@ -6,6 +6,7 @@ A band that hangs on a condition that was not given is not judged and not left o
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
 from proklisis.core.conditions import in_one_unit
@@ -41,18 +42,11 @@ def apply_schools(book: Playbook, chosen: dict[str, str]) -> tuple[Playbook, dic
             faults.pop(fault, None)
         for shift in option.shifts:
             if shift.fault in faults:
-                change(
-                    shift.fault,
-                    faults[shift.fault].when.rebuilt(
-                        lambda c, x=shift: _shifted(c, x.measure, x.by)
-                    ),
-                )  # type: ignore[misc]
+                move = partial(_shifted, measure=shift.measure, by=shift.by)
+                change(shift.fault, faults[shift.fault].when.rebuilt(move))
         for fault, phases in option.not_at.items():
             if fault in faults:
-                change(
-                    fault,
-                    faults[fault].when.rebuilt(lambda c, out=phases: None if c.phase in out else c),
-                )  # type: ignore[misc]
+                change(fault, faults[fault].when.rebuilt(partial(_not_at, phases=phases)))
         cues.update(option.cues)
     return book.model_copy(update={"faults": faults}), cues
 
@@ -66,6 +60,10 @@ def other_drills(book: Playbook, chosen: dict[str, str]) -> frozenset[str]:
         if chosen[q] != o
         for d in option.drills
     )
+
+
+def _not_at(c: Condition, phases: tuple[str, ...]) -> Condition | None:
+    return None if c.phase in phases else c
 
 
 def _shifted(c: Condition, measure: str, by: float) -> Condition:
