@@ -13,6 +13,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import FOOT_TO_TRUNK, HIPS_TO_TRUNK
 from proklisis.core.body import MIDPOINTS
 from proklisis.core.errors import InputError
 from proklisis.core.physics.rope import BALLS_APART_M
@@ -31,8 +32,6 @@ SHOWS, FEET_POINT = 0.12, 0.22
 FEET_ALONG = 0.40
 #: Hips this wide are seen from ahead or behind, trunk lengths (house choice).
 HIPS_WIDE = 0.30
-#: Hip width and foot length ÷ trunk (Drillis & Contini: 0.191 and 0.152 of the stature over 0.288; values from memory).
-HIPS_TO_TRUNK, FOOT_TO_TRUNK = 0.66, 0.53
 #: How far the camera may seem to stand off the said line, degrees: hips tell it well, feet roughly (set on simulated runs).
 OFF_SIDE_DEG, OFF_ENDS_DEG = 7.5, 18.0
 #: From trough to lip a face goes so many times its height back, and the camera may seem to stand so far off it, degrees (house choices).

@@ -12,6 +12,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import SHANK, THIGH, UPPER_ARM
 from proklisis.core.landmarks import BODY
 from proklisis.core.tracks import SOURCES, Tracks
 
@@ -32,8 +33,8 @@ REACH_S, LONGEST_S, BREAK_S, MOST_STRETCHES = 0.10, 0.9, 0.5, 30
 #: A hand that lets go of a boom or a bar for longer than this has not strayed.
 HAND_S = 0.35
 EDGE_S = 0.04
-#: Length of the limb that ends at a joint ÷ stature (Drillis & Contini, values from memory; the foot's parts a house choice).
-SHARES = {"elbow": 0.186, "knee": 0.245, "ankle": 0.246, "heel": 0.08, "toe": 0.15}
+#: Length of the limb that ends at a joint ÷ stature (the foot's parts a house choice).
+SHARES = {"elbow": UPPER_ARM, "knee": THIGH, "ankle": SHANK, "heel": 0.08, "toe": 0.15}
 #: Limbs whose far end is at fault when they are too long.
 LIMBS: tuple[tuple[str, str], ...] = tuple(
     (f"{s}_{a}", f"{s}_{b}") for s in "lr"

@@ -15,6 +15,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import CHAIN
 from proklisis.core.errors import InputError
 from proklisis.core.landmarks import BODY
 from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
@@ -44,9 +45,8 @@ SURROUND = 0.8
 #: The tracker gets what lies this many of the rider's heights around their places, where that is so much
 #: of the picture at the most.
 ROOM, MUCH = 1.0, 0.6
-#: Shank, thigh and trunk together ÷ stature (Drillis & Contini, values from memory), and how
-#: much of it a skier's usual crouch leaves to be seen (house choice).
-CHAIN_TO_STATURE, SEEN_SHARE = 0.779, 0.90
+#: How much of shank, thigh and trunk together a skier's usual crouch leaves to be seen (house choice).
+SEEN_SHARE = 0.90
 SCALE_REL_U = 0.08
 #: Frames a piece is long, and frames at its start that lie in the piece before: the first half of
 #: them settles the tracker, over the other half one goes over into the other.
@@ -375,4 +375,4 @@ def _px_per_m(xy: Array, height_m: float) -> float:
         np.linalg.norm(mid[a] - mid[b], axis=1)
         for a, b in (("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"))
     )
-    return float(np.percentile(chain, 75) / (CHAIN_TO_STATURE * SEEN_SHARE * height_m))
+    return float(np.percentile(chain, 75) / (CHAIN * SEEN_SHARE * height_m))

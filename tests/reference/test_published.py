@@ -8,7 +8,7 @@ import pytest
 from scipy import signal
 from scipy.spatial.transform import Rotation
 
-from proklisis.core import camera
+from proklisis.core import anthropometry, camera
 from proklisis.core.body import WINTER, centre_of_mass, com_weights
 from proklisis.core.physics.carve import balanced_lean, carving_radius, load
 from proklisis.core.physics.flight import air_time, flight_height
@@ -182,3 +182,12 @@ def test_the_low_pass_is_that_of_a_signal_library(n, columns, fps, cutoff):
     sos = signal.butter(2, cutoff / (2**0.5 - 1) ** 0.25 / (fps / 2), output="sos")
     wanted = signal.sosfiltfilt(sos, x, axis=0, padlen=min(n - 1, max(9, int(fps / cutoff))))
     np.testing.assert_allclose(lowpass(x, fps, cutoff), wanted, rtol=0, atol=1e-12)
+
+
+def test_the_parts_of_a_body_add_up_to_its_heights():
+    # Drillis & Contini, as drawn by Winter (fig. 4.1): hip at 0.530, shoulder at 0.818 and ankle at
+    # 0.039 of the stature; elbow and wrist 0.186 and 0.332 from the shoulder (values from memory).
+    assert pytest.approx(0.530 - 0.039) == anthropometry.THIGH + anthropometry.SHANK
+    assert pytest.approx(0.818 - 0.530) == anthropometry.TRUNK
+    assert pytest.approx(0.332) == anthropometry.UPPER_ARM + anthropometry.FOREARM
+    assert pytest.approx(0.818 - 0.039) == anthropometry.CHAIN

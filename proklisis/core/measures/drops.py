@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import full_trunk
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.signals import derivative, lowpass
@@ -72,7 +72,7 @@ def reach(f: Figure, unit: Unit) -> float:
     if stroke is None:
         return float("nan")
     ahead = (f[f"blade_{stroke[2]}"] - f["mid_ankle"])[:, 1]
-    return at(f, ahead, stroke[0], 0.03) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    return at(f, ahead, stroke[0], 0.03) / (ARM_TO_TRUNK * full_trunk(f))
 
 
 @computed("stroke_depth", points=BLADES, model_u=0.032)

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import full_leg, leg_length, length
 from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
@@ -14,10 +15,6 @@ from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, m
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 ARMS = ("l_shoulder", "r_shoulder", "l_hip", "r_hip")
-
-#: Upper arm ÷ (hip to shoulder), Drillis & Contini's proportions 0.186/0.288 (value from
-#: memory): from the side an arm is foreshortened, so the trunk carries its length.
-UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = 0.646, 0.507
 
 
 def support(f: Figure) -> Array:
@@ -98,11 +95,7 @@ def elbow_fore(f: Figure) -> Array:
 )  # fmt: skip
 def outside_hand_sweep(f: Figure) -> Array:
     """How far the outer hand reaches ahead of the trunk."""
-    return (
-        _ahead_of_trunk(f, "wrist", "outside")
-        * UPPER_ARM_TO_TRUNK
-        / (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK)
-    )
+    return _ahead_of_trunk(f, "wrist", "outside") * UPPER_ARM_TO_TRUNK / ARM_TO_TRUNK
 
 
 declare(

@@ -5,6 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import (
+    HIPS_TO_TRUNK,
+    LEG_TO_TRUNK,
+    SHANK_TO_TRUNK,
+    THIGH_TO_TRUNK,
+    TRUNK,
+)
 from proklisis.core.figure import Figure
 
 Array = NDArray[np.float64]
@@ -85,10 +92,6 @@ def deepened(d: Array, full: float) -> Array:
     return out
 
 
-#: Thigh and shank ÷ trunk (Drillis & Contini, as given by Winter; values from memory).
-THIGH_TO_TRUNK, SHANK_TO_TRUNK = 0.245 / 0.288, 0.246 / 0.288
-
-
 def knee_flexion(figure: Figure, limb: str) -> Array:
     """Bend of a knee whose thigh and shank both lean the same way out of the picture, degrees.
 
@@ -110,14 +113,6 @@ def trunk_length(figure: Figure, percentile: float = 90.0) -> float:
     return float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), percentile))
 
 
-#: Trunk ÷ stature (Drillis & Contini, as given by Winter; value from memory).
-TRUNK_TO_STATURE = 0.288
-
-
-#: Hip joints' distance ÷ trunk (Drillis & Contini, as given by Winter; value from memory).
-HIPS_TO_TRUNK = 0.191 / 0.288
-
-
 def squareness(figure: Figure) -> Array | None:
     """Cosine of how far the hips are turned out of a side view, from how wide they look.
 
@@ -136,7 +131,7 @@ def full_trunk(figure: Figure) -> float:
     """Length of the trunk in the figure's unit, from the rider's height and the scale where both are known."""
     height, scale = figure.given.get("height_m"), figure.facts["scale"]
     if figure.view is not None and isinstance(height, float) and np.isfinite(scale):
-        return TRUNK_TO_STATURE * height * scale
+        return TRUNK * height * scale
     return trunk_length(figure)
 
 
@@ -144,7 +139,7 @@ def full_leg(figure: Figure) -> float:
     """Length of a straight leg in the figure's unit, from the trunk: bent legs do not show theirs."""
     if figure.view is None:
         return float(np.nanmedian(leg_length(figure, "l") + leg_length(figure, "r"))) / 2
-    return (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * full_trunk(figure)
+    return LEG_TO_TRUNK * full_trunk(figure)
 
 
 def knee_from_reach(figure: Figure, limb: str) -> Array:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import FOOT, FOOT_TO_LEG
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import length
 from proklisis.core.measures.registry import computed, declare_table
@@ -14,8 +15,6 @@ from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
 FEET = ("l_toe", "r_toe", "l_heel", "r_heel")
-#: Foot length ÷ stature and ÷ leg length (Drillis & Contini; values from memory).
-FOOT_TO_STATURE, FOOT_TO_LEG = 0.152, 0.31
 #: Both feet down for so long is a glide and not a step, seconds (house choice).
 GLIDE_S = 0.5
 #: The feet come to rest within this after a step, seconds (house choice).
@@ -36,7 +35,7 @@ def foot_length(f: Figure) -> float:
     """The rider's foot in the figure's unit: from their height where scale and height are known."""
     height, scale = f.given.get("height_m"), f.facts["scale"]
     if isinstance(height, float) and np.isfinite(scale):
-        return FOOT_TO_STATURE * height * scale
+        return FOOT * height * scale
     return FOOT_TO_LEG * leg(f)
 
 

@@ -7,11 +7,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.measures.geometry import (
+from proklisis.core.anthropometry import (
+    FOREARM_TO_TRUNK,
     SHANK_TO_TRUNK,
     THIGH_TO_TRUNK,
+    UPPER_ARM_TO_TRUNK,
+)
+from proklisis.core.figure import Figure
+from proklisis.core.measures.geometry import (
     bend_seen,
     flexion,
     full_trunk,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import THIGH_TO_TRUNK
 from proklisis.core.figure import Figure
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
 from proklisis.core.measures.geometry import flexion, length
@@ -18,8 +19,6 @@ from proklisis.core.splitting.units import Unit
 Array = NDArray[np.float64]
 HIPS, SHOULDERS = ("l_hip", "r_hip"), ("l_shoulder", "r_shoulder")
 ANKLES = ("l_ankle", "r_ankle")
-#: Thigh ÷ trunk (Drillis & Contini; value from memory).
-THIGH_TO_TRUNK = 0.245 / 0.288
 #: What of the flight the tight position is read in.
 TIGHT_FROM, TIGHT_TO = 0.35, 0.75
 #: Nobody turns once in the air faster than this or slower, seconds (0.13 s is the best; common practice).

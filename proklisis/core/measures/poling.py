@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import flexion, full_trunk
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.splitting.events import at, between, leg, onset, peak_time
@@ -90,7 +90,7 @@ def plant_fore(f: Figure, unit: Unit) -> float:
     angle=("mid_shoulder", "l_pole_grip"),
 )
 def plant_reach(f: Figure, unit: Unit) -> float:
-    arm = (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
+    arm = ARM_TO_TRUNK * full_trunk(f)
     return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 1] / arm, unit.events["plant"])
 
 

@@ -7,8 +7,8 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import (
     flexion,
     full_leg,
@@ -166,9 +166,7 @@ def first_wake_rise(f: Figure, unit: Unit) -> float:
 )
 def handle_gap(f: Figure, unit: Unit, phase: str | None) -> float:
     a, b = unit.phases.get(phase or "edge_change", (unit.start.t, unit.end.t))
-    away = length(f["handle"] - f["mid_hip"]) / (
-        (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
-    )
+    away = length(f["handle"] - f["mid_hip"]) / (ARM_TO_TRUNK * full_trunk(f))
     return float(np.nanmean(between(f, away, a, b)))
 
 

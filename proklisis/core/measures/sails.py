@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK, HIP_JOINTS_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import FOREARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import flexion, full_trunk, length
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.signals import derivative, lowpass
@@ -17,9 +17,9 @@ from proklisis.core.splitting.units import Unit
 Array = NDArray[np.float64]
 RIG, BOARD = ("boom_front", "boom_end"), ("board_nose", "board_tail")
 ARMS = ("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist")
-#: Hip width ÷ trunk (Drillis & Contini; value from memory); a hand this far from the boom, in
-#: trunks, is free; the rail's own low-pass, hertz; speeds are read so long before and after.
-HIPS_TO_TRUNK, FREE, RAIL_HZ, AROUND_S, RIG_S = 0.16 / 0.288, 0.35, 3.0, 0.4, 0.9
+#: A hand this far from the boom, in trunks, is free; the rail's own low-pass, hertz; speeds are
+#: read so long before and after (house choices).
+FREE, RAIL_HZ, AROUND_S, RIG_S = 0.35, 3.0, 0.4, 0.9
 
 declare_table("""
 front_arm | deg | Front arm | elbow flexion of the front arm, 0 straight | front, rear | *
@@ -61,7 +61,7 @@ def rig_room(f: Figure) -> Array:
     d = np.nan_to_num(f["mid_ear"] - f["mast_foot"])
     off = d - (d * mast).sum(axis=1, keepdims=True) * mast
     room = np.linalg.norm(off, axis=1)
-    return np.asarray(room) / ((UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f))
+    return np.asarray(room) / (ARM_TO_TRUNK * full_trunk(f))
 
 
 @computed(
@@ -74,7 +74,7 @@ def rig_room(f: Figure) -> Array:
 def hips_inside(f: Figure, unit: Unit, phase: str | None) -> float:
     a, b = unit.phases.get(phase or "", (unit.start.t, unit.end.t))
     inside = unit.events["turn"] * (f["mid_hip"] - f["mid_ankle"])[:, 0]
-    return float(np.nanmean(between(f, inside, a, b))) / (HIPS_TO_TRUNK * full_trunk(f))
+    return float(np.nanmean(between(f, inside, a, b))) / (HIP_JOINTS_TO_TRUNK * full_trunk(f))
 
 
 @computed("rail_min", points=("base_in", "base_out"), model_u=0.8)
@@ -167,7 +167,5 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
 )
 def head_ahead_of_mast(f: Figure, unit: Unit) -> float:
     rig = unit.events.get("rig", float("nan"))
-    ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / (
-        (UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK) * full_trunk(f)
-    )
+    ahead = (f["mid_ear"] - f["mast_foot"])[:, 1] / (ARM_TO_TRUNK * full_trunk(f))
     return at(f, ahead, rig + 0.2, 0.08)

@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import LEG_TO_TRUNK
 from proklisis.core.figure import Figure
 from proklisis.core.measures import joints, rotation, shared  # noqa: F401  (declare what is attached to here)
 from proklisis.core.measures.geometry import (
-    SHANK_TO_TRUNK,
-    THIGH_TO_TRUNK,
     board_heading,
     ground,
     knee_flexion,
@@ -152,9 +151,7 @@ def flex_range(f: Figure, unit: Unit) -> float:
         both = knees  # who faces the way of travel bends the knees in the picture of a side view
     else:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
-        full = (THIGH_TO_TRUNK + SHANK_TO_TRUNK) * np.nanpercentile(
-            length(f["mid_shoulder"] - f["mid_hip"]), 75
-        )
+        full = LEG_TO_TRUNK * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
         d = f["mid_hip"] - f["mid_ankle"]
         # The rider stands square on a board that points down and across: part of that is unseen.
         h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))

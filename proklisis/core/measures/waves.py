@@ -5,15 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import SHANK_TO_TRUNK, THIGH_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import (
-    SHANK_TO_TRUNK,
-    THIGH_TO_TRUNK,
-    bend_seen,
-    full_leg,
-    full_trunk,
-    wrap,
-)
+from proklisis.core.measures.geometry import bend_seen, full_leg, full_trunk, wrap
 from proklisis.core.measures.registry import computed, declare_table, per_frame
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between

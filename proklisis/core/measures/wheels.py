@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import ARM_TO_TRUNK, UPPER_ARM_TO_SHOULDERS, UPPER_ARM_TO_TRUNK
 from proklisis.core.figure import Figure
-from proklisis.core.measures.fore_aft import UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.geometry import length
 from proklisis.core.measures.inline import foot_length
 from proklisis.core.measures.registry import computed, declare_table, per_frame
@@ -21,8 +21,6 @@ AXLES = ("front_axle", "rear_axle")
 HIPS = ("l_hip", "r_hip")
 SHOULDERS = ("l_shoulder", "r_shoulder")
 LIMBS = ("l", "r")
-#: Shoulder width ÷ upper arm, and both arms' segments ÷ trunk (Drillis & Contini; values from memory).
-UPPER_ARM_TO_SHOULDERS, ARM_TO_TRUNK = 0.186 / 0.24, (0.186 + 0.146) / 0.288
 
 declare_table("""
 elbow_lift | deg | Elbow lift | shoulder → elbow above (+) or below the line that hangs 45° down from the shoulder | front, side_left, side_right | *

@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import SHOULDERS_TO_TRUNK
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import board_heading, length, toe_sign
 from proklisis.core.splitting.events import bridged
@@ -15,8 +16,8 @@ from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_tur
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
-#: Shoulder width and bent legs ÷ trunk (Drillis & Contini; values from memory).
-SHOULDERS_TO_TRUNK, LEGS_TO_TRUNK = 0.24 / 0.288, 1.55
+#: Legs as they are bent on a board ÷ trunk (house choice).
+LEGS_TO_TRUNK = 1.55
 #: Cut-off of the base's tilt, in pairs of turns a second (house choice).
 PACES = 5.0
 #: The base's least share beside the legs. Legs that lean along the board by more degrees than the second seem

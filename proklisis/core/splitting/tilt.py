@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.anthropometry import HIP_JOINTS_TO_TRUNK
 from proklisis.core.errors import InputError
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import length, tilt
@@ -35,8 +36,6 @@ PAIRED = (
     "wrist",
 )
 LIFTED = ("knee", "shoulder", "elbow")
-#: Hip width ÷ trunk length, Drillis & Contini (value from memory).
-HIPS_TO_TRUNK = 0.56
 
 
 def tilt_signal(figure: Figure) -> TiltSignal:
@@ -102,7 +101,8 @@ def _from_side(f: Figure) -> Array:
     picked = np.full(len(f.t), np.nan)
     picked[seen] = _leading(lowpass(raw.T, f.fps, hz).T)
     width = (
-        float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"]))) * HIPS_TO_TRUNK
+        float(np.nanmedian(length(f.points["mid_shoulder"] - f.points["mid_hip"])))
+        * HIP_JOINTS_TO_TRUNK
     )
     return np.asarray(np.degrees(np.arcsin(np.clip(2 * picked / width, -0.95, 0.95))))
 
