@@ -45,10 +45,11 @@ from proklisis.core.readings import (
 from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
 from proklisis.core.sheet import RunSheet, parse_sheet
 from proklisis.core.sheet_check import check_sheet
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
 from proklisis.core.splitting.library import CARVE, splitter
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import SHORTEST_TURN_S, TiltSignal, find_boundaries, make_turns
+from proklisis.core.splitting.turns import SHORTEST_TURN_S, find_boundaries, make_turns
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
 from proklisis.core.trace import Trace
@@ -61,7 +62,7 @@ class Review:
     """A measured run: what the sheet says, and what the pictures and the Ribbon need."""
 
     tracks: Tracks
-    tilt: TiltSignal
+    signal: EventSignal
     boundaries: list[Boundary]
     turns: Sequence[Unit]
     traces: dict[tuple[str, str], Trace]
@@ -319,7 +320,7 @@ def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
     smooth, cutoff = smoothed(fill_short_gaps(tracks))
     book = playbook(discipline)
     plan = Plan(book, library.ALL, build(smooth, cutoff))
-    signal = TiltSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
+    signal = EventSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
     if isinstance(why, Doubtful):
         first = [
             Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}")

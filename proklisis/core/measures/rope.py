@@ -77,7 +77,7 @@ def _load_from(unit: Unit) -> float:
 
 def _place(f: Figure, unit: Unit, when: float) -> float:
     """Lateral position at a moment, − before the centre line and + after it."""
-    return unit.events["way"] * at(f, rope_signal(f).deg, when, 0.025)
+    return unit.events["way"] * at(f, rope_signal(f).values, when, 0.025)
 
 
 def _event(unit: Unit, name: str) -> float:
@@ -137,7 +137,7 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     angle=("mid_ankle", "com"),
 )
 def first_wake_rise(f: Figure, unit: Unit) -> float:
-    place = unit.events["way"] * f.once("place", lambda: rope_signal(f).deg)
+    place = unit.events["way"] * f.once("place", lambda: rope_signal(f).values)
     t, x = (
         between(f, f.t, unit.start.t, unit.events["centre"]),
         between(f, place, unit.start.t, unit.events["centre"]),
@@ -180,7 +180,7 @@ def foot_bias(f: Figure, unit: Unit) -> float:
 
 def _second_wake(f: Figure, start: float, end: float) -> float:
     """Seconds from the widest point at ``start`` to the second wake of the crossing that ends at ``end``."""
-    x, t = between(f, rope_signal(f).deg, start, end), between(f, f.t, start, end)
+    x, t = between(f, rope_signal(f).values, start, end), between(f, f.t, start, end)
     if len(x) < 3:
         return float("nan")
     gone = np.maximum.accumulate(x if x[-1] > x[0] else -x)
@@ -308,7 +308,7 @@ def inside_lean_at_release(f: Figure, unit: Unit) -> float:
 @computed("apex_dwell", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.012)
 def apex_dwell(f: Figure, unit: Unit) -> float:
     a, b = unit.events["centre"], unit.end.t + 1.5
-    t, x = between(f, f.t, a, b), unit.events["way"] * between(f, rope_signal(f).deg, a, b)
+    t, x = between(f, f.t, a, b), unit.events["way"] * between(f, rope_signal(f).values, a, b)
     wide = np.flatnonzero(x >= WIDEST * x.max())
     return float(t[wide[-1]] - t[wide[0]])
 

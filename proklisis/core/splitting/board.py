@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 from proklisis.core.anthropometry import SHOULDERS_TO_TRUNK
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import board_heading, length, toe_sign
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import bridged
 from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import TiltSignal, find_boundaries, make_turns, paced, prepare
+from proklisis.core.splitting.turns import find_boundaries, make_turns, paced, prepare
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
@@ -27,12 +28,12 @@ BASE_SHARE, ALONG_DEG, ALONE_DEG = 0.35, 3.0, 6.5
 LEAST_SEEN = 0.3
 
 
-def board_signal(figure: Figure) -> TiltSignal:
+def board_signal(figure: Figure) -> EventSignal:
     """Tilt across the board, against gravity: of the legs, of the board's base, or of both."""
     return figure.once("board_signal", lambda: _board_signal(figure))
 
 
-def _board_signal(figure: Figure) -> TiltSignal:
+def _board_signal(figure: Figure) -> EventSignal:
     if figure.front_foot is None or "board_nose" not in figure.points:
         return tilt_signal(figure)
     if figure.view == "above":
@@ -61,7 +62,7 @@ def _base_shows(figure: Figure) -> bool:
     return bool(np.isfinite((figure["base_out"] - figure["base_in"])[:, 2]).mean() >= LEAST_SEEN)
 
 
-def _base_tilt(figure: Figure) -> TiltSignal:
+def _base_tilt(figure: Figure) -> EventSignal:
     """Tilt of the base, from the height of its right edge over its left one.
 
     The boots lie across the board as well: what they show of its tilt, less their own steady part,
@@ -88,19 +89,21 @@ def _base_tilt(figure: Figure) -> TiltSignal:
     return paced(prepare(figure.t, raw, figure.fps), PACES)
 
 
-def _together(legs: TiltSignal, base: TiltSignal, across: Array) -> TiltSignal:
+def _together(legs: EventSignal, base: EventSignal, across: Array) -> EventSignal:
     """Both tilts in one, of the legs' size.
 
     ``across`` is the sine of the board's heading. What the legs show beyond the base and goes with it
     is their lean along the board, seen across the picture.
     """
-    (size, along), *_ = np.linalg.lstsq(np.stack([base.deg, across], axis=1), legs.deg, rcond=None)
+    (size, along), *_ = np.linalg.lstsq(
+        np.stack([base.values, across], axis=1), legs.values, rcond=None
+    )
     if size <= 0:
         return legs
     beyond = max(abs(float(along)) - ALONG_DEG, 0.0)
     share = min(BASE_SHARE + (1 - BASE_SHARE) * beyond / ALONE_DEG, 1.0)
-    own = legs.deg - np.sign(along) * beyond * across
-    return replace(legs, deg=(1 - share) * own + share * size * base.deg)
+    own = legs.values - np.sign(along) * beyond * across
+    return replace(legs, values=(1 - share) * own + share * size * base.values)
 
 
 def _legs_from_above(figure: Figure) -> Array:
@@ -117,7 +120,7 @@ def _legs_from_above(figure: Figure) -> Array:
     return np.asarray(np.degrees(np.arcsin(np.clip(off / legs, -0.95, 0.95))))
 
 
-def board_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+def board_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
     return find_boundaries(signal)
 
 

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import full_trunk
 from proklisis.core.signals import derivative, lowpass
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import bridged, crossings, ground_level, signal_of
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired, pairs_from
 
@@ -34,7 +34,7 @@ def boat_middle(figure: Figure) -> Array:
     return (figure["bow"] + figure["stern"]) / 2
 
 
-def drop_signal(figure: Figure) -> TiltSignal:
+def drop_signal(figure: Figure) -> EventSignal:
     """Speed of the boat downward, trunk lengths a second."""
     if "bow" not in figure.points or "stern" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
@@ -50,8 +50,8 @@ def drop_signal(figure: Figure) -> TiltSignal:
     return signal_of(figure, down / full_trunk(figure))
 
 
-def drop_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    return pairs_from(figure, crossings(figure.t, signal.deg, FALLING, 0.3 * FALLING), +1)
+def drop_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    return pairs_from(figure, crossings(figure.t, signal.values, FALLING, 0.3 * FALLING), +1)
 
 
 def catches(figure: Figure) -> list[tuple[float, float, str]]:

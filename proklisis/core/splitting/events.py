@@ -8,16 +8,16 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import leg_length
 from proklisis.core.signals import derivative
-from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]
 
 
-def signal_of(figure: Figure, x: Array) -> TiltSignal:
+def signal_of(figure: Figure, x: Array) -> EventSignal:
     """A splitter's signal as the Ribbon takes it; unseen stretches are bridged."""
-    return TiltSignal(figure.t, bridged(x, figure.t), 0.0, graded=False)
+    return EventSignal(figure.t, bridged(x, figure.t), 0.0, graded=False)
 
 
 def bridged(x: Array, t: Array) -> Array:

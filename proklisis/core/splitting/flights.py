@@ -12,6 +12,7 @@ from scipy.ndimage import percentile_filter, uniform_filter1d
 from proklisis.core.figure import Figure
 from proklisis.core.physics.flight import GRAVITY
 from proklisis.core.signals import derivative
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import (
     between,
     boundary,
@@ -21,7 +22,6 @@ from proklisis.core.splitting.events import (
     leg,
     signal_of,
 )
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
 from proklisis.core.uncertainty import Value
@@ -66,12 +66,12 @@ def ground_marked(figure: Figure) -> bool:
     )
 
 
-def flight_signal(figure: Figure) -> TiltSignal:
+def flight_signal(figure: Figure) -> EventSignal:
     return signal_of(figure, lower_foot(figure))
 
 
-def flight_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    up = bridged(signal.deg, figure.t)
+def flight_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    up = bridged(signal.values, figure.t)
     sure = AIRBORNE if ground_marked(figure) else UNMARKED
     found = crossings(figure.t, up, sure, sure / 3)
     rate = np.abs(derivative(up, figure.t))

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.signals import derivative, lowpass
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, signal_of
 from proklisis.core.splitting.side_trace import rebuild
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
 
@@ -160,7 +160,7 @@ def blade_m(figure: Figure) -> float:
     )
 
 
-def loop_signal(figure: Figure) -> TiltSignal:
+def loop_signal(figure: Figure) -> EventSignal:
     """Turning of the trace, degrees a second, where it is seen; else the way along or across."""
     path = trace(figure)
     if figure.view in (None, "above"):
@@ -172,7 +172,7 @@ def loop_signal(figure: Figure) -> TiltSignal:
     )
 
 
-def loop_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+def loop_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
     if figure.view in (None, "above"):
         pairs = _crossed(figure.t, trace(figure)[:, :2])
     elif figure.view in ("side_left", "side_right"):

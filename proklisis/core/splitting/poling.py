@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import boundary, crossings, ground_level, leg, signal_of
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
@@ -25,7 +25,7 @@ def tip_height(figure: Figure) -> Array:
     return np.asarray((tips - ground_level(figure)) / leg(figure))
 
 
-def poling_signal(figure: Figure) -> TiltSignal:
+def poling_signal(figure: Figure) -> EventSignal:
     if "l_pole_tip" not in figure.points or "r_pole_tip" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
     return signal_of(figure, tip_height(figure))
@@ -33,13 +33,13 @@ def poling_signal(figure: Figure) -> TiltSignal:
 
 def contacts(figure: Figure) -> list[tuple[float, int]]:
     """Times at which the tips leave (+1) and touch (−1) the snow."""
-    return crossings(figure.t, poling_signal(figure).deg, TOUCH, 0.3 * TOUCH)
+    return crossings(figure.t, poling_signal(figure).values, TOUCH, 0.3 * TOUCH)
 
 
-def poling_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+def poling_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
     return [
         boundary(when, figure.fps)
-        for when, way in crossings(figure.t, signal.deg, TOUCH, 0.3 * TOUCH)
+        for when, way in crossings(figure.t, signal.values, TOUCH, 0.3 * TOUCH)
         if way < 0
     ]
 

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.figure import Figure
 from proklisis.core.signals import lowpass
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of
-from proklisis.core.splitting.turns import TRANSITION_SHARE, TiltSignal
+from proklisis.core.splitting.turns import TRANSITION_SHARE
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
@@ -84,13 +85,13 @@ def _from_shore(figure: Figure) -> Array:
     return np.asarray(sign * out)
 
 
-def rope_signal(figure: Figure) -> TiltSignal:
+def rope_signal(figure: Figure) -> EventSignal:
     x = figure.once("wakes", lambda: lowpass(bridged(wakes(figure), figure.t), figure.fps, 4.0))
     return signal_of(figure, x)
 
 
-def rope_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    x, t = signal.deg, figure.t
+def rope_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    x, t = signal.values, figure.t
     size = float(np.percentile(np.abs(x), 95))
     flank = SHORE_FLANK if figure.view in ("side_left", "side_right") else FLANK
     middle = [when for when, _ in crossings(t, x, 0.0, 0.25 * size)]
@@ -146,7 +147,7 @@ def edge_change(
 
 
 def rope_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
-    x = rope_signal(figure).deg
+    x = rope_signal(figure).values
     front_left = figure.front_foot == "l"
     seen = figure.view in (None, "front", "rear")
     out = []

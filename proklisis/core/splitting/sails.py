@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import full_trunk
 from proklisis.core.signals import lowpass
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
 
@@ -67,14 +67,14 @@ def _board_length(figure: Figure, across: Array) -> float:
     )
 
 
-def gybe_signal(figure: Figure) -> TiltSignal:
+def gybe_signal(figure: Figure) -> EventSignal:
     if "board_nose" not in figure.points or "board_tail" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
     return signal_of(figure, course(figure))
 
 
-def gybe_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    found = crossings(figure.t, np.abs(signal.deg), ZONE_DEG, 3.0)
+def gybe_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    found = crossings(figure.t, np.abs(signal.values), ZONE_DEG, 3.0)
     out: list[Boundary] = []
     for (a, way), (b, _) in itertools.pairwise(found):
         if way < 0 and b - a > 0.5:

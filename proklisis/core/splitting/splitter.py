@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from proklisis.core.figure import Figure
-from proklisis.core.splitting.turns import TiltSignal
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary, Unit
 
 
@@ -28,8 +28,8 @@ class Splitter:
 
     title: str
     unit: str
-    signal: Callable[[Figure], TiltSignal]
-    cuts: Callable[[Figure, TiltSignal], list[Boundary]]
+    signal: Callable[[Figure], EventSignal]
+    cuts: Callable[[Figure, EventSignal], list[Boundary]]
     units: Callable[[Figure, list[Boundary]], list[Unit]]
     lowest_hz: float = 4.0
     highest_hz: float = 8.0

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import (
     boundary,
     bridged,
@@ -17,7 +18,6 @@ from proklisis.core.splitting.events import (
     leg,
     signal_of,
 )
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
@@ -32,16 +32,16 @@ def foot_height(figure: Figure, s: str) -> Array:
     return np.asarray((figure[f"{s}_heel"][:, 2] + figure[f"{s}_toe"][:, 2]) / 2)
 
 
-def steps_signal(figure: Figure) -> TiltSignal:
+def steps_signal(figure: Figure) -> EventSignal:
     """Left foot's height over the right one's, leg lengths."""
     return signal_of(figure, (foot_height(figure, "l") - foot_height(figure, "r")) / leg(figure))
 
 
-def touches(figure: Figure, signal: TiltSignal) -> list[tuple[float, str, bool]]:
+def touches(figure: Figure, signal: EventSignal) -> list[tuple[float, str, bool]]:
     """(time, foot, down) of every touch-down and lift, in time order."""
     out = []
     for s, sign in (("l", 1.0), ("r", -1.0)):
-        up = sign * signal.deg
+        up = sign * signal.values
         if "surface_a" in figure.points:
             # Over the ground's own line, so that both feet may be in the air at once.
             up = bridged((foot_height(figure, s) - ground_level(figure)) / leg(figure), figure.t)
@@ -51,7 +51,7 @@ def touches(figure: Figure, signal: TiltSignal) -> list[tuple[float, str, bool]]
     return sorted(out)
 
 
-def steps_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
+def steps_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
     return [boundary(when, figure.fps) for when, _, down in touches(figure, signal) if down]
 
 

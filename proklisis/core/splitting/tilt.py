@@ -13,7 +13,8 @@ from proklisis.core.figure import Figure
 from proklisis.core.measures.geometry import length, tilt
 from proklisis.core.measures.tilt import LEG_DEPTH
 from proklisis.core.signals import lowpass
-from proklisis.core.splitting.turns import TiltSignal, pace_hz, prepare
+from proklisis.core.splitting.event_signal import EventSignal
+from proklisis.core.splitting.turns import pace_hz, prepare
 
 Array = NDArray[np.float64]
 #: Height of the shoulders over the feet in shoulder widths, for a skier's crouch (house choice).
@@ -38,7 +39,7 @@ PAIRED = (
 LIFTED = ("knee", "shoulder", "elbow")
 
 
-def tilt_signal(figure: Figure) -> TiltSignal:
+def tilt_signal(figure: Figure) -> EventSignal:
     """Return the smoothed signed tilt of a run, degrees, + to the rider's right.
 
     Raises InputError when the body cannot be followed well enough to see any tilt.
@@ -54,13 +55,13 @@ def tilt_signal(figure: Figure) -> TiltSignal:
         return prepare(figure.t, _from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):
         return replace(
-            prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene_deg=SIDE_U_DEG
+            prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene=SIDE_U_DEG
         )
     top = figure.points.get("com", figure.points["mid_hip"])
     body = top - figure.points["mid_ankle"]
     signal = prepare(figure.t, tilt(figure, body, LEG_DEPTH), figure.fps)
     offset_u = LEG_DEPTH * np.radians(figure.facts_u["offset"]) / np.cos(figure.psi) ** 2
-    return replace(signal, scene_deg=float(np.hypot(figure.facts_u["roll"], np.degrees(offset_u))))
+    return replace(signal, scene=float(np.hypot(figure.facts_u["roll"], np.degrees(offset_u))))
 
 
 def _from_above(f: Figure) -> Array:
@@ -95,7 +96,7 @@ def _from_side(f: Figure) -> Array:
     raw = np.array([row[seen] for row in rows])
     first = _leading(lowpass(raw.T, f.fps, SIDE_HZ).T)
     pace = pace_hz(
-        TiltSignal(f.t[seen], 90 * first / max(float(np.abs(first).max()), 1e-9), 0.0), PACES
+        EventSignal(f.t[seen], 90 * first / max(float(np.abs(first).max()), 1e-9), 0.0), PACES
     )
     hz = float(np.clip(pace, 0.8, SIDE_HZ))
     picked = np.full(len(f.t), np.nan)

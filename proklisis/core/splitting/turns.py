@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.signals import lowpass, residual_cutoff
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary, Interval, Unit
 from proklisis.core.uncertainty import frame_time_u, normal_cdf
 
@@ -31,38 +32,22 @@ class Turn(Unit):
     fall_line_s: float | None = None
 
 
-@dataclass(frozen=True)
-class TiltSignal:
-    """Smoothed tilt in degrees (+ to the rider's right), and how much of it is noise.
-
-    ``scene_deg`` is what a wrong level or view could add to every frame alike.
-    ``graded`` is False where only the sign can be trusted (a side view): transitions then
-    take a half-sine's share of the turn instead of the 30 % rule.
-    """
-
-    t: Array
-    deg: Array
-    noise_deg: float
-    graded: bool = True
-    scene_deg: float = 0.0
-
-
-def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> TiltSignal:
+def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> EventSignal:
     """Low-pass a raw tilt signal at its own cut-off (2–8 Hz) and state its noise."""
     # One long gap must not end the analysis: bridge it, the turns in it will lack readings.
     seen = np.isfinite(raw_deg)
     if seen.sum() < 4:
-        return TiltSignal(t, np.zeros_like(raw_deg), 0.0, graded)
+        return EventSignal(t, np.zeros_like(raw_deg), 0.0, graded)
     filled = np.interp(t, t[seen], raw_deg[seen])
     cutoff = min(residual_cutoff(filled, fps), 4.0)
     smooth = lowpass(filled, fps, cutoff)
     residual = filled - smooth
     spread = 1.4826 * float(np.median(np.abs(residual - np.median(residual))))
     noise = spread * float(np.sqrt(min(1.0, 2 * cutoff / fps)))
-    return TiltSignal(t, smooth, noise, graded)
+    return EventSignal(t, smooth, noise, graded)
 
 
-def pace_hz(tilt: TiltSignal, paces: float) -> float:
+def pace_hz(tilt: EventSignal, paces: float) -> float:
     """``paces`` times the rate of the quicker pairs of turns, hertz; infinite where there are too few."""
     cuts = find_boundaries(tilt)
     if len(cuts) < 3:
@@ -70,10 +55,10 @@ def pace_hz(tilt: TiltSignal, paces: float) -> float:
     return paces / (2 * float(np.percentile(np.diff([c.t for c in cuts]), 25)))
 
 
-def paced(tilt: TiltSignal, paces: float) -> TiltSignal:
+def paced(tilt: EventSignal, paces: float) -> EventSignal:
     """The signal smoothed to the pace of its own turns."""
     fps = (len(tilt.t) - 1) / (tilt.t[-1] - tilt.t[0])
-    return replace(tilt, deg=lowpass(tilt.deg, fps, pace_hz(tilt, paces)))
+    return replace(tilt, values=lowpass(tilt.values, fps, pace_hz(tilt, paces)))
 
 
 def _states(signal: Array, hysteresis: float) -> NDArray[np.int8]:
@@ -83,16 +68,16 @@ def _states(signal: Array, hysteresis: float) -> NDArray[np.int8]:
     return np.where(held >= 0, state[np.maximum(held, 0)], 0).astype(np.int8)
 
 
-def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
+def find_boundaries(tilt: EventSignal) -> list[Boundary]:
     """Return the edge changes of a run, in time order, each with its uncertainty.
 
     Hysteresis is max(3°, 2σ of the noise); turns shorter than 0.25 s are joined to their
     neighbours. A run that starts from a straight glide gets a boundary where it leaves zero.
     """
-    s, t = tilt.deg, tilt.t
+    s, t = tilt.values, tilt.t
     if len(s) < 5:
         return []
-    hysteresis = max(3.0, 2 * tilt.noise_deg)
+    hysteresis = max(3.0, 2 * tilt.noise)
     state = _states(s, hysteresis)
     switches = [int(i) for i in np.flatnonzero(state[1:] != state[:-1]) + 1 if state[i - 1] != 0]
     fps = (len(t) - 1) / (t[-1] - t[0])
@@ -111,10 +96,10 @@ def find_boundaries(tilt: TiltSignal) -> list[Boundary]:
     out = []
     for k, (when, i) in enumerate(found):
         steep = max(abs(float(slope[i])), 1.0)
-        shared = tilt.scene_deg / steep
-        u = float(np.sqrt((tilt.noise_deg / steep) ** 2 + shared**2 + frame_time_u(fps) ** 2))
+        shared = tilt.scene / steep
+        u = float(np.sqrt((tilt.noise / steep) ** 2 + shared**2 + frame_time_u(fps) ** 2))
         margin = min(peaks[k], peaks[k + 1]) - hysteresis
-        out.append(Boundary(when, u, normal_cdf(margin / (tilt.noise_deg + 1.0)), shared_u=shared))
+        out.append(Boundary(when, u, normal_cdf(margin / (tilt.noise + 1.0)), shared_u=shared))
     return out
 
 
@@ -143,7 +128,7 @@ def _drop_short(found: list[tuple[float, int]], s: Array, t: Array) -> list[tupl
 
 
 def make_turns(
-    tilt: TiltSignal, boundaries: list[Boundary], heading: Array | None = None
+    tilt: EventSignal, boundaries: list[Boundary], heading: Array | None = None
 ) -> list[Turn]:
     """Build the turns between successive boundaries, with transitions and phases.
 
@@ -153,7 +138,7 @@ def make_turns(
     cuts = sorted(boundaries, key=lambda b: b.t)
     if len(cuts) < 2:
         return []
-    s, t = tilt.deg, tilt.t
+    s, t = tilt.values, tilt.t
     spans = [
         (np.searchsorted(t, a.t), np.searchsorted(t, b.t)) for a, b in itertools.pairwise(cuts)
     ]
@@ -193,12 +178,12 @@ def _reach(cuts: list[Boundary], k: int) -> Interval:
 
 
 def _transition(
-    tilt: TiltSignal, when: float, peak_a: float, peak_b: float, reach: Interval
+    tilt: EventSignal, when: float, peak_a: float, peak_b: float, reach: Interval
 ) -> Interval:
     lo, hi = reach
     if not tilt.graded:
         return when - 2 * SINE_SHARE * (when - lo), when + 2 * SINE_SHARE * (hi - when)
-    t, s = tilt.t, np.abs(tilt.deg)
+    t, s = tilt.t, np.abs(tilt.values)
     # At the clip's ends one neighbour may be cut off: the whole peak then sets the limit.
     smaller = min(p for p in (peak_a, peak_b) if p >= 0.5 * max(peak_a, peak_b))
     limit = TRANSITION_SHARE * smaller

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, crossings, signal_of
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import middle_of
 
@@ -33,25 +33,25 @@ def face_height(figure: Figure) -> Array:
     return np.asarray((d * up).sum(axis=1) / np.maximum((up**2).sum(axis=1), 1e-9))
 
 
-def wave_signal(figure: Figure) -> TiltSignal:
+def wave_signal(figure: Figure) -> EventSignal:
     if "trough" not in figure.points or "lip_top" not in figure.points:
         return signal_of(figure, np.full(len(figure.t), np.nan))
     return signal_of(figure, face_height(figure))
 
 
-def wave_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    level, swing = middle_of(signal.deg)
+def wave_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    level, swing = middle_of(signal.values)
     if swing < 0.12:
         return []
     return [
         boundary(t, figure.fps)
-        for t, way in crossings(figure.t, signal.deg, level, 0.15 * swing)
+        for t, way in crossings(figure.t, signal.values, level, 0.15 * swing)
         if way < 0
     ]
 
 
 def wave_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
-    h = wave_signal(figure).deg
+    h = wave_signal(figure).values
     out = []
     for n, (a, b) in enumerate(itertools.pairwise(sorted(boundaries, key=lambda x: x.t)), start=1):
         t, x = between(figure, figure.t, a.t, b.t), between(figure, h, a.t, b.t)

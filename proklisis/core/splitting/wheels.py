@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from proklisis.core.figure import Figure
 from proklisis.core.signals import lowpass
+from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, leg, signal_of
-from proklisis.core.splitting.turns import TiltSignal
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
@@ -38,7 +38,7 @@ def pairs_from(figure: Figure, found: list[tuple[float, int]], opens: int) -> li
     return out
 
 
-def seat_signal(figure: Figure) -> TiltSignal:
+def seat_signal(figure: Figure) -> EventSignal:
     """Height of the hips over the feet, leg lengths."""
     return signal_of(figure, (figure["mid_hip"] - figure["mid_ankle"])[:, 2] / leg(figure))
 
@@ -49,11 +49,11 @@ def middle_of(x: Array) -> tuple[float, float]:
     return float((low + high) / 2), float(high - low)
 
 
-def corner_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    level, swing = middle_of(signal.deg)
+def corner_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    level, swing = middle_of(signal.values)
     if swing < 0.08:
         return []
-    return pairs_from(figure, crossings(figure.t, signal.deg, level, 0.2 * swing), -1)
+    return pairs_from(figure, crossings(figure.t, signal.values, level, 0.2 * swing), -1)
 
 
 def machine_lean(figure: Figure) -> Array:
@@ -85,7 +85,7 @@ def corner_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     return out
 
 
-def trail_signal(figure: Figure) -> TiltSignal:
+def trail_signal(figure: Figure) -> EventSignal:
     """Height of the feet over the ground's general run, leg lengths."""
     z = bridged(figure.path("mid_ankle")[:, 2], figure.t)
     slope, rise = np.polyfit(figure.t, z, 1)
@@ -93,15 +93,15 @@ def trail_signal(figure: Figure) -> TiltSignal:
     return signal_of(figure, (flat - lowpass(flat, figure.fps, TRAIL_HZ)) / leg(figure))
 
 
-def feature_cuts(figure: Figure, signal: TiltSignal) -> list[Boundary]:
-    level, swing = middle_of(signal.deg)
+def feature_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
+    level, swing = middle_of(signal.values)
     if swing < 0.15:
         return []
-    return pairs_from(figure, crossings(figure.t, signal.deg, level, 0.15 * swing), -1)
+    return pairs_from(figure, crossings(figure.t, signal.values, level, 0.15 * swing), -1)
 
 
 def feature_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
-    z = trail_signal(figure).deg
+    z = trail_signal(figure).values
     out = []
     for n, (a, b) in enumerate(paired(boundaries), start=1):
         t = between(figure, figure.t, a.t, b.t)

@@ -114,11 +114,11 @@ def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
     that need a look. A signal with no sides is shown about its own middle."""
     edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
     lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
-    n = len(done.tilt.t)
+    n = len(done.signal.t)
     tilt_u = (
         lean.frame_u()
         if lean is not None
-        else np.full(n, np.hypot(done.tilt.noise_deg, done.tilt.scene_deg))
+        else np.full(n, np.hypot(done.signal.noise, done.signal.scene))
     )
     body = [
         k
@@ -127,14 +127,14 @@ def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
     ]
     lost = ~np.isfinite(done.tracks.xy[:, body, 0]).all(axis=1)
     how = None if book.split in (None, CARVE) else splitter(book.split or "")
-    signal = done.tilt.deg if how is None else _centred(done.tilt.deg)
+    signal = done.signal.values if how is None else _centred(done.signal.values)
     return {
         "signal": "Tilt of the body" if how is None else how.title,
         "unit": "°" if how is None else how.unit,
         "tilt": _list(signal, 4),
         "tilt_u": _list(np.where(np.isfinite(tilt_u), tilt_u, 10.0), 4),
         "edge": None if edge is None else _list(np.abs(edge.value), 2),
-        "graded": done.tilt.graded,
+        "graded": done.signal.graded,
         "look": [int(i) for i in np.flatnonzero(lost)],
     }
 
