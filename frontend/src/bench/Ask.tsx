@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Bench, Schemas } from "../api/client";
 import { questions } from "../api/queries";
 import { Button } from "../ui/parts";
-import { joint } from "./places";
+import { joint } from "../ui/places";
 
 interface Props {
   runId: number;

@@ -11,15 +11,15 @@ import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
 import { Corrections, EyeNotes, Findings } from "./Findings";
-import { nearest } from "./nearest";
-import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "./places";
+import { nearest } from "../video/nearest";
+import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "../ui/places";
 import { Doubt } from "./Doubt";
 import { keyOf, Readings } from "./Readings";
-import { Ribbon } from "./Ribbon";
+import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
-import { Stage } from "./Stage";
-import { useInOrder } from "./useInOrder";
-import { SPEEDS, usePlayer } from "./usePlayer";
+import { Stage } from "../stage/Stage";
+import { useInOrder } from "../ui/useInOrder";
+import { SPEEDS, usePlayer } from "../video/usePlayer";
 
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });

@@ -1,6 +1,6 @@
 import type { Bench, Discipline, Schemas } from "../api/client";
 import { Button, SideMark } from "../ui/parts";
-import { plain } from "./places";
+import { plain } from "../ui/places";
 
 const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once" };
 

@@ -1,6 +1,6 @@
 import type { Bench, Reading, Turn } from "../api/client";
 import { Explain } from "../ui/Explain";
-import { plain, sentence } from "./places";
+import { plain, sentence } from "../ui/places";
 
 interface Props {
   bench: Bench;

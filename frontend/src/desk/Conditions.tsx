@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 
 import type { Discipline } from "../api/client";
 import { rope } from "../api/queries";
-import { plain, sentence } from "../bench/places";
+import { plain, sentence } from "../ui/places";
 import { Field, Input, Select } from "../ui/parts";
 import { Measure, unitFor, useUnits } from "../ui/units";
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 
-import type { FrameSource } from "../bench/frames";
-import { paint } from "../bench/paint";
+import type { FrameSource } from "../video/frames";
+import { paint } from "../video/paint";
 import { Button, Input, Select } from "../ui/parts";
 import { Measure, useUnits } from "../ui/units";
 import type { CameraPart, Footage, RiderMark } from "./types";

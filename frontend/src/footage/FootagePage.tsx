@@ -4,7 +4,7 @@ import { useMemo, useEffect, useState } from "react";
 
 import { api, need, type Schemas } from "../api/client";
 import { footage as footageQuery } from "../api/queries";
-import { FrameSource } from "../bench/frames";
+import { FrameSource } from "../video/frames";
 import { Button, Trouble, Waiting } from "../ui/parts";
 import { CameraMarks } from "./CameraMarks";
 import { People } from "./People";

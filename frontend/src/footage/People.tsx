@@ -1,8 +1,8 @@
 import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../api/client";
-import type { FrameSource } from "../bench/frames";
-import { paint } from "../bench/paint";
+import type { FrameSource } from "../video/frames";
+import { paint } from "../video/paint";
 import { Button } from "../ui/parts";
 import type { Footage } from "./types";
 

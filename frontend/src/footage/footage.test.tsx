@@ -3,7 +3,7 @@ import { cleanup, fireEvent, render, screen, within } from "@testing-library/rea
 import { afterEach, beforeAll, expect, it, vi } from "vitest";
 
 import type { Schemas } from "../api/client";
-import type { FrameSource } from "../bench/frames";
+import type { FrameSource } from "../video/frames";
 import { CameraMarks } from "./CameraMarks";
 import type { Footage } from "./types";
 import { People } from "./People";

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Turn } from "../api/client";
-import { nearest } from "./nearest";
+import { nearest } from "../video/nearest";
 
 const W = 1000;
 const H = 150;

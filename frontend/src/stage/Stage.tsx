@@ -1,9 +1,9 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Turn } from "../api/client";
-import { FrameSource } from "./frames";
-import { paint } from "./paint";
-import { joint, ofTurn } from "./places";
+import { FrameSource } from "../video/frames";
+import { paint } from "../video/paint";
+import { joint, ofTurn } from "../ui/places";
 
 const LIMBS: [string, string][] = [
   ["l_ear", "nose"], ["nose", "r_ear"], ["l_shoulder", "r_shoulder"], ["l_hip", "r_hip"],

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Turn } from "../api/client";
-import { nearest } from "./nearest";
+import { nearest } from "../video/nearest";
 import { ofTurn, phaseAt, turnAt } from "./places";
 
 const turn = (n: number, start: number, side: "left" | "right"): Turn => ({

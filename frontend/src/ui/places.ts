@@ -1,5 +1,5 @@
 import type { Bench, Turn } from "../api/client";
-import { nearest } from "./nearest";
+import { nearest } from "../video/nearest";
 
 /** The unit that holds time `t`, with the phases that lie before its start and after its end. */
 export function turnAt(turns: Turn[], t: number): Turn | undefined {
