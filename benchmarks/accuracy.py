@@ -19,7 +19,7 @@ import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.review import Review, judge, playbook, review, run_sheet
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate

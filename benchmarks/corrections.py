@@ -15,15 +15,15 @@ from typing import Any
 import numpy as np
 
 from benchmarks.accuracy import LEVELS, _right
-from proklisis.core.asking import ask_first
-from proklisis.core.body import MIDPOINTS
+from proklisis.core.corrections.asking import ask_first
+from proklisis.core.corrections.marks import Mark, apply_marks
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
-from proklisis.core.marks import Mark, apply_marks
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.mend import figure_height, without_strays
 from proklisis.core.review import judge, playbook, review, run_sheet
-from proklisis.core.tracks import Tracks
+from proklisis.core.rider.mass import MIDPOINTS
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.repair import figure_height, without_strays
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate

@@ -19,7 +19,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from proklisis.core.tracks import ClipFacts
+from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.follow import as_tracks, follow_piece, joined, plan_pieces
 from proklisis.footage.frames import frames
 from proklisis.footage.limited import limited

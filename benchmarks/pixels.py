@@ -19,10 +19,10 @@ import numpy as np
 
 from benchmarks.accuracy import LEVELS
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
-from proklisis.core.mend import figure_height
 from proklisis.core.review import playbook_ids, review
-from proklisis.core.tracks import ClipFacts
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.repair import figure_height
+from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip

@@ -21,7 +21,7 @@ from typing import Any
 from proklisis.core.doubts import Doubtful
 from proklisis.core.errors import InputError
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate

@@ -9,12 +9,18 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from proklisis.core.conditions import in_one_unit, in_other_units, read_rope, replaced, rope_words
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.conditions import (
+    in_one_unit,
+    in_other_units,
+    read_rope,
+    replaced,
+    rope_words,
+)
 from proklisis.core.playbook.schema import LEVELS
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
-from proklisis.core.sheet import parse_sheet
-from proklisis.core.tracks import ClipFacts
+from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.formats.files import (
     dump_json,
     read_text,

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from proklisis.core import camera
+from proklisis.core.camera import projection as camera
 from proklisis.simulate.filming import Shot, exact_tracks, tracked
 from proklisis.simulate.run import simulate
 

@@ -14,13 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import FOOT_TO_TRUNK, HIPS_TO_TRUNK
-from proklisis.core.body import MIDPOINTS
+from proklisis.core.camera.views import VIEW_WORDS
 from proklisis.core.errors import InputError
 from proklisis.core.physics.rope import BALLS_APART_M
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import upper_first
-from proklisis.core.tracks import Tracks
-from proklisis.core.views import VIEW_WORDS
+from proklisis.core.rider.mass import MIDPOINTS
+from proklisis.core.tracks.tracks import Tracks
 
 Array = NDArray[np.float64]
 Kind = Literal["view", "front_foot", "rate"]

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 import proklisis.core.measures.library  # noqa: F401  declares the measures
+from proklisis.core.camera.views import ONLY_3D, VIEW_WORDS
 from proklisis.core.measures.registry import REGISTRY, on_the_ice
 from proklisis.core.physics.optics import picture_width, slowest_shutter
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.readings import VIEW_LIMIT_DEG
+from proklisis.core.readings.readings import VIEW_LIMIT_DEG
 from proklisis.core.uncertainty import interval_u
-from proklisis.core.views import ONLY_3D, VIEW_WORDS
 
 Grade = Literal["good", "fair", "poor", "unknown"]
 #: A rider this many pixels tall is followed well, and still usably (from the tracker's own accuracy).

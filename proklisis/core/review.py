@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 
-from proklisis.core.conditions import in_one_unit, in_other_units
 from proklisis.core.doubts import (
     Doubt,
     Doubtful,
@@ -22,19 +21,19 @@ from proklisis.core.doubts import (
     view_doubt,
 )
 from proklisis.core.errors import InputError, Lacking, NotFollowed
-from proklisis.core.figure import CAMERA_FACTS, build, scene_facts, smoothed
-from proklisis.core.landmarks import BODY, in_words
 from proklisis.core.measures import library
 from proklisis.core.measures.load import clock_share
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
-from proklisis.core.measures.units import Run, unit_readings
-from proklisis.core.mend import without_strays
 from proklisis.core.playbook.check import load_playbook, nearest
+from proklisis.core.playbook.conditions import in_one_unit, in_other_units
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.sheet import RunSheet, parse_sheet
+from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
-from proklisis.core.readings import (
+from proklisis.core.readings.of_units import Run, unit_readings
+from proklisis.core.readings.readings import (
     Reading,
     Refusal,
     build_traces,
@@ -42,9 +41,9 @@ from proklisis.core.readings import (
     phase_readings,
     uncertain_facts,
 )
-from proklisis.core.sampling import DRAWS, Plan, drawn, sampled, with_u
-from proklisis.core.sheet import RunSheet, parse_sheet
-from proklisis.core.sheet_check import check_sheet
+from proklisis.core.readings.sampled import DRAWS, Plan, drawn, sampled, with_u
+from proklisis.core.readings.trace import Trace
+from proklisis.core.rider.figure import CAMERA_FACTS, build, scene_facts, smoothed
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
 from proklisis.core.splitting.library import CARVE, splitter
@@ -52,8 +51,9 @@ from proklisis.core.splitting.tilt import tilt_signal
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, find_boundaries, make_turns
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
 from proklisis.core.splitting.unlean import unlean
-from proklisis.core.trace import Trace
-from proklisis.core.tracks import Tracks, fill_short_gaps, whole_sets
+from proklisis.core.tracks.landmarks import BODY, in_words
+from proklisis.core.tracks.repair import without_strays
+from proklisis.core.tracks.tracks import Tracks, fill_short_gaps, whole_sets
 from proklisis.core.uncertainty import Value
 
 

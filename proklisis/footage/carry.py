@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
-from proklisis.core.marks import hand_u
+from proklisis.core.tracks.by_hand import hand_u
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import Clip
 

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import CHAIN
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
-from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks
 from proklisis.footage.ahead import ahead
 from proklisis.footage.flow import BackgroundFlow
 from proklisis.footage.frames import frames

@@ -20,8 +20,8 @@ from pydantic import BaseModel
 #: What may come back besides plain data, by the place it is defined at.
 KNOWN = frozenset({
     "proklisis.footage.probe:Clip", "proklisis.footage.follow:Piece", "proklisis.footage.people:Someone",
-    "proklisis.footage.carry:Carried", "proklisis.core.tracks:Tracks", "proklisis.core.tracks:ClipFacts",
-    "proklisis.core.tracks:Plane",
+    "proklisis.footage.carry:Carried", "proklisis.core.tracks.tracks:Tracks", "proklisis.core.tracks.tracks:ClipFacts",
+    "proklisis.core.tracks.tracks:Plane",
 })  # fmt: skip
 #: Lengths of the JSON and of the arrays, bytes; and how long either may be.
 HEAD = struct.Struct(">QQ")

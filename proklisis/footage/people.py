@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.ahead import ahead
 from proklisis.footage.frames import frames
 from proklisis.footage.pose import PoseFinder

@@ -10,8 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.landmarks import BODY
-from proklisis.core.mend import figure_height
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.repair import figure_height
 
 Array = NDArray[np.float64]
 

@@ -9,7 +9,7 @@ import mediapipe as mp
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.models import pose_model
 from proklisis.footage.quiet import quiet
 

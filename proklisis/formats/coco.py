@@ -12,9 +12,9 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import ALL, BONES, is_scene
 from proklisis.core.playbook.check import nearest
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks.landmarks import ALL, BONES, is_scene
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 from proklisis.formats.table import facts_from
 
 #: Keypoints of the COCO person category that go by another name here; the eyes are not followed.

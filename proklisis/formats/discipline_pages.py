@@ -5,12 +5,12 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+from proklisis.core.camera.views import ONLY_3D
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Condition, Fault, Link, Playbook, Range, Wanted
 from proklisis.core.playbook.words import band_words
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.core.splitting.library import CARVE, splitter
-from proklisis.core.views import ONLY_3D
 from proklisis.formats.files import write_text
 
 

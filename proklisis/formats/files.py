@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from proklisis.core.errors import InputError
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.formats.coco import from_coco, to_coco
 from proklisis.formats.tracks_c3d import from_c3d, to_c3d
 from proklisis.formats.tracks_csv import from_csv, to_csv

@@ -6,10 +6,10 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from proklisis.core.landmarks import ALL
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.sheet import RunSheet
-from proklisis.core.tracks import SOURCES, ClipFacts
+from proklisis.core.playbook.sheet import RunSheet
+from proklisis.core.tracks.landmarks import ALL
+from proklisis.core.tracks.tracks import SOURCES, ClipFacts
 from proklisis.formats.files import dump_json, write_text
 from proklisis.formats.table import COLUMNS, COLUMNS_3D
 

@@ -9,9 +9,9 @@ import numpy as np
 from pydantic import ValidationError
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import ALL, is_scene
 from proklisis.core.playbook.check import first_problem, nearest
-from proklisis.core.tracks import SOURCES, ClipFacts, Tracks
+from proklisis.core.tracks.landmarks import ALL, is_scene
+from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks
 
 COLUMNS = ("frame", "t_s", "landmark", "x_px", "y_px", "u_px", "source")
 COLUMNS_3D = ("x_m", "y_m", "z_m")

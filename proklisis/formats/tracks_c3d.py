@@ -16,8 +16,8 @@ import ezc3d
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import ALL, is_scene
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks.landmarks import ALL, is_scene
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 from proklisis.formats.table import facts_from
 
 CHANNELS = ("frame", "t_s", "t_s_rest")

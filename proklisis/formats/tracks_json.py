@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from proklisis.core.errors import InputError
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.formats.table import facts_from, from_columns, to_columns
 
 

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 
 from proklisis.core.errors import InputError
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.formats.table import (
     COLUMNS,
     COLUMNS_3D,

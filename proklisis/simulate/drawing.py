@@ -11,11 +11,11 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.body import MIDPOINTS, centre_of_mass, com_weights
-from proklisis.core.landmarks import BODY, BONES, is_scene
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.review import playbook, playbook_ids
+from proklisis.core.rider.mass import MIDPOINTS, centre_of_mass, com_weights
+from proklisis.core.tracks.landmarks import BODY, BONES, is_scene
 from proklisis.simulate.run import simulate
 
 Array = NDArray[np.float64]

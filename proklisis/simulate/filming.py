@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core import camera
-from proklisis.core.landmarks import ALL, is_scene
+from proklisis.core.camera import projection as camera
 from proklisis.core.signals import lowpass
-from proklisis.core.tracks import SOURCES, ClipFacts, Tracks, View
+from proklisis.core.tracks.landmarks import ALL, is_scene
+from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks, View
 from proklisis.simulate.motion import Motion
 
 Array = NDArray[np.float64]

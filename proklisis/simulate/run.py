@@ -10,11 +10,11 @@ import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.schema import Level
-from proklisis.core.readings import Reading
+from proklisis.core.readings.readings import Reading
 from proklisis.core.review import Review, playbook, review, run_sheet
 from proklisis.core.splitting.library import CARVE
 from proklisis.core.splitting.units import Boundary
-from proklisis.core.tracks import Tracks, View
+from proklisis.core.tracks.tracks import Tracks, View
 from proklisis.simulate import inject
 from proklisis.simulate.course import with_gates
 from proklisis.simulate.filming import Shot, exact_tracks, film, tracked

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline, PchipInterpolator
 
-from proklisis.core.body import centre_of_mass
 from proklisis.core.physics.flight import GRAVITY
+from proklisis.core.rider.mass import centre_of_mass
 from proklisis.core.signals import lowpass
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.style import Style

@@ -73,7 +73,7 @@ def test_exact_tracks_give_the_true_leans(simulated):
 def test_a_mirrored_run_is_judged_alike_on_the_other_side(simulated):
     from dataclasses import replace
 
-    from proklisis.core.landmarks import mirrored
+    from proklisis.core.tracks.landmarks import mirrored
 
     run = simulated({"not_level": 1.5}, view="front", seed=8)
     tracks = run.tracks

@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from proklisis.core.asking import ask_first
-from proklisis.core.marks import Mark, apply_marks
-from proklisis.core.mend import figure_height, without_strays
+from proklisis.core.corrections.asking import ask_first
+from proklisis.core.corrections.marks import Mark, apply_marks
 from proklisis.core.review import judge, review, run_sheet
+from proklisis.core.tracks.repair import figure_height, without_strays
 from proklisis.simulate.run import simulate
 
 pytestmark = pytest.mark.thorough

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from proklisis.core.measures.geometry import bend_seen, flexion
 from proklisis.core.review import review
+from proklisis.core.rider.geometry import bend_seen, flexion
 from proklisis.simulate.run import simulate
 
 pytestmark = pytest.mark.thorough

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from proklisis.core.conditions import KINDS, ROPES, in_one_unit, read_rope, rope_words
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.conditions import KINDS, ROPES, in_one_unit, read_rope, rope_words
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids
-from proklisis.core.sheet import parse_sheet
 
 
 def sheet(discipline: str, measures=(), units: int = 4, segments=None, **more):

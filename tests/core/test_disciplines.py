@@ -14,8 +14,8 @@ from proklisis.core.playbook.check import load_playbook, problems
 from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Condition, Range
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review
-from proklisis.core.sheet import parse_sheet
 from proklisis.formats.schemas import schemas
 
 #: The ids are a contract: faults of each discipline, from the trade handbook.

@@ -6,8 +6,8 @@ import pytest
 
 from proklisis.core.doubts import Doubtful, clock_doubt, course_doubt, look
 from proklisis.core.errors import Lacking
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook_ids, review, run_sheet
-from proklisis.core.sheet import parse_sheet
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids
-from proklisis.core.sheet import parse_sheet
 
 
 def turns(discipline: str = "alpine_carve", n: int = 10, **more):

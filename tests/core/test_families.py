@@ -9,8 +9,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from proklisis.core import sampling
 from proklisis.core.errors import InputError, Lacking
+from proklisis.core.readings import sampled as sampling
 from proklisis.core.review import Review, judge, playbook, review, run_sheet, unsplit
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate
@@ -103,7 +103,7 @@ def test_frame_rate_size_and_camera_do_not_change_the_verdict(discipline, fault,
 
 
 def test_a_mirrored_run_is_judged_alike_on_the_other_side():
-    from proklisis.core.landmarks import DRIFTS, mirrored
+    from proklisis.core.tracks.landmarks import DRIFTS, mirrored
 
     run = run_of("inline_start", "v_too_wide")
     tracks = run.tracks

@@ -6,13 +6,18 @@ import cv2
 import numpy as np
 import pytest
 
-from proklisis.core.calibrate import (
+from proklisis.core.camera.calibrate import (
     lens_from_lines,
     lens_from_view,
     level_from_line,
     scale_from_length,
 )
-from proklisis.core.camera import distort_radial, level, undistort_fisheye, undistort_radial
+from proklisis.core.camera.projection import (
+    distort_radial,
+    level,
+    undistort_fisheye,
+    undistort_radial,
+)
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, plans, time_pm
 from proklisis.core.physics.optics import blur_px

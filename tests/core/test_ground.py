@@ -10,9 +10,9 @@ from pydantic import ValidationError
 
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.filming import Look, check
-from proklisis.core.ground import PER_METRE, check_plane, metres_per_px, onto_ice
 from proklisis.core.review import judge, playbook, review, run_sheet
-from proklisis.core.tracks import Plane
+from proklisis.core.rider.ground import PER_METRE, check_plane, metres_per_px, onto_ice
+from proklisis.core.tracks.tracks import Plane
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
 from tests.stand import SIDES, from_the_stand

@@ -9,15 +9,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import in_words
 from proklisis.core.playbook.check import find_cycle, load_playbook, problems
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Condition
+from proklisis.core.playbook.sheet import parse_sheet
+from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.review import judge, nothing_found, playbook, told
-from proklisis.core.sheet import parse_sheet
-from proklisis.core.sheet_check import check_sheet
-from proklisis.core.views import ONLY_3D, in_views
+from proklisis.core.tracks.landmarks import in_words
 from proklisis.formats.schemas import schemas
 
 PRESCRIPTION = jsonschema.Draft202012Validator(schemas()["prescription"])

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import Lacking, NotFollowed
-from proklisis.core.figure import build
 from proklisis.core.review import judge, review, run_sheet, unsplit
-from proklisis.core.tracks import Tracks
+from proklisis.core.rider.figure import build
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.run import Simulated, simulate
 
 pytestmark = pytest.mark.thorough

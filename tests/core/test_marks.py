@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.errors import InputError
-from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.splitting.units import Boundary
-from proklisis.core.tracks import SOURCES
+from proklisis.core.tracks.tracks import SOURCES
 
 
 def test_a_mark_holds_exactly_and_fades_to_its_neighbours(simulated):

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
-from proklisis.core.figure import build
-from proklisis.core.landmarks import BODY
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, declare
-from proklisis.core.readings import refusal
-from proklisis.core.tracks import ClipFacts, Tracks, fill_short_gaps
+from proklisis.core.readings.readings import refusal
+from proklisis.core.rider.figure import build
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import ClipFacts, Tracks, fill_short_gaps
 from proklisis.core.uncertainty import digits
 
 N = 30

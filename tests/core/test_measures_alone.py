@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from proklisis.core.figure import Figure
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.readings import SideMean, side_gaps, side_means
+from proklisis.core.readings.readings import SideMean, side_gaps, side_means
 from proklisis.core.review import review
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.events import at, crossings, onset, peak_time
 from proklisis.core.splitting.loops import _crossed
 from proklisis.core.splitting.units import Boundary, Unit

@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from proklisis.core.landmarks import BODY
-from proklisis.core.mend import figure_height, mended, without_strays
-from proklisis.core.tracks import SOURCES
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.repair import figure_height, mended, without_strays
+from proklisis.core.tracks.tracks import SOURCES
 
 
 @pytest.fixture

@@ -11,8 +11,8 @@ from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.check import load_playbook
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.words import target_words
-from proklisis.core.sheet import parse_sheet
 
 STEPS = [{"stage": s, "text": "Do it.", "dose": "10"} for s in ("still", "slow", "full")]
 

@@ -8,9 +8,9 @@ import pytest
 
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Condition
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import judge, playbook, playbook_ids
-from proklisis.core.sheet import parse_sheet
 
 PLURALS = {"push": "pushes", "turn": "turns", "cycle": "cycles", "loop": "loops", "jump": "jumps", "step": "steps", "corner": "corners", "feature": "features",
            "crossing": "crossings", "gybe": "gybes", "roll": "rolls", "ride": "rides", "attempt": "attempts"}  # fmt: skip

@@ -7,8 +7,8 @@ from math import sqrt
 import pytest
 
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge
-from proklisis.core.sheet import parse_sheet
 
 
 def sheet(clips, segments, measures, **more):

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage import working_copy
 from proklisis.footage.follow import Person
 from proklisis.footage.people import Seeds, Someone, seeded, seeds_of

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
 from proklisis.core.review import judge, review, run_sheet
-from proklisis.core.tracks import ClipFacts
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.carry import carry
 from proklisis.footage.follow import Person, follow, follow_piece, joined, plan_pieces
 from proklisis.footage.frames import frames

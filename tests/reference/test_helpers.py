@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from proklisis.core.camera import on_plane, plane_from_four
+from proklisis.core.camera.projection import on_plane, plane_from_four
 from proklisis.core.errors import InputError
 from proklisis.core.physics.carve import sidecut_radius
 from proklisis.core.physics.course import set_problems

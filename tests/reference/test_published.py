@@ -8,10 +8,11 @@ import pytest
 from scipy import signal
 from scipy.spatial.transform import Rotation
 
-from proklisis.core import anthropometry, camera
-from proklisis.core.body import WINTER, centre_of_mass, com_weights
+from proklisis.core import anthropometry
+from proklisis.core.camera import projection as camera
 from proklisis.core.physics.carve import balanced_lean, carving_radius, load
 from proklisis.core.physics.flight import air_time, flight_height
+from proklisis.core.rider.mass import WINTER, centre_of_mass, com_weights
 from proklisis.core.signals import TWO_PASS, lowpass, residual_cutoff
 from proklisis.core.uncertainty import frame_time_u, interval_u, monte_carlo, propagate
 

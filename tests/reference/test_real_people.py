@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 import pytest
 
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.follow import follow_piece
 from proklisis.footage.people import find_people, seeded, seeds_of
 from proklisis.footage.point_u import point_u

@@ -13,8 +13,8 @@ from typing import Any
 import pytest
 
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook
-from proklisis.core.sheet import parse_sheet
 
 #: What a careful reading by hand is good for, by unit.
 U = {"deg": 3.0, "ratio": 0.04, "s": 0.04, "pct": 4.0, "m": 0.1, "hz": 0.1, "deg/s": 15.0}

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
 from proklisis.core.review import judge, playbook, review, run_sheet
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.simulate import inject
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate

@@ -42,7 +42,7 @@ def test_the_bench_of_a_side_view_says_what_it_cannot_tell(simulated):
 
 
 def test_means_of_a_side_are_means_of_its_turns(simulated):
-    from proklisis.core.readings import side_means
+    from proklisis.core.readings.readings import side_means
     from proklisis.core.review import review
 
     done = review(simulated({"not_level": 1.0}, view="front").tracks, "alpine_carve")

@@ -6,7 +6,7 @@ import pytest
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import meaning
+from proklisis.core.tracks.landmarks import meaning
 from proklisis.footage.limited import limited
 from proklisis.web.runs import carrying
 from proklisis.web.runs.blobs import pack, unpack

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
 from proklisis.web.runs.blobs import pack, unpack

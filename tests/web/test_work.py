@@ -14,7 +14,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from psycopg.errors import DiskFull
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.follow import Piece as Followed
 from proklisis.footage.probe import probe
 from proklisis.web.runs import blobs, people, work

@@ -15,7 +15,7 @@ from django.conf import settings
 from django.core.files import File
 from django.db import connection
 
-from proklisis.core.tracks import SOURCES
+from proklisis.core.tracks.tracks import SOURCES
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Piece, Run
 from proklisis.web.runs.work import enqueue

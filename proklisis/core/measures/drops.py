@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import full_trunk
 from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import full_trunk
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.drops import boat_middle, last_stroke, strokes_between
 from proklisis.core.splitting.events import at, between, ground_level

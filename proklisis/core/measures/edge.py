@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import board_heading, heading_of, length
 from proklisis.core.measures.registry import TILT_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import board_heading, heading_of, length
 
 Array = NDArray[np.float64]
 

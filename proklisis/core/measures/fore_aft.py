@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK, UPPER_ARM_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import full_leg, leg_length, length
 from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import full_leg, leg_length, length
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import ground
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import ground
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import at, between, bridged
 from proklisis.core.splitting.units import Unit

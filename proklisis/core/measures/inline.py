@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import FOOT, FOOT_TO_LEG
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import length
 from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_of, steps_signal, touches
 from proklisis.core.splitting.units import Unit

@@ -13,8 +13,10 @@ from proklisis.core.anthropometry import (
     THIGH_TO_TRUNK,
     UPPER_ARM_TO_TRUNK,
 )
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import (
+from proklisis.core.camera.views import ONLY_3D
+from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import (
     bend_seen,
     flexion,
     full_trunk,
@@ -24,8 +26,6 @@ from proklisis.core.measures.geometry import (
     squareness,
     trunk_length,
 )
-from proklisis.core.measures.registry import SIDE_VIEWS, TURN_PHASES, declare, measure
-from proklisis.core.views import ONLY_3D
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")

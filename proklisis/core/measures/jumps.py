@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import THIGH_TO_TRUNK
-from proklisis.core.figure import Figure
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
-from proklisis.core.measures.geometry import flexion, length
 from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.physics import flight as fly
 from proklisis.core.physics.rotation import air_time_needed
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import flexion, length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.flights import SET_S
 from proklisis.core.splitting.units import Unit

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion, knee_from_reach, length, wrap
 from proklisis.core.measures.jumps import planned_rotations, rotations
 from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import flexion, knee_from_reach, length, wrap
 from proklisis.core.splitting.events import at, between, bridged, ground_level, leg
 from proklisis.core.splitting.flights import AIRBORNE
 from proklisis.core.splitting.units import Unit

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
 from proklisis.core.measures.registry import TILT_VIEWS, TURN_PHASES, measure
 from proklisis.core.physics.flight import GRAVITY
+from proklisis.core.rider.figure import Figure
 from proklisis.core.signals import derivative, lowpass
 
 Array = NDArray[np.float64]

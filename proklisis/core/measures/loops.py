@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.landmarks import BLADES
-from proklisis.core.measures.geometry import full_leg, wrap
 from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import full_leg, wrap
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import at, between, peak_time
 from proklisis.core.splitting.loops import blade_m, skating_foot, trace
 from proklisis.core.splitting.units import Unit
+from proklisis.core.tracks.landmarks import BLADES
 
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")

@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import flexion, full_trunk
 from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import flexion, full_trunk
 from proklisis.core.splitting.events import at, between, leg, onset, peak_time
 from proklisis.core.splitting.units import Unit
 

@@ -13,9 +13,9 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.landmarks import BLADES
 from proklisis.core.measures.counted import counted_in
+from proklisis.core.rider.figure import Figure
+from proklisis.core.tracks.landmarks import BLADES
 
 Array = NDArray[np.float64]
 Stat = Literal["mean", "max", "min", "rise"]

@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import (
+from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import (
     flexion,
     full_leg,
     full_trunk,
@@ -17,7 +18,6 @@ from proklisis.core.measures.geometry import (
     length,
     wrap,
 )
-from proklisis.core.measures.registry import computed, declare_table
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
 from proklisis.core.splitting.rope import LOAD_FROM, crossing_lean, rope_cuts, rope_signal

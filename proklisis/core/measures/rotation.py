@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import ground, heading_of, wrap
 from proklisis.core.measures.registry import (
     HEADING_VIEWS,
     TURN_PHASES,
     declare,
     measure,
 )
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import ground, heading_of, wrap
 from proklisis.core.signals import derivative, lowpass
 
 Array = NDArray[np.float64]

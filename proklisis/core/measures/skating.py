@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import knee_flexion, length
 from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import knee_flexion, length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_height, foot_of
 from proklisis.core.splitting.units import Unit

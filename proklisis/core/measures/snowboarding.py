@@ -6,9 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import LEG_TO_TRUNK
-from proklisis.core.figure import Figure
 from proklisis.core.measures import joints, rotation, shared  # noqa: F401  (declare what is attached to here)
-from proklisis.core.measures.geometry import (
+from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.rotation import path_direction
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import (
     board_heading,
     ground,
     knee_flexion,
@@ -17,8 +19,6 @@ from proklisis.core.measures.geometry import (
     toe_sign,
     wrap,
 )
-from proklisis.core.measures.registry import computed, declare_table, per_frame
-from proklisis.core.measures.rotation import path_direction
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import between
 from proklisis.core.splitting.turns import Turn

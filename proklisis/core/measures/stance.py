@@ -7,8 +7,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import heading_of, length, span
 from proklisis.core.measures.registry import (
     HEADING_VIEWS,
     TILT_VIEWS,
@@ -16,6 +14,8 @@ from proklisis.core.measures.registry import (
     declare,
     measure,
 )
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import heading_of, length, span
 
 Array = NDArray[np.float64]
 #: What turned hips leave unsure of a width in hip widths, as a share (from simulated boarders).

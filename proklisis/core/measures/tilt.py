@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import tilt
 from proklisis.core.measures.registry import TILT_VIEWS, TURN_PHASES, measure
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import LEG_DEPTH, tilt
 
 Array = NDArray[np.float64]
 
-#: Usual along ÷ up of a leg on a slope and of a skier's trunk: what ψ mixes in (house choice).
-LEG_DEPTH, TRUNK_DEPTH = 0.25, 0.65
+#: Usual along ÷ up of a skier's trunk: what ψ mixes in (house choice).
+TRUNK_DEPTH = 0.65
 
 
 @measure(

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from proklisis.core.figure import Figure
 from proklisis.core.measures.registry import computed, declare
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.units import Unit
 
 declare(

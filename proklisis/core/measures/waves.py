@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import SHANK_TO_TRUNK, THIGH_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import bend_seen, full_leg, full_trunk, wrap
 from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import bend_seen, full_leg, full_trunk, wrap
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.events import at, between
 from proklisis.core.splitting.units import Unit

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK, UPPER_ARM_TO_SHOULDERS, UPPER_ARM_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import length
 from proklisis.core.measures.inline import foot_length
 from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.units import Unit
 from proklisis.core.splitting.wheels import CHANGE_S, STAND_S, machine_lean

@@ -8,7 +8,7 @@ from typing import Any
 from proklisis.core.playbook.judge import Sheet, compared_rows
 from proklisis.core.playbook.notes import words_for_sides
 from proklisis.core.playbook.schema import Condition
-from proklisis.core.sheet import Aim
+from proklisis.core.playbook.sheet import Aim
 from proklisis.core.uncertainty import Value
 
 

@@ -25,8 +25,8 @@ from proklisis.core.playbook.schema import (
     Playbook,
     Way,
 )
+from proklisis.core.playbook.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.playbook.under import Under
-from proklisis.core.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.uncertainty import Value, probability_outside
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]

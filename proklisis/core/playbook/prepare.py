@@ -8,16 +8,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from proklisis.core.landmarks import in_words
+from proklisis.core.camera.views import in_views
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook import front_foot
 from proklisis.core.playbook.derive import derived
 from proklisis.core.playbook.notes import Notes
 from proklisis.core.playbook.passes import Places, one_run
 from proklisis.core.playbook.schema import Limit, Playbook
+from proklisis.core.playbook.sheet import Refused, RunSheet, SheetMeasure
 from proklisis.core.playbook.under import Under
-from proklisis.core.sheet import Refused, RunSheet, SheetMeasure
-from proklisis.core.views import in_views
+from proklisis.core.tracks.landmarks import in_words
 
 #: From this share of impossible values on, none of a measure is believed (house choice).
 SPOILT = 0.2

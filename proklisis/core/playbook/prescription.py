@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
-from proklisis.core.conditions import as_said
 from proklisis.core.physics.rotation import judging_class
 from proklisis.core.playbook import untold
 from proklisis.core.playbook.beside import told_beside
 from proklisis.core.playbook.choose import Choice, choose
+from proklisis.core.playbook.conditions import as_said
 from proklisis.core.playbook.follow import followed_up
 from proklisis.core.playbook.gear import gear_rows
 from proklisis.core.playbook.halves import weaker_half
@@ -18,6 +18,7 @@ from proklisis.core.playbook.judge import Evidence, FaultVerdict, Sheet, UnitVer
 from proklisis.core.playbook.passes import Places
 from proklisis.core.playbook.prepare import prepare
 from proklisis.core.playbook.schema import Missed, Playbook
+from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import all_hold, apply_schools, chosen_schools, other_drills
 from proklisis.core.playbook.words import (
     band_words,
@@ -27,7 +28,6 @@ from proklisis.core.playbook.words import (
     phase_words,
     where_words,
 )
-from proklisis.core.sheet import RunSheet
 
 UNSURE_CLOCK = {
     "observation": "rate", "text": "Only the file says at what rate it plays: times count as likely at the most until you confirm the rate.",

@@ -10,15 +10,15 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from proklisis.core.conditions import KINDS
-from proklisis.core.landmarks import BODY
+from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.measures.registry import REGISTRY, Measure
 from proklisis.core.playbook import front_foot
+from proklisis.core.playbook.conditions import KINDS
 from proklisis.core.playbook.judge import FaultVerdict, Sheet
 from proklisis.core.playbook.prepare import Prepared, points_in_words
 from proklisis.core.playbook.schema import Condition, Fault
 from proklisis.core.playbook.words import count_words, listed
-from proklisis.core.views import ONLY_3D, in_views
+from proklisis.core.tracks.landmarks import BODY
 
 #: Frames a second that times of the trade want, and the units that rest on times.
 FAST_FPS, OF_TIME = 120, ("s", "hz", "deg/s")

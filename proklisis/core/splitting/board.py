@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import SHOULDERS_TO_TRUNK
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import board_heading, length, toe_sign
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import board_heading, length, toe_sign
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import bridged
 from proklisis.core.splitting.tilt import tilt_signal

@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import full_trunk
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import full_trunk
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import bridged, crossings, ground_level, signal_of

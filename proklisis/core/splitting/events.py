@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import leg_length
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import leg_length
 from proklisis.core.signals import derivative
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary

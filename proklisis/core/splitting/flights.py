@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import percentile_filter, uniform_filter1d
 
-from proklisis.core.figure import Figure
 from proklisis.core.physics.flight import GRAVITY
+from proklisis.core.rider.figure import Figure
 from proklisis.core.signals import derivative
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import (

@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import boundary, crossings, ground_level, leg, signal_of
 from proklisis.core.splitting.units import Boundary, Unit

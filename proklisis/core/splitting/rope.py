@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError, Lacking
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary, Unit
 

@@ -9,9 +9,8 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import HIP_JOINTS_TO_TRUNK
 from proklisis.core.errors import InputError
-from proklisis.core.figure import Figure
-from proklisis.core.measures.geometry import length, tilt
-from proklisis.core.measures.tilt import LEG_DEPTH
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import LEG_DEPTH, length, tilt
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.turns import pace_hz, prepare

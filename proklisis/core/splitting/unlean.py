@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.turns import Turn
 
 Array = NDArray[np.float64]

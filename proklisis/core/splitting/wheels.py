@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, leg, signal_of

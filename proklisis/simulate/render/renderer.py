@@ -10,9 +10,9 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.camera import undistort_radial
+from proklisis.core.camera.projection import undistort_radial
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import is_scene
+from proklisis.core.tracks.landmarks import is_scene
 from proklisis.simulate.filming import DISTANCE_M, Shot
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.render import shaders

@@ -8,20 +8,20 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.body import MIDPOINTS, centre_of_mass, com_weights
-from proklisis.core.landmarks import DRIFTS
+from proklisis.core.camera.views import in_views
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
-from proklisis.core.readings import side_gaps, side_means
+from proklisis.core.readings.readings import side_gaps, side_means
 from proklisis.core.review import Review, playbook
-from proklisis.core.sheet import RunSheet
+from proklisis.core.rider.mass import MIDPOINTS, centre_of_mass, com_weights
 from proklisis.core.splitting.library import CARVE, splitter
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.landmarks import DRIFTS
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import digits
-from proklisis.core.views import in_views
 
 Array = NDArray[np.float64]
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.tracks import ClipFacts, Tracks
+from proklisis.core.tracks.tracks import ClipFacts, Tracks
 
 if TYPE_CHECKING:  # loads the tracker
     from proklisis.footage.carry import Carried

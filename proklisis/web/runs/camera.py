@@ -7,17 +7,17 @@ from typing import Any
 import numpy as np
 from rest_framework import serializers
 
-from proklisis.core.calibrate import (
+from proklisis.core.camera.calibrate import (
     lens_from_lines,
     lens_from_view,
     level_from_line,
     scale_from_length,
 )
-from proklisis.core.camera import undistort_radial
+from proklisis.core.camera.projection import undistort_radial
 from proklisis.core.errors import InputError
-from proklisis.core.ground import check_plane, metres_per_px
-from proklisis.core.marks import hand_u
-from proklisis.core.tracks import SOURCES, Plane, Tracks
+from proklisis.core.rider.ground import check_plane, metres_per_px
+from proklisis.core.tracks.by_hand import hand_u
+from proklisis.core.tracks.tracks import SOURCES, Plane, Tracks
 from proklisis.web.runs.models import Run
 
 PRESETS = {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import in_words
+from proklisis.core.tracks.landmarks import in_words
 from proklisis.footage.carry import Carried as CarriedPath
 from proklisis.footage.carry import carry
 from proklisis.footage.limited import limited

@@ -11,7 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.core.conditions import KINDS, Kind, in_one_unit, read_rope, rope_words
+from proklisis.core.playbook.conditions import KINDS, Kind, in_one_unit, read_rope, rope_words
 from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.review import playbook, playbook_ids

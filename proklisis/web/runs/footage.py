@@ -19,10 +19,10 @@ from proklisis.core.doubts import fall_doubt
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, judged, plans
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
-from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.looks import summed_up
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer

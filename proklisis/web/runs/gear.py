@@ -8,12 +8,12 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
-from proklisis.core.marks import hand_u
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import playbook
 from proklisis.core.splitting.library import CARVE, splitter
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks.by_hand import hand_u
+from proklisis.core.tracks.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 from proklisis.web.runs import blobs
 from proklisis.web.runs.models import Edit, Run
 

@@ -10,7 +10,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-from proklisis.core.views import ONLY_3D, VIEW_WORDS
+from proklisis.core.camera.views import ONLY_3D, VIEW_WORDS
 from proklisis.web.clubs.models import Club
 from proklisis.web.riders.models import LEVELS, Rider
 

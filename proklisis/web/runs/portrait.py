@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
-from proklisis.core.landmarks import BODY
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.still import still
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Run

@@ -8,12 +8,12 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from proklisis.core.asking import Question, ask_first
-from proklisis.core.conditions import replaced
+from proklisis.core.corrections.asking import Question, ask_first
+from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
-from proklisis.core.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
-from proklisis.core.mend import without_strays
+from proklisis.core.playbook.conditions import replaced
+from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.review import (
     Review,
     judge,
@@ -24,8 +24,8 @@ from proklisis.core.review import (
     told,
     unsplit,
 )
-from proklisis.core.sheet import RunSheet
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.repair import without_strays
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack

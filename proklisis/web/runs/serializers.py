@@ -7,15 +7,15 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from proklisis.core.conditions import (
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import nearest
+from proklisis.core.playbook.conditions import (
     check_condition,
     in_one_unit,
     in_other_units,
     read_rope,
     replaced,
 )
-from proklisis.core.errors import InputError
-from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook

@@ -23,11 +23,11 @@ from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, bench_in_feet, factor_of, in_feet, text_in_feet
-from proklisis.core.landmarks import in_words, meaning
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import nothing_found
-from proklisis.core.tracks import Tracks, imported
+from proklisis.core.tracks.landmarks import in_words, meaning
+from proklisis.core.tracks.tracks import Tracks, imported
 from proklisis.footage.limited import limited
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club

@@ -18,7 +18,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
-from proklisis.core.tracks import ClipFacts
+from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe

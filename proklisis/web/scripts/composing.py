@@ -7,9 +7,9 @@ from typing import Any
 
 from django.utils import timezone
 
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.words import describe_evidence, target_words
 from proklisis.core.review import judge, nothing_found, playbook
-from proklisis.core.sheet import parse_sheet
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import Script
 

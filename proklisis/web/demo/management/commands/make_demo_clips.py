@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from proklisis.core.tracks import ClipFacts, imported
+from proklisis.core.tracks.tracks import ClipFacts, imported
 from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip

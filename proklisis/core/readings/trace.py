@@ -14,8 +14,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import FACTS, Figure
 from proklisis.core.measures.registry import Measure
+from proklisis.core.rider.figure import FACTS, Figure
 from proklisis.core.uncertainty import Value
 
 Array = NDArray[np.float64]

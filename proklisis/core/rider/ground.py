@@ -9,10 +9,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.camera import on_plane, plane_from_four, undistort_radial
+from proklisis.core.camera.projection import on_plane, plane_from_four, undistort_radial
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import BLADES
-from proklisis.core.tracks import Plane, Tracks
+from proklisis.core.tracks.landmarks import BLADES
+from proklisis.core.tracks.tracks import Plane, Tracks
 
 Array = NDArray[np.float64]
 #: The unit of what was read: so many to the metre, near what a picture has.

@@ -17,18 +17,18 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm
 
-from proklisis.core.body import MIDPOINTS
-from proklisis.core.landmarks import BODY
 from proklisis.core.measures.registry import REGISTRY, Measure
-from proklisis.core.mend import figure_height
 from proklisis.core.playbook.schema import Band, Condition, Playbook
+from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
-from proklisis.core.readings import Reading
+from proklisis.core.readings.readings import Reading
 from proklisis.core.review import Review, playbook
-from proklisis.core.sheet import RunSheet
+from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.splitting.units import Unit
-from proklisis.core.tracks import SOURCES
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.repair import figure_height
+from proklisis.core.tracks.tracks import SOURCES
 from proklisis.core.uncertainty import digits
 
 Array = NDArray[np.float64]

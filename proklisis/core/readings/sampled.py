@@ -14,15 +14,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError, NotFollowed
-from proklisis.core.figure import FACTS, Figure, build, scene_facts
-from proklisis.core.landmarks import DRIFTS
 from proklisis.core.measures.registry import TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
-from proklisis.core.readings import SQUARE_IN_THE_CHANGE, Reading, Refusal, refusal, unfollowed
+from proklisis.core.readings.readings import (
+    SQUARE_IN_THE_CHANGE,
+    Reading,
+    Refusal,
+    refusal,
+    unfollowed,
+)
+from proklisis.core.rider.figure import FACTS, Figure, build, scene_facts
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
-from proklisis.core.tracks import ClipFacts, Tracks
+from proklisis.core.tracks.landmarks import DRIFTS
+from proklisis.core.tracks.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]

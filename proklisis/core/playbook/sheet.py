@@ -12,7 +12,7 @@ from pydantic.dataclasses import dataclass
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import first_problem
 from proklisis.core.playbook.schema import Level
-from proklisis.core.tracks import View
+from proklisis.core.tracks.tracks import View
 
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Positive = Annotated[float, Field(allow_inf_nan=False, ge=0)]

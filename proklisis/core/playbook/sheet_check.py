@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from proklisis.core.conditions import KINDS, check_condition, in_one_unit, in_other_units
 from proklisis.core.errors import InputError
 from proklisis.core.measures.shared import SHARED
 from proklisis.core.playbook.check import nearest
+from proklisis.core.playbook.conditions import KINDS, check_condition, in_one_unit, in_other_units
 from proklisis.core.playbook.front_foot import SIDE_WORDS, finest_side
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.sheet import RunSheet
+from proklisis.core.playbook.sheet import RunSheet
 
 #: What a difference may take away beside another measure.
 LESS = ("best", "wanted")

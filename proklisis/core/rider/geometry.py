@@ -12,9 +12,11 @@ from proklisis.core.anthropometry import (
     THIGH_TO_TRUNK,
     TRUNK,
 )
-from proklisis.core.figure import Figure
+from proklisis.core.rider.figure import Figure
 
 Array = NDArray[np.float64]
+#: Usual along ÷ up of a leg on a slope: what ψ mixes in (house choice).
+LEG_DEPTH = 0.25
 
 
 def tilt(figure: Figure, d: Array, depth: float = 0.0) -> Array:

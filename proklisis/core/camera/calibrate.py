@@ -1,6 +1,6 @@
 """The camera from what a coach marks on one picture: level, lens and scale, each with its ±.
 
-Pixels have x to the right and y down; the camera's facts are those of :class:`proklisis.core.tracks.ClipFacts`.
+Pixels have x to the right and y down; the camera's facts are those of :class:`proklisis.core.tracks.tracks.ClipFacts`.
 """
 
 from __future__ import annotations
@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from proklisis.core.camera import undistort_radial
+from proklisis.core.camera.projection import undistort_radial
 from proklisis.core.errors import InputError
-from proklisis.core.marks import HAND_U_SHARE, hand_u
+from proklisis.core.tracks.by_hand import HAND_U_SHARE, hand_u
 
 Array = NDArray[np.float64]
 #: A horizon or a wall is itself level or plumb to about this, degrees (house choice).

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import SETS
+from proklisis.core.tracks.landmarks import SETS
 
 Array = NDArray[np.float64]
 View = Literal["front", "rear", "side_left", "side_right", "above", "oblique"]

@@ -16,10 +16,11 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from proklisis.core.errors import InputError
-from proklisis.core.landmarks import in_words
 from proklisis.core.splitting.turns import SHORTEST_TURN_S, moved
 from proklisis.core.splitting.units import Boundary
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks.by_hand import hand_u
+from proklisis.core.tracks.landmarks import in_words
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 
 Array = NDArray[np.float64]
 #: A correction fades out over at most this time to either side of the marked frame (house choice); the
@@ -34,13 +35,6 @@ BRIDGE_S = 0.30
 NOISE_ROWS = 12
 #: A boundary is named by its time, to so many seconds.
 NEAR_S = 0.05
-#: A hand puts a point to about this share of the picture's width, one standard deviation.
-HAND_U_SHARE = 0.0015
-
-
-def hand_u(width: int) -> float:
-    """Standard uncertainty of a point put by hand on a picture so many pixels wide, pixels."""
-    return max(HAND_U_SHARE * width, 0.5)
 
 
 @dataclass(frozen=True)

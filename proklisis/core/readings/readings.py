@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.errors import NotFollowed
-from proklisis.core.figure import FACTS, Figure
-from proklisis.core.landmarks import in_words
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
+from proklisis.core.readings.trace import Trace, build_trace
+from proklisis.core.rider.figure import FACTS, Figure
 from proklisis.core.splitting.turns import Turn
 from proklisis.core.splitting.units import Unit
-from proklisis.core.trace import Trace, build_trace
+from proklisis.core.tracks.landmarks import in_words
 from proklisis.core.uncertainty import Value
-from proklisis.core.views import ONLY_3D, in_views
 
 Array = NDArray[np.float64]
 #: A camera further than this off the named view shows no view-plane angle worth stating.

@@ -17,12 +17,12 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core import camera
-from proklisis.core.body import MIDPOINTS, com_weights
+from proklisis.core.camera import projection as camera
 from proklisis.core.errors import NotFollowed
-from proklisis.core.ground import PER_METRE, ice_points, is_flat
+from proklisis.core.rider.ground import PER_METRE, ice_points, is_flat
+from proklisis.core.rider.mass import MIDPOINTS, com_weights
 from proklisis.core.signals import lowpass, residual_cutoff
-from proklisis.core.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks
 
 Array = NDArray[np.float64]
 T = TypeVar("T")

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import SHANK, THIGH, UPPER_ARM
-from proklisis.core.landmarks import BODY
-from proklisis.core.tracks import SOURCES, Tracks
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 
 Array = NDArray[np.float64]
 

@@ -8,16 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.figure import Figure
 from proklisis.core.measures.edge import shin_edge
-from proklisis.core.measures.geometry import leg_length, length
 from proklisis.core.measures.registry import get
 from proklisis.core.measures.rotation import ski_heading
-from proklisis.core.readings import Reading, Refusal, reading, refusal
+from proklisis.core.readings.readings import Reading, Refusal, reading, refusal
+from proklisis.core.readings.trace import Trace, difference, ratio
+from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import leg_length, length
 from proklisis.core.signals import derivative, lowpass
 from proklisis.core.splitting.turns import Turn
 from proklisis.core.splitting.units import duration
-from proklisis.core.trace import Trace, difference, ratio
 from proklisis.core.uncertainty import Value, frame_time_u
 
 Array = NDArray[np.float64]

@@ -1,0 +1,1 @@
+"""What a coach puts right, and where a correction would settle most."""

@@ -1,0 +1,1 @@
+"""Numbers with their uncertainty, from the measures of a figure."""

@@ -1,0 +1,1 @@
+"""The rider as a figure: points in space or in the picture, lengths, mass and the ground under them."""

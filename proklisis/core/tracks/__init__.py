@@ -1,0 +1,1 @@
+"""Landmarks of a run, frame by frame: what they are, their names, and their repair."""
