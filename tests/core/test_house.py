@@ -6,8 +6,10 @@ import re
 from pathlib import Path
 
 import grimp
+import pytest
 
-SRC = Path(__file__).parents[2] / "frontend" / "src"
+ROOT = Path(__file__).parents[2]
+SRC = ROOT / "frontend" / "src"
 
 
 def circles(arrows: dict[str, set[str]]) -> list[set[str]]:
@@ -54,3 +56,30 @@ def test_no_file_of_the_front_end_stands_in_a_circle():
             if p in files
         }
     assert circles(arrows) == []
+
+
+def test_no_folder_of_the_front_end_stands_in_a_circle():
+    arrows: dict[str, set[str]] = {}
+    for file in (p for p in SRC.rglob("*.ts*") if ".test." not in p.name and p.parent != SRC):
+        # Pages are loaded when they are gone to, and know the way back.
+        named = re.findall(r'^import (?!type)[^;]*from "\.\./(\w+)/', file.read_text(), re.M)
+        arrows.setdefault(file.parent.name, set()).update(set(named) - {file.parent.name})
+    assert {"video", "stage", "ribbon", "bench"} <= set(arrows)
+    assert circles(arrows) == []
+
+
+@pytest.mark.parametrize(
+    "page", sorted(p.name for p in [*ROOT.glob("*.md"), *ROOT.glob("docs/*.md")])
+)
+def test_every_file_that_the_docs_name_is_there(page):
+    path = ROOT / page if (ROOT / page).exists() else ROOT / "docs" / page
+    text = path.read_text()
+    gone = [to for to in re.findall(r"\]\(([^)#:]+)\)", text) if not (path.parent / to).exists()]
+    gone += [
+        to
+        for to in re.findall(
+            r"`((?:proklisis|tests|frontend|benchmarks|tools|docs)/[\w./]+\.\w+)`", text
+        )
+        if not (ROOT / to).exists()
+    ]
+    assert gone == []
