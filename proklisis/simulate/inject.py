@@ -37,7 +37,7 @@ def _given(book: Playbook, rider: Rider) -> dict[str, object]:
 
 def _computed(leaf: Condition) -> bool:
     names = [n for n in (leaf.measure, leaf.over, leaf.minus) if n]
-    return bool(names) and all(REGISTRY[n].compute or REGISTRY[n].series for n in names)
+    return bool(names) and all(REGISTRY[n].read is not None for n in names)
 
 
 def _fits(leaf: Condition, given: Mapping[str, object]) -> bool:

@@ -70,7 +70,7 @@ def value(
 ) -> float:
     m = REGISTRY[measure_id]
     f = figure(points, **options)
-    out = m.series(f, limb) if limb else m.series(f)
+    out = m.read(f, limb) if limb else m.read(f)
     series = out[0] if isinstance(out, tuple) else out
     return float((series * (f.side if m.signed else 1.0))[N // 2])
 
@@ -204,7 +204,7 @@ def test_every_series_is_finite_on_a_whole_pose_and_says_what_it_is():
         assert m.title[0].isupper()
         assert m.formula
         if (
-            m.series is None
+            not m.each_frame
             or not set(m.points) <= {*tilted(10), *("mid_hip", "mid_shoulder", "mid_ankle")}
             or m.id in NEED_MORE
         ):

@@ -57,9 +57,9 @@ STANDING = {
 
 def value(measure: str, f: Figure, *more) -> float:
     m = REGISTRY[measure]
-    if m.compute is not None:
-        return m.compute(f, *more)
-    out = m.series(f, *more)
+    if m.at_once:
+        return m.read(f, *more)
+    out = m.read(f, *more)
     return float(np.mean(out[0] if isinstance(out, tuple) else out))
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import full_trunk
 from proklisis.core.signals import derivative, lowpass
@@ -33,7 +33,7 @@ boat_pitch | deg | Boat pitch | 0 flat, + nose up | side_left, side_right | *
 """)
 
 
-@per_frame("lead_speed", points=(*BOAT, "scene_drift", "water_drift"), model_u=0.003)
+@measure("lead_speed", over="frame", points=(*BOAT, "scene_drift", "water_drift"), model_u=0.003)
 def lead_speed(f: Figure) -> Array:
     def speed(x: Array) -> Array:
         return lowpass(derivative(np.asarray(x[:, 1]), f.t), f.fps, SPEED_HZ)
@@ -44,7 +44,7 @@ def lead_speed(f: Figure) -> Array:
     return boat / speed(f["water_drift"] - f["scene_drift"])
 
 
-@per_frame("boat_angle", points=BOAT, model_u=0.8, angle=("stern", "bow"))
+@measure("boat_angle", over="frame", points=BOAT, model_u=0.8, angle=("stern", "bow"))
 def boat_angle(f: Figure) -> Array:
     d = f["bow"] - f["stern"]
     if f.view in ("front", "rear"):
@@ -52,19 +52,19 @@ def boat_angle(f: Figure) -> Array:
     return np.degrees(np.arctan2(d[:, 0], d[:, 1]))
 
 
-@computed("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.0)
+@measure("catch_at_lip", points=(*BOAT, *BLADES, "lip"), model_u=0.0)
 def catch_at_lip(f: Figure, unit: Unit) -> float:
     stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     return stroke[0] - unit.events["lip"] if stroke else float("nan")
 
 
-@computed("stroke_hold", points=(*BOAT, *BLADES, "lip"), model_u=0.02)
+@measure("stroke_hold", points=(*BOAT, *BLADES, "lip"), model_u=0.02)
 def stroke_hold(f: Figure, unit: Unit) -> float:
     stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     return stroke[1] - unit.events["lip"] if stroke else float("nan")
 
 
-@computed(
+@measure(
     "reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r")
 )
 def reach(f: Figure, unit: Unit) -> float:
@@ -75,7 +75,7 @@ def reach(f: Figure, unit: Unit) -> float:
     return at(f, ahead, stroke[0], 0.03) / (ARM_TO_TRUNK * full_trunk(f))
 
 
-@computed("stroke_depth", points=BLADES, model_u=0.032)
+@measure("stroke_depth", points=BLADES, model_u=0.032)
 def stroke_depth(f: Figure, unit: Unit) -> float:
     stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])
     if stroke is None:
@@ -86,7 +86,7 @@ def stroke_depth(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("missed_strokes", points=BLADES, model_u=0.0)
+@measure("missed_strokes", points=BLADES, model_u=0.0)
 def missed_strokes(f: Figure, unit: Unit) -> float:
     """Beats left out, by the usual time from catch to catch."""
     lip = unit.events["lip"]
@@ -99,13 +99,13 @@ def missed_strokes(f: Figure, unit: Unit) -> float:
     return float(np.sum(np.maximum(np.round(gaps / usual) - 1, 0)))
 
 
-@computed("landing_stroke", points=BLADES, model_u=0.0)
+@measure("landing_stroke", points=BLADES, model_u=0.0)
 def landing_stroke(f: Figure, unit: Unit) -> float:
     after = strokes_between(f, unit.events["landing"] - 0.05, unit.events["landing"] + 1.6)
     return after[0][0] - unit.events["landing"] if after else float("nan")
 
 
-@per_frame("boat_pitch", points=BOAT, model_u=0.1, angle=("stern", "bow"))
+@measure("boat_pitch", over="frame", points=BOAT, model_u=0.1, angle=("stern", "bow"))
 def boat_pitch(f: Figure) -> Array:
     d = f["bow"] - f["stern"]
     flat = np.abs(d[:, 1]) if f.view is not None else np.hypot(d[:, 0], d[:, 1])

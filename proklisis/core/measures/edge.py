@@ -63,7 +63,7 @@ def base_edge(f: Figure) -> Array:
 
 
 @measure(
-    id="edge", unit="deg", title="Edge", views=TILT_VIEWS, phases=TURN_PHASES, signed=True,
+    "edge", over="frame", unit="deg", title="Edge", views=TILT_VIEWS, phases=TURN_PHASES, signed=True,
     formula="outside shin, taken as square to the base, against the snow across the ski",
     model_u=1.6, points=("l_knee", "r_knee", "l_ankle", "r_ankle"),
     angle=("outside_ankle", "outside_knee"), board_points=("base_in", "base_out", "board_nose", "board_tail"),

@@ -23,7 +23,7 @@ def support(f: Figure) -> Array:
 
 
 @measure(
-    id="hip_fore_aft", unit="ratio", title="Hip fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "hip_fore_aft", over="frame", unit="ratio", title="Hip fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="(mid_hip − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
     angle=("outside_ankle", "mid_hip"),
 )  # fmt: skip
@@ -33,7 +33,7 @@ def hip_fore_aft(f: Figure) -> Array:
 
 
 @measure(
-    id="com_fore_aft", unit="ratio", title="Mass fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "com_fore_aft", over="frame", unit="ratio", title="Mass fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="(com − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
     angle=("outside_ankle", "com"),
 )  # fmt: skip
@@ -46,7 +46,7 @@ def com_fore_aft(f: Figure) -> Any:
 
 
 @measure(
-    id="head_fore", unit="ratio", title="Head fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "head_fore", over="frame", unit="ratio", title="Head fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="(nose − outside ankle) along travel ÷ leg length", points=("nose", *LEGS),
     model_u=0.012, angle=("outside_ankle", "nose"),
 )  # fmt: skip
@@ -69,7 +69,7 @@ def _ahead_of_trunk(f: Figure, part: str, limb: str = "") -> Array:
 
 
 @measure(
-    id="hand_fore", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "hand_fore", over="frame", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="wrist ahead of the trunk line along travel ÷ upper-arm length, the lesser hand",
     limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.018, angle=("mid_shoulder", "l_wrist"),
 )  # fmt: skip
@@ -79,7 +79,7 @@ def hand_fore(f: Figure, limb: str = "") -> Array:
 
 
 @measure(
-    id="elbow_fore", unit="ratio", title="Elbows forward", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "elbow_fore", over="frame", unit="ratio", title="Elbows forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="elbow ahead of the trunk line along travel ÷ upper-arm length, the lesser elbow",
     points=("l_elbow", "r_elbow", *ARMS), model_u=0.012, angle=("mid_shoulder", "l_elbow"),
 )  # fmt: skip
@@ -89,7 +89,7 @@ def elbow_fore(f: Figure) -> Array:
 
 
 @measure(
-    id="outside_hand_sweep", unit="ratio", title="Outer hand ahead", views=SIDE_VIEWS, phases=("belly",),
+    "outside_hand_sweep", over="frame", unit="ratio", title="Outer hand ahead", views=SIDE_VIEWS, phases=("belly",),
     formula="outer wrist toward the outside ski's tip, ahead of the trunk line ÷ arm length",
     points=("l_wrist", "r_wrist", *ARMS), model_u=0.012, angle=("mid_shoulder", "outside_wrist"),
 )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import ground
@@ -59,7 +59,7 @@ def gate_of(f: Figure, unit: Unit) -> tuple[int, list[tuple[float, str]]] | None
     return (inside[0], found) if inside else None
 
 
-@computed("gate_time", points=FEET, model_u=0.004, at_gates=True)
+@measure("gate_time", points=FEET, model_u=0.004, at_gates=True)
 def gate_time(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     return (
@@ -69,7 +69,7 @@ def gate_time(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("gate_gap", points=FEET, model_u=0.05, at_gates=True)
+@measure("gate_gap", points=FEET, model_u=0.05, at_gates=True)
 def gate_gap(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     if not found:
@@ -78,7 +78,7 @@ def gate_gap(f: Figure, unit: Unit) -> float:
     return abs(at(f, _to_gate(f, name)[0], when, 0.03)) * f.metres()
 
 
-@computed("rise_room", points=FEET, model_u=0.2, at_gates=True)
+@measure("rise_room", points=FEET, model_u=0.2, at_gates=True)
 def rise_room(f: Figure, unit: Unit) -> float:
     """From where the skier crosses the line straight up from the gate down to the gate."""
     found = gate_of(f, unit)
@@ -96,7 +96,7 @@ def rise_room(f: Figure, unit: Unit) -> float:
     return at(f, down, start, 0.03) / abs(float(np.nanmedian(between(f, offset, before, when))))
 
 
-@computed("direction_done_at_gate", points=(*FEET, *SKI_POINTS), model_u=0.04, at_gates=True)
+@measure("direction_done_at_gate", points=(*FEET, *SKI_POINTS), model_u=0.04, at_gates=True)
 def direction_done_at_gate(f: Figure, unit: Unit) -> float:
     found = gate_of(f, unit)
     if not found:
@@ -106,7 +106,7 @@ def direction_done_at_gate(f: Figure, unit: Unit) -> float:
     return (at(f, h, found[1][found[0]][0], 0.03) - first) / (last - first)
 
 
-@computed("belly_peaks", points=(*FEET, "l_hip", "r_hip"), model_u=0.0, at_gates=True)
+@measure("belly_peaks", points=(*FEET, "l_hip", "r_hip"), model_u=0.0, at_gates=True)
 def belly_peaks(f: Figure, unit: Unit) -> float:
     from scipy.signal import find_peaks
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import FOOT, FOOT_TO_LEG
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import length
 from proklisis.core.splitting.events import at, between, leg
@@ -51,12 +51,12 @@ def opening(f: Figure) -> Array:
     return out
 
 
-@computed("v_angle", points=FEET, model_u=0.6, angle=("l_heel", "l_toe"))
+@measure("v_angle", points=FEET, model_u=0.6, angle=("l_heel", "l_toe"))
 def v_angle(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(between(f, opening(f), unit.start.t, unit.end.t)))
 
 
-@computed("v_angle_glide", "run", points=FEET, model_u=0.8, angle=("l_heel", "l_toe"))
+@measure("v_angle_glide", over="run", points=FEET, model_u=0.8, angle=("l_heel", "l_toe"))
 def v_angle_glide(f: Figure, units: list[Unit]) -> float:
     """Mean opening while the rider rolls on both feet, before the first step or after the last."""
     events = [when for when, _, _ in touches(f, steps_signal(f))]
@@ -69,7 +69,7 @@ def v_angle_glide(f: Figure, units: list[Unit]) -> float:
     return float(np.nanmean(np.concatenate(parts))) if parts else float("nan")
 
 
-@computed(
+@measure(
     "step_width",
     points=("l_ankle", "r_ankle", "l_hip", "r_hip"),
     model_u=0.0,
@@ -80,12 +80,12 @@ def step_width(f: Figure, unit: Unit) -> float:
     return at(f, np.abs((f["r_ankle"] - f["l_ankle"])[:, 0]), unit.start.t) / float(hips)
 
 
-@computed("single_support", points=FEET, model_u=0.006)
+@measure("single_support", points=FEET, model_u=0.006)
 def single_support(f: Figure, unit: Unit) -> float:
     return unit.end.t - max(unit.start.t, unit.events["other_lift"])
 
 
-@computed(
+@measure(
     "step_forward", points=(*FEET, "l_ankle", "r_ankle"), model_u=0.01, angle=("l_ankle", "r_ankle")
 )
 def step_forward(f: Figure, unit: Unit) -> float:
@@ -93,7 +93,7 @@ def step_forward(f: Figure, unit: Unit) -> float:
     return at(f, (f[f"{s}_ankle"] - f[f"{other}_ankle"])[:, 1], unit.start.t) / foot_length(f)
 
 
-@computed(
+@measure(
     "shoulder_over_hip",
     points=("l_shoulder", "r_shoulder", "l_hip", "r_hip"),
     model_u=0.005,

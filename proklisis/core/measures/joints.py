@@ -37,7 +37,7 @@ TURNED_U = 3.0
 
 
 @measure(
-    id="knee_flex", unit="deg", title="Knee flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "knee_flex", over="frame", unit="deg", title="Knee flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
     limbs=LIMBS, formula="180° − angle hip–knee–ankle; 0 = straight", points=LEGS, model_u=3.0, board_views=("front", "rear"),
     angle=("outside_hip", "outside_knee", "outside_ankle"),
 )  # fmt: skip
@@ -65,7 +65,7 @@ def knee_flex(f: Figure, limb: str = "outside") -> Any:
 
 
 @measure(
-    id="hip_flex", unit="deg", title="Hip flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "hip_flex", over="frame", unit="deg", title="Hip flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
     limbs=LIMBS, formula="180° − angle shoulder–hip–knee; 0 = straight",
     points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.0, board_views=(ONLY_3D,),
     angle=("outside_shoulder", "outside_hip", "outside_knee"),
@@ -76,7 +76,7 @@ def hip_flex(f: Figure, limb: str = "outside") -> Array:
 
 
 @measure(
-    id="elbow_flex", unit="deg", title="Elbow flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "elbow_flex", over="frame", unit="deg", title="Elbow flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
     limbs=("l", "r"), formula="180° − angle shoulder–elbow–wrist; 0 = straight", model_u=5.0,
     points=("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     angle=("l_shoulder", "l_elbow", "l_wrist"),
@@ -104,7 +104,7 @@ def _pitch(up: Array, ahead: Array) -> Array:
 
 
 @measure(
-    id="trunk_pitch", unit="deg", title="Trunk pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "trunk_pitch", over="frame", unit="deg", title="Trunk pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="mid_hip → mid_shoulder forward of vertical", model_u=1.5,
     points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
@@ -115,7 +115,7 @@ def trunk_pitch(f: Figure) -> Array:
 
 
 @measure(
-    id="shin_pitch", unit="deg", title="Shin pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "shin_pitch", over="frame", unit="deg", title="Shin pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=2.2,
     angle=("outside_ankle", "outside_knee"),
 )  # fmt: skip
@@ -126,7 +126,7 @@ def shin_pitch(f: Figure) -> Array:
 
 
 @measure(
-    id="trunk_shin_gap", unit="deg", title="Trunk against shin", views=SIDE_VIEWS,
+    "trunk_shin_gap", over="frame", unit="deg", title="Trunk against shin", views=SIDE_VIEWS,
     phases=TURN_PHASES, formula="trunk pitch − shin pitch, both against the surface normal",
     points=("l_shoulder", "r_shoulder", *LEGS), model_u=1.8, angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
@@ -137,7 +137,7 @@ def trunk_shin_gap(f: Figure) -> Array:
 
 
 @measure(
-    id="gaze_drop", unit="deg", title="Gaze drop", views=SIDE_VIEWS, phases=TURN_PHASES,
+    "gaze_drop", over="frame", unit="deg", title="Gaze drop", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="mid_ear → nose below the direction of travel", points=("nose", "l_ear", "r_ear"),
     model_u=3.0, angle=("mid_ear", "nose"),
 )  # fmt: skip

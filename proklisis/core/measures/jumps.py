@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import THIGH_TO_TRUNK
 from proklisis.core.measures import shared  # noqa: F401  (declares what is attached to here)
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.physics import flight as fly
 from proklisis.core.physics.rotation import air_time_needed
 from proklisis.core.rider.figure import Figure
@@ -64,7 +64,7 @@ def takeoff_foot(f: Figure, unit: Unit) -> str:
     return min(low, key=lambda s: low[s])
 
 
-@computed(
+@measure(
     "takeoff_tilt", points=(*SHOULDERS, *ANKLES), model_u=0.4, angle=("l_ankle", "mid_shoulder")
 )
 def takeoff_tilt(f: Figure, unit: Unit) -> float:
@@ -72,9 +72,9 @@ def takeoff_tilt(f: Figure, unit: Unit) -> float:
     return -landing_sign(f) * at(f, _tilt(d), unit.events["takeoff"], 0.03)
 
 
-@computed(
+@measure(
     "axis_tilt",
-    "phase",
+    over="phase",
     points=(*SHOULDERS, *ANKLES),
     model_u=0.4,
     angle=("mid_ankle", "mid_shoulder"),
@@ -86,7 +86,7 @@ def axis_tilt(f: Figure, unit: Unit, phase: str | None) -> float:
     return at(f, tilt, unit.events["takeoff"] + SET_S, 0.03)
 
 
-@computed(
+@measure(
     "tightness",
     points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"),
     model_u=0.042,
@@ -120,7 +120,7 @@ def _all_round(seen: Array, fps: float, period: float) -> Array:
     return np.asarray(np.sqrt(seen**2 + (before**2 + after**2) / 2))
 
 
-@computed(
+@measure(
     "check_out_at",
     points=(*SHOULDERS, *HIPS, *ANKLES, "l_elbow", "r_elbow"),
     model_u=0.03,
@@ -141,7 +141,7 @@ def check_out_at(f: Figure, unit: Unit) -> float:
     return b - float(t[held[-1]]) if len(held) else float("nan")
 
 
-@computed("swing_width", points=(*ANKLES, *HIPS, *SHOULDERS), model_u=0.05, angle=ANKLES)
+@measure("swing_width", points=(*ANKLES, *HIPS, *SHOULDERS), model_u=0.05, angle=ANKLES)
 def swing_width(f: Figure, unit: Unit) -> float:
     s = takeoff_foot(f, unit)
     free = "r" if s == "l" else "l"
@@ -154,7 +154,7 @@ def swing_width(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(off)) / leg(f) if np.isfinite(off).any() else float("nan")
 
 
-@computed(
+@measure(
     "ankle_push",
     points=(*ANKLES, "l_knee", "r_knee", "l_heel", "r_heel", "l_toe", "r_toe"),
     model_u=4.5,
@@ -168,7 +168,7 @@ def ankle_push(f: Figure, unit: Unit) -> float:
     return at(f, opened, when, 0.02) - at(f, opened, when - PUSH_S, 0.02)
 
 
-@computed("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)
+@measure("spin_up_time", points=(*SHOULDERS, *ANKLES, "l_elbow", "r_elbow"), model_u=0.2)
 def spin_up_time(f: Figure, unit: Unit) -> float:
     """Until the elbows come closest to the axis, as far as the view shows their distance."""
     wide = length(f["r_elbow"] - f["l_elbow"])
@@ -176,7 +176,7 @@ def spin_up_time(f: Figure, unit: Unit) -> float:
     return float(t[int(np.nanargmin(x))]) - unit.start.t if np.isfinite(x).any() else float("nan")
 
 
-@computed(
+@measure(
     "free_leg_through",
     points=("l_knee", "r_knee", *HIPS, *SHOULDERS),
     model_u=0.03,
@@ -191,7 +191,7 @@ def free_leg_through(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed(
+@measure(
     "edge_at_landing",
     points=("l_knee", "r_knee", *ANKLES, *HIPS),
     model_u=3.5,
@@ -217,12 +217,12 @@ def edge_at_landing(f: Figure, unit: Unit) -> float:
     return (lean - past * LANDING_SHIN_DEG * float(np.sqrt(1 - square**2))) / square
 
 
-@computed("air_time", model_u=0.004, possible=SHORTEST_TO_LONGEST_S)
+@measure("air_time", model_u=0.004, possible=SHORTEST_TO_LONGEST_S)
 def air_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
 
-@computed("flight_height", model_u=0.01)
+@measure("flight_height", model_u=0.01)
 def flight_height(f: Figure, unit: Unit) -> float:
     return fly.flight_height(unit.end.t - unit.start.t)
 
@@ -303,7 +303,7 @@ def _past(c: float, at_full_rate: float) -> float:
     return near if abs(guess - near) <= abs(guess - (180.0 - near)) else 180.0 - near
 
 
-@computed(
+@measure(
     "rotation_period", possible=FASTEST_TO_SLOWEST_S, points=(*SHOULDERS, *HIPS), model_u=0.004
 )
 def rotation_period(f: Figure, unit: Unit) -> float:
@@ -318,17 +318,17 @@ def rotation_period(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)
+@measure("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)
 def rotations(f: Figure, unit: Unit) -> float:
     return float(turned(f, unit)[1][-1]) / 360.0
 
 
-@computed("shortfall", points=(*SHOULDERS, *HIPS), model_u=12.0)
+@measure("shortfall", points=(*SHOULDERS, *HIPS), model_u=12.0)
 def shortfall(f: Figure, unit: Unit) -> float:
     return 360.0 * (planned_rotations(f) - rotations(f, unit))
 
 
-@computed("air_margin", points=(*SHOULDERS, *HIPS), model_u=0.004)
+@measure("air_margin", points=(*SHOULDERS, *HIPS), model_u=0.004)
 def air_margin(f: Figure, unit: Unit) -> float:
     planned = planned_rotations(f)
     return (

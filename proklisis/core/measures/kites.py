@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.measures.jumps import planned_rotations, rotations
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import flexion, knee_from_reach, length, wrap
 from proklisis.core.splitting.events import at, between, bridged, ground_level, leg
@@ -39,19 +39,19 @@ def _kite(f: Figure) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 2], np.hypot(d[:, 0], d[:, 1]))))
 
 
-@computed("kite_height", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
+@measure("kite_height", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
 def kite_height(f: Figure, unit: Unit) -> float:
     return at(f, _kite(f), unit.start.t, 0.05)
 
 
-@computed("kite_climb", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
+@measure("kite_climb", points=("kite", *TRUNK), model_u=0.3, angle=("mid_shoulder", "kite"))
 def kite_climb(f: Figure, unit: Unit) -> float:
     return at(f, _kite(f), unit.start.t - 0.05, 0.05) - at(
         f, _kite(f), unit.start.t - BEAR_AWAY_S, 0.08
     )
 
 
-@computed("edge_hold", points=("board_nose", "board_tail", "base_in", "base_out"), model_u=0.012)
+@measure("edge_hold", points=("board_nose", "board_tail", "base_in", "base_out"), model_u=0.012)
 def edge_hold(f: Figure, unit: Unit) -> float:
     """Time that the board stays tipped hard until it leaves the water."""
     base = f["base_out"] - f["base_in"]
@@ -71,7 +71,7 @@ def edge_hold(f: Figure, unit: Unit) -> float:
     return float(t[hard[-1]] - t[k])
 
 
-@computed("front_leg_lead", points=("l_heel", "l_toe", "r_heel", "r_toe"), model_u=0.003)
+@measure("front_leg_lead", points=("l_heel", "l_toe", "r_heel", "r_toe"), model_u=0.003)
 def front_leg_lead(f: Figure, unit: Unit) -> float:
     left = {}
     for limb in ("front", "back"):
@@ -96,13 +96,13 @@ def legs_bend(f: Figure) -> Array:
     return (knee_from_reach(f, "l") + knee_from_reach(f, "r")) / 2
 
 
-@computed("legs_back", points=LEGS, model_u=3.0, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("legs_back", points=LEGS, model_u=3.0, angle=("l_hip", "l_knee", "l_ankle"))
 def legs_back(f: Figure, unit: Unit) -> float:
     a, b = unit.phases["spin"]
     return float(np.nanmean(between(f, legs_bend(f), a, b)))
 
 
-@computed(
+@measure(
     "torso_lead",
     points=(*LEGS, *TRUNK),
     model_u=0.4,
@@ -118,7 +118,7 @@ def torso_lead(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(between(f, ahead, unit.start.t + 0.05, third)))
 
 
-@computed(
+@measure(
     "landing_heading",
     points=("board_nose", "board_tail", "kite"),
     model_u=0.8,
@@ -130,7 +130,7 @@ def landing_heading(f: Figure, unit: Unit) -> float:
     return float(np.abs(wrap(np.array([at(f, off, unit.end.t, 0.03)])))[0])
 
 
-@computed(
+@measure(
     "absorb",
     by_clock=True,
     points=(*LEGS, *TRUNK),
@@ -144,6 +144,6 @@ def absorb(f: Figure, unit: Unit) -> float:
     return float(np.nanpercentile(after, 95)) - at(f, fold, unit.end.t, 0.03)
 
 
-@computed("over_rotation", points=("l_ankle", "r_ankle", *TRUNK), model_u=0.01)
+@measure("over_rotation", points=("l_ankle", "r_ankle", *TRUNK), model_u=0.01)
 def over_rotation(f: Figure, unit: Unit) -> float:
     return rotations(f, unit) - planned_rotations(f)

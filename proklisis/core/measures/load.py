@@ -47,7 +47,7 @@ def clock_share(f: Figure) -> float:
 
 
 @measure(
-    id="weight_outside", unit="pct", title="Weight on the outside foot", views=TILT_VIEWS,
+    "weight_outside", over="frame", unit="pct", title="Weight on the outside foot", views=TILT_VIEWS,
     phases=TURN_PHASES, points=("l_ankle", "r_ankle", "scene_drift"), model_u=4.5, possible=(-10.0, 110.0), by_clock=True,
     formula="where the resultant of gravity and turning through com meets the line of the feet",
     angle=("l_ankle", "r_ankle"),

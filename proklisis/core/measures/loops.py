@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import full_leg, wrap
 from proklisis.core.signals import lowpass
@@ -57,13 +57,13 @@ def _size(p: Array) -> tuple[float, float]:
     return long, float(np.ptp(across))
 
 
-@computed("loop_ratio", points=BLADES, model_u=0.0)
+@measure("loop_ratio", points=BLADES, model_u=0.0)
 def loop_ratio(f: Figure, unit: Unit) -> float:
     long, wide = _size(_closed(f, unit))
     return wide / long
 
 
-@computed("loop_length", points=BLADES, model_u=0.008)
+@measure("loop_length", points=BLADES, model_u=0.008)
 def loop_length(f: Figure, unit: Unit) -> float:
     return _size(_closed(f, unit))[0] * f.metres() / blade_m(f)
 
@@ -75,7 +75,7 @@ def _bends(p: Array) -> Array:
     return turn * (1.0 if turn.sum() >= 0 else -1.0)
 
 
-@computed("curvature_peak_at", points=BLADES, model_u=0.0)
+@measure("curvature_peak_at", points=BLADES, model_u=0.0)
 def curvature_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the tightest stretch, so that one noisy place does not decide."""
     bends = np.convolve(
@@ -85,13 +85,13 @@ def curvature_peak_at(f: Figure, unit: Unit) -> float:
     return float((tight[0] + tight[-1]) / 2 + 1) / (PLACES - 1)
 
 
-@computed("curvature_jumps", points=BLADES, model_u=0.0)
+@measure("curvature_jumps", points=BLADES, model_u=0.0)
 def curvature_jumps(f: Figure, unit: Unit) -> float:
     sharp = np.abs(_bends(_closed(f, unit))) > CUSP_DEG
     return float(np.sum(np.diff(np.concatenate([[0], sharp.astype(int)])) == 1))
 
 
-@computed("edge_changes", points=BLADES, model_u=0.0)
+@measure("edge_changes", points=BLADES, model_u=0.0)
 def edge_changes(f: Figure, unit: Unit) -> float:
     """Stretches that bend the other way."""
     bends = np.convolve(
@@ -124,7 +124,7 @@ def _press(f: Figure) -> Array:
     return f.once("press", work)
 
 
-@computed("press_peak_at", points=LEGS, model_u=0.03, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("press_peak_at", points=LEGS, model_u=0.03, angle=("l_hip", "l_knee", "l_ankle"))
 def press_peak_at(f: Figure, unit: Unit) -> float:
     t, x = (
         between(f, f.t, unit.start.t, unit.end.t),
@@ -133,7 +133,7 @@ def press_peak_at(f: Figure, unit: Unit) -> float:
     return _share(unit, peak_time(t, x))
 
 
-@computed("press_smooth", points=LEGS, model_u=0.085, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("press_smooth", points=LEGS, model_u=0.085, angle=("l_hip", "l_knee", "l_ankle"))
 def press_smooth(f: Figure, unit: Unit) -> float:
     """The way down and up of one press ÷ all the knee's way, less where it hardly presses at all."""
     x = between(f, _press(f), unit.start.t, unit.end.t)
@@ -149,7 +149,7 @@ def _forward(f: Figure) -> Array:
     return np.nan_to_num(f[f"{s}_blade_front"] - f[f"{s}_blade_back"])
 
 
-@computed(
+@measure(
     "free_leg_pass",
     points=(*BLADES, "l_ankle", "r_ankle"),
     model_u=0.005,
@@ -169,7 +169,7 @@ def free_leg_pass(f: Figure, unit: Unit) -> float:
     return _share(unit, float(t[k] + (t[k + 1] - t[k]) * x[k] / (x[k] - x[k + 1])))
 
 
-@computed(
+@measure(
     "shoulder_turn", points=(*SHOULDERS, *BLADES), model_u=1.0, angle=("l_shoulder", "r_shoulder")
 )
 def shoulder_turn(f: Figure, unit: Unit) -> float:
@@ -179,7 +179,7 @@ def shoulder_turn(f: Figure, unit: Unit) -> float:
     return abs(at(f, off, unit.end.t, 0.06) - at(f, off, unit.start.t, 0.06))
 
 
-@computed(
+@measure(
     "lean_in", points=("l_hip", "r_hip", *SHOULDERS), model_u=0.6, angle=("mid_hip", "mid_shoulder")
 )
 def lean_in(f: Figure, unit: Unit) -> float:
@@ -213,9 +213,9 @@ def lean_in(f: Figure, unit: Unit) -> float:
     return float(np.degrees(np.arctan(lean * back)))
 
 
-@computed(
+@measure(
     "blade_pressure",
-    "phase",
+    over="phase",
     points=(*BLADES, *LEGS, *SHOULDERS),
     model_u=0.02,
     angle=("mid_ankle", "com"),

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import flexion, full_trunk
 from proklisis.core.splitting.events import at, between, leg, onset, peak_time
@@ -73,17 +73,17 @@ def _upper_arm(f: Figure) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 1], -d[:, 2]))) + _trunk(f)
 
 
-@computed("pole_angle", points=POLES, model_u=0.5, angle=("l_pole_tip", "l_pole_grip"))
+@measure("pole_angle", points=POLES, model_u=0.5, angle=("l_pole_tip", "l_pole_grip"))
 def pole_angle(f: Figure, unit: Unit) -> float:
     return at(f, _forward(_mid(f, "pole_grip") - _mid(f, "pole_tip")), unit.events["plant"])
 
 
-@computed("plant_fore", points=(*POLES, *FEET), model_u=0.006, angle=("l_toe", "l_pole_tip"))
+@measure("plant_fore", points=(*POLES, *FEET), model_u=0.006, angle=("l_toe", "l_pole_tip"))
 def plant_fore(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_tip") - _mid(f, "toe"))[:, 1] / leg(f), unit.events["plant"])
 
 
-@computed(
+@measure(
     "plant_reach",
     points=(*POLES, *ARMS, *TRUNK),
     model_u=0.02,
@@ -94,7 +94,7 @@ def plant_reach(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_grip") - f["mid_shoulder"])[:, 1] / arm, unit.events["plant"])
 
 
-@computed(
+@measure(
     "hand_height", points=(*POLES, *TRUNK), model_u=0.02, angle=("mid_shoulder", "l_pole_grip")
 )
 def hand_height(f: Figure, unit: Unit) -> float:
@@ -103,7 +103,7 @@ def hand_height(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("elbow_dip", points=ARMS, model_u=1.5, angle=("l_shoulder", "l_elbow", "l_wrist"))
+@measure("elbow_dip", points=ARMS, model_u=1.5, angle=("l_shoulder", "l_elbow", "l_wrist"))
 def elbow_dip(f: Figure, unit: Unit) -> float:
     plant, release = unit.events["plant"], unit.events["release"]
     flex = _elbow(f)
@@ -112,7 +112,7 @@ def elbow_dip(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed(
+@measure(
     "body_fall",
     points=(*TRUNK, "l_ankle", "r_ankle"),
     model_u=0.3,
@@ -130,13 +130,13 @@ def _heel_window(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, f.t, a, b), between(f, foot_pitch(f), a, b)
 
 
-@computed("heel_rise", points=FEET, model_u=1.0, angle=("l_toe", "l_heel"))
+@measure("heel_rise", points=FEET, model_u=1.0, angle=("l_toe", "l_heel"))
 def heel_rise(f: Figure, unit: Unit) -> float:
     _, pitch = _heel_window(f, unit)
     return float(np.nanmax(pitch)) if len(pitch) else float("nan")
 
 
-@computed("heel_rise_lead", points=FEET, model_u=0.005, angle=("l_toe", "l_heel"))
+@measure("heel_rise_lead", points=FEET, model_u=0.005, angle=("l_toe", "l_heel"))
 def heel_rise_lead(f: Figure, unit: Unit) -> float:
     t, pitch = _heel_window(f, unit)
     return (
@@ -146,12 +146,12 @@ def heel_rise_lead(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("heel_at_plant", points=FEET, model_u=1.0, angle=("l_toe", "l_heel"))
+@measure("heel_at_plant", points=FEET, model_u=1.0, angle=("l_toe", "l_heel"))
 def heel_at_plant(f: Figure, unit: Unit) -> float:
     return at(f, foot_pitch(f), unit.events["plant"])
 
 
-@computed(
+@measure(
     "forefoot_at_release",
     points=(*TRUNK, "l_knee", "r_knee", "l_ankle", "r_ankle"),
     model_u=0.012,
@@ -161,7 +161,7 @@ def forefoot_at_release(f: Figure, unit: Unit) -> float:
     return at(f, (f["com"] - f["mid_ankle"])[:, 1] / leg(f), unit.events["release"])
 
 
-@computed("reposition_share", points=POLES, model_u=0.4)
+@measure("reposition_share", points=POLES, model_u=0.4)
 def reposition_share(f: Figure, unit: Unit) -> float:
     return 100.0 * (unit.end.t - unit.events["release"]) / (unit.end.t - unit.start.t)
 
@@ -172,16 +172,16 @@ def _onset(f: Figure, unit: Unit, x: Array) -> float:
     )
 
 
-@computed("trunk_onset", points=TRUNK, model_u=0.004)
+@measure("trunk_onset", points=TRUNK, model_u=0.004)
 def trunk_onset(f: Figure, unit: Unit) -> float:
     return _onset(f, unit, _trunk(f))
 
 
-@computed("upper_arm_onset", points=(*TRUNK, *ARMS), model_u=0.004)
+@measure("upper_arm_onset", points=(*TRUNK, *ARMS), model_u=0.004)
 def upper_arm_onset(f: Figure, unit: Unit) -> float:
     return _onset(f, unit, -_upper_arm(f))
 
 
-@computed("forearm_onset", points=ARMS, model_u=0.006)
+@measure("forearm_onset", points=ARMS, model_u=0.006)
 def forearm_onset(f: Figure, unit: Unit) -> float:
     return _onset(f, unit, -_elbow(f))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,11 +19,10 @@ from proklisis.core.tracks.landmarks import BLADES
 
 Array = NDArray[np.float64]
 Stat = Literal["mean", "max", "min", "rise"]
-#: Series per frame, or series and their own standard uncertainty per frame.
-Series = Callable[..., Any]
-#: A figure and a unit (its phase too, or all units), and a limb where there are any, to a number.
-Compute = Callable[..., float]
-Scope = Literal["unit", "phase", "run"]
+#: What one value is of. A function over frames gives a series, or a series and its own standard uncertainty.
+Over = Literal["frame", "phase", "unit", "run"]
+Read = Callable[..., Any]
+F = TypeVar("F", bound=Callable[..., Any])
 
 TURN_PHASES = ("transition", "entry", "belly", "finish")
 TILT_VIEWS = ("front", "rear")
@@ -45,7 +44,8 @@ class Measure:
     points : landmarks that must be tracked
     signed : multiply by the turn's side so that + is to the inside of the turn
     model_u : standard uncertainty of the model itself, in ``unit``
-    series : per-frame function of a :class:`Figure` (None where it is worked out per unit)
+    over : what one value is of; a measure over frames has a value in each, which phases are read from
+    read : the function that works it out (None where it comes on run sheets only), see :func:`measure`
     angle : the points whose line is drawn on the picture while this is read
     """
 
@@ -61,21 +61,29 @@ class Measure:
     points: tuple[str, ...] = ()
     signed: bool = False
     model_u: float = 0.0
-    series: Series | None = None
+    over: Over = "unit"
+    read: Read | None = None
     angle: tuple[str, ...] = ()
     #: Views that show it on a rider who stands sideways on a board, where they differ.
     board_views: tuple[str, ...] = ()
     #: Landmarks that it needs on such a rider.
     board_points: tuple[str, ...] = ()
-    #: Value of one unit, of a phase in it, or of the run, for families measured by repeated draws.
-    compute: Compute | None = None
-    scope: Scope = "unit"
     #: Lowest and highest value that anybody can have; what lies outside was read or said wrongly.
     possible: tuple[float, float] | None = None
     #: Read at the gates of a course, where there are any.
     at_gates: bool = False
     #: Rests on the clock though its unit does not say so.
     by_clock: bool = False
+
+    @property
+    def each_frame(self) -> bool:
+        """Whether it is read in every frame."""
+        return self.read is not None and self.over == "frame"
+
+    @property
+    def at_once(self) -> bool:
+        """Whether it is read as one number of a phase, a unit or a run."""
+        return self.read is not None and self.over != "frame"
 
     @property
     def of(self) -> str:
@@ -132,36 +140,21 @@ def _words(text: str) -> tuple[str, ...]:
     return tuple(word.strip() for word in text.split(",") if word.strip())
 
 
-def measure(**facts: Any) -> Callable[[Series], Series]:
-    """Declare the decorated per-frame function; its docstring's first line is the measure's text."""
+def measure(measure_id: str, *, over: Over = "unit", **facts: Any) -> Callable[[F], F]:
+    """Say how a measure is read: by the decorated function.
 
-    def register(function: Series) -> Series:
-        doc = (function.__doc__ or "").strip().split("\n\n")[0].replace("\n", " ")
-        declare(doc=" ".join(doc.split()), series=function, **facts)
-        return function
-
-    return register
-
-
-def computed(measure_id: str, scope: Scope = "unit", **facts: Any) -> Callable[[Compute], Compute]:
-    """Attach to a declared measure the function that works it out for one unit, phase or run.
-
-    It is called as ``f(figure, unit)``, ``f(figure, unit, phase)`` or ``f(figure, units)``, with a
-    limb behind where the measure has limbs, and gives NaN where there is nothing to read.
+    Over frames it is called as ``f(figure)`` and gives a value in each (and perhaps their own standard
+    uncertainties beside them), over a unit as ``f(figure, unit)``, over a phase as ``f(figure, unit,
+    phase)``, over a run as ``f(figure, units)``, with a limb behind where the measure has limbs; NaN
+    where there is nothing to read. A measure that no table declares is declared here, with the
+    function's docstring as its text.
     """
 
-    def attach(function: Compute) -> Compute:
-        REGISTRY[measure_id] = replace(REGISTRY[measure_id], compute=function, scope=scope, **facts)
-        return function
-
-    return attach
-
-
-def per_frame(measure_id: str, **facts: Any) -> Callable[[Series], Series]:
-    """Attach to a declared measure the function that gives its value in every frame."""
-
-    def attach(function: Series) -> Series:
-        REGISTRY[measure_id] = replace(REGISTRY[measure_id], series=function, **facts)
+    def attach(function: F) -> F:
+        if measure_id not in REGISTRY:
+            words = (function.__doc__ or "").strip().split("\n\n")[0]
+            declare(id=measure_id, doc=" ".join(words.split()), **facts)
+        REGISTRY[measure_id] = replace(REGISTRY[measure_id], read=function, over=over, **facts)
         return function
 
     return attach

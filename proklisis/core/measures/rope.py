@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import (
     flexion,
@@ -84,32 +84,32 @@ def _event(unit: Unit, name: str) -> float:
     return unit.events.get(name, float("nan"))
 
 
-@computed("edge_change_start", points=(*BODY, *WAKES), model_u=0.015, angle=("mid_ankle", "com"))
+@measure("edge_change_start", points=(*BODY, *WAKES), model_u=0.015, angle=("mid_ankle", "com"))
 def edge_change_start(f: Figure, unit: Unit) -> float:
     return (
         _place(f, unit, _event(unit, "edge_start")) if "edge_start" in unit.events else float("nan")
     )
 
 
-@computed("edge_change_end", points=(*BODY, *WAKES), model_u=0.02, angle=("mid_ankle", "com"))
+@measure("edge_change_end", points=(*BODY, *WAKES), model_u=0.02, angle=("mid_ankle", "com"))
 def edge_change_end(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _event(unit, "edge_end")) if "edge_end" in unit.events else float("nan")
 
 
-@computed("edge_change_sd", "run", points=(*BODY, *WAKES), model_u=0.008)
+@measure("edge_change_sd", over="run", points=(*BODY, *WAKES), model_u=0.008)
 def edge_change_sd(f: Figure, units: list[Unit]) -> float:
     starts = np.array([edge_change_start(f, u) for u in units])
     starts = starts[np.isfinite(starts)]
     return float(starts.std(ddof=1)) if len(starts) > 2 else float("nan")
 
 
-@computed("load_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
+@measure("load_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
 def load_lean(f: Figure, unit: Unit) -> float:
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
     return float(np.nanmax(between(f, _lean(f, unit), _load_from(unit), last)))
 
 
-@computed("load_peak_at", points=(*BODY, *WAKES), model_u=0.055, angle=("mid_ankle", "com"))
+@measure("load_peak_at", points=(*BODY, *WAKES), model_u=0.055, angle=("mid_ankle", "com"))
 def load_peak_at(f: Figure, unit: Unit) -> float:
     """In the middle of the time with nine tenths of the greatest lean."""
     last = unit.events.get("edge_start", unit.events["centre"] + 0.2)
@@ -129,7 +129,7 @@ def _turning(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, f.t, a, unit.end.t), -between(f, _lean(f, unit), a, unit.end.t)
 
 
-@computed(
+@measure(
     "first_wake_rise",
     by_clock=True,
     points=(*BODY, *WAKES),
@@ -157,9 +157,9 @@ def first_wake_rise(f: Figure, unit: Unit) -> float:
     return max(float(np.nanmax(before) - np.nanmin(after)), 0.0)
 
 
-@computed(
+@measure(
     "handle_gap",
-    "phase",
+    over="phase",
     points=("handle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"),
     model_u=0.06,
     angle=("mid_hip", "handle"),
@@ -170,7 +170,7 @@ def handle_gap(f: Figure, unit: Unit, phase: str | None) -> float:
     return float(np.nanmean(between(f, away, a, b)))
 
 
-@computed("foot_bias", points=BODY, model_u=0.02, angle=("mid_ankle", "com"))
+@measure("foot_bias", points=BODY, model_u=0.02, angle=("mid_ankle", "com"))
 def foot_bias(f: Figure, unit: Unit) -> float:
     ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
     return at(f, ahead, unit.end.t, 0.1) - float(
@@ -194,23 +194,23 @@ def _even_time(f: Figure) -> float:
     return float(np.nanmedian(took)) if np.isfinite(took).sum() > 2 else float("nan")
 
 
-@computed("arrival_time", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.015)
+@measure("arrival_time", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.015)
 def arrival_time(f: Figure, unit: Unit) -> float:
     return _second_wake(f, unit.start.t, unit.end.t) - f.once("even_time", lambda: _even_time(f))
 
 
-@computed("turn_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
+@measure("turn_lean", points=BODY, model_u=0.3, angle=("mid_ankle", "com"))
 def turn_lean(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(_turning(f, unit)[1]))
 
 
-@computed("preset_share", points=BODY, model_u=0.01, angle=("mid_ankle", "com"))
+@measure("preset_share", points=BODY, model_u=0.01, angle=("mid_ankle", "com"))
 def preset_share(f: Figure, unit: Unit) -> float:
     t, x = _turning(f, unit)
     return at(f, -_lean(f, unit), float(t[0] + t[-1]) / 2, 0.04) / float(x.max())
 
 
-@computed("lean_reversals", points=BODY, model_u=0.0, angle=("mid_ankle", "com"))
+@measure("lean_reversals", points=BODY, model_u=0.0, angle=("mid_ankle", "com"))
 def lean_reversals(f: Figure, unit: Unit) -> float:
     slow = -unit.events["way"] * f.once(
         "lean_even", lambda: lowpass(crossing_lean(f), f.fps, REVERSAL_HZ)
@@ -225,7 +225,7 @@ def lean_reversals(f: Figure, unit: Unit) -> float:
     return float(count)
 
 
-@computed(
+@measure(
     "body_open",
     points=("l_shoulder", "r_shoulder"),
     model_u=1.0,
@@ -258,17 +258,17 @@ def _give(f: Figure, unit: Unit, bend: Array) -> float:
     return float(np.nanmax(x) - np.nanmin(x))
 
 
-@computed("hip_give", points=BODY, model_u=6.5, angle=("l_shoulder", "l_hip", "l_knee"))
+@measure("hip_give", points=BODY, model_u=6.5, angle=("l_shoulder", "l_hip", "l_knee"))
 def hip_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "shoulder", "hip", "knee"))
 
 
-@computed("knee_give", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("knee_give", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
 def knee_give(f: Figure, unit: Unit) -> float:
     return _give(f, unit, _bend(f, "hip", "knee", "ankle"))
 
 
-@computed("foot_sway", points=BODY, model_u=0.008, angle=("mid_ankle", "com"))
+@measure("foot_sway", points=BODY, model_u=0.008, angle=("mid_ankle", "com"))
 def foot_sway(f: Figure, unit: Unit) -> float:
     ahead = (f["com"] - f["mid_ankle"])[:, 1] / full_leg(f)
     return abs(at(f, ahead, unit.end.t, 0.1) - at(f, ahead, unit.events["centre"], 0.1))
@@ -290,12 +290,12 @@ def _released(f: Figure, unit: Unit) -> float:
     return float(t[gone[0]]) if len(gone) else float("nan")
 
 
-@computed("release_wakes", points=(*WAKES, "handle", "l_wrist", "r_wrist"), model_u=0.055)
+@measure("release_wakes", points=(*WAKES, "handle", "l_wrist", "r_wrist"), model_u=0.055)
 def release_wakes(f: Figure, unit: Unit) -> float:
     return _place(f, unit, _released(f, unit))
 
 
-@computed(
+@measure(
     "inside_lean_at_release",
     points=(*BODY, "handle", "l_wrist", "r_wrist"),
     model_u=1.2,
@@ -305,7 +305,7 @@ def inside_lean_at_release(f: Figure, unit: Unit) -> float:
     return -at(f, _lean(f, unit), _released(f, unit), 0.02)
 
 
-@computed("apex_dwell", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.012)
+@measure("apex_dwell", points=(*WAKES, "l_ankle", "r_ankle"), model_u=0.012)
 def apex_dwell(f: Figure, unit: Unit) -> float:
     a, b = unit.events["centre"], unit.end.t + 1.5
     t, x = between(f, f.t, a, b), unit.events["way"] * between(f, rope_signal(f).values, a, b)
@@ -321,7 +321,7 @@ def ball_of(f: Figure, unit: Unit) -> str | None:
     return min(off, key=lambda b: off[b]) if off else None
 
 
-@computed("turn_start", points=("l_ankle", "r_ankle"), model_u=0.12)
+@measure("turn_start", points=("l_ankle", "r_ankle"), model_u=0.12)
 def turn_start(f: Figure, unit: Unit) -> float:
     ball = ball_of(f, unit)
     if ball is None:
@@ -329,7 +329,7 @@ def turn_start(f: Figure, unit: Unit) -> float:
     return at(f, (f["mid_ankle"] - f[ball])[:, 1], unit.end.t, 0.05) * f.metres()
 
 
-@computed("glide_sway", points=BODY, model_u=0.25, angle=("mid_ankle", "com"))
+@measure("glide_sway", points=BODY, model_u=0.25, angle=("mid_ankle", "com"))
 def glide_sway(f: Figure, unit: Unit) -> float:
     """Swing of what rocks in the lean faster than a turn does, from the edge change to the ball."""
     lean = _lean(f, unit)
@@ -346,12 +346,12 @@ def _straightening(f: Figure, a: float, b: float) -> float:
     return float(np.nanmax(between(f, rate, a, b)))
 
 
-@computed("feet_shove", points=LEGS, model_u=75.0, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("feet_shove", points=LEGS, model_u=75.0, angle=("l_hip", "l_knee", "l_ankle"))
 def feet_shove(f: Figure, unit: Unit) -> float:
     c = unit.events["centre"]
     return _straightening(f, c - CENTRE_S, c + CENTRE_S)
 
 
-@computed("knee_snap", points=LEGS, model_u=22.0, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("knee_snap", points=LEGS, model_u=22.0, angle=("l_hip", "l_knee", "l_ankle"))
 def knee_snap(f: Figure, unit: Unit) -> float:
     return _straightening(f, unit.end.t - SNAP_S, unit.end.t + SNAP_S)

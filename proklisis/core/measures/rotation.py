@@ -5,12 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.measures.registry import (
-    HEADING_VIEWS,
-    TURN_PHASES,
-    declare,
-    measure,
-)
+from proklisis.core.measures.registry import HEADING_VIEWS, TURN_PHASES, declare, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import ground, heading_of, wrap
 from proklisis.core.signals import derivative, lowpass
@@ -22,7 +17,7 @@ PATH_HZ = 3.0
 
 
 @measure(
-    id="heading", unit="deg", title="Heading", views=HEADING_VIEWS, phases=TURN_PHASES,
+    "heading", over="frame", unit="deg", title="Heading", views=HEADING_VIEWS, phases=TURN_PHASES,
     signed=True, points=SKI_POINTS, model_u=1.0,
     formula="direction of the outside ski against the fall line, + to the inside",
     angle=("outside_ski_tail", "outside_ski_tip"),
@@ -45,7 +40,7 @@ def path_direction(f: Figure) -> Array:
 
 
 @measure(
-    id="skid_angle", unit="deg", title="Skid angle", views=("above",), phases=TURN_PHASES,
+    "skid_angle", over="frame", unit="deg", title="Skid angle", views=("above",), phases=TURN_PHASES,
     signed=True, points=(*SKI_POINTS, "scene_drift"), model_u=0.4,
     formula="outside ski's heading − direction of its path, + turned further in",
     angle=("outside_ski_tail", "outside_ski_tip"),
@@ -67,7 +62,7 @@ def _plan_heading(f: Figure) -> Array:
 
 
 @measure(
-    id="separation", unit="deg", title="Separation", views=("above",), phases=TURN_PHASES,
+    "separation", over="frame", unit="deg", title="Separation", views=("above",), phases=TURN_PHASES,
     points=("l_shoulder", "r_shoulder", *SKI_POINTS), model_u=0.6,
     formula="shoulder axis against square to the skis about the vertical, + to the outside",
     angle=("l_shoulder", "r_shoulder"),
@@ -78,7 +73,7 @@ def separation(f: Figure) -> Array:
 
 
 @measure(
-    id="hip_separation", unit="deg", title="Hip separation", views=("above",), phases=TURN_PHASES,
+    "hip_separation", over="frame", unit="deg", title="Hip separation", views=("above",), phases=TURN_PHASES,
     points=("l_hip", "r_hip", *SKI_POINTS), model_u=0.6,
     formula="hip axis against square to the skis about the vertical, + to the outside",
     angle=("l_hip", "r_hip"),

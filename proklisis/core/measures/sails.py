@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK, HIP_JOINTS_TO_TRUNK
-from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import flexion, full_trunk, length
 from proklisis.core.signals import derivative, lowpass
@@ -39,8 +39,12 @@ head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after t
 """)
 
 
-@per_frame(
-    "front_arm", points=(*ARMS, *RIG), model_u=2.5, angle=("l_shoulder", "l_elbow", "l_wrist")
+@measure(
+    "front_arm",
+    over="frame",
+    points=(*ARMS, *RIG),
+    model_u=2.5,
+    angle=("l_shoulder", "l_elbow", "l_wrist"),
 )
 def front_arm(f: Figure) -> Array:
     """Of the arm whose hand is nearer to the mast."""
@@ -49,8 +53,9 @@ def front_arm(f: Figure) -> Array:
     return np.where(near["l"] <= near["r"], bend["l"], bend["r"])
 
 
-@per_frame(
+@measure(
     "rig_room",
+    over="frame",
     points=("mast_foot", "mast_head", "nose", "l_ear", "r_ear"),
     model_u=0.07,
     angle=("mid_ear", "mast_foot"),
@@ -64,9 +69,9 @@ def rig_room(f: Figure) -> Array:
     return np.asarray(room) / (ARM_TO_TRUNK * full_trunk(f))
 
 
-@computed(
+@measure(
     "hips_inside",
-    "phase",
+    over="phase",
     points=("l_hip", "r_hip", "l_ankle", "r_ankle"),
     model_u=0.08,
     angle=("mid_ankle", "mid_hip"),
@@ -77,7 +82,7 @@ def hips_inside(f: Figure, unit: Unit, phase: str | None) -> float:
     return float(np.nanmean(between(f, inside, a, b))) / (HIP_JOINTS_TO_TRUNK * full_trunk(f))
 
 
-@computed("rail_min", points=("base_in", "base_out"), model_u=0.8)
+@measure("rail_min", points=("base_in", "base_out"), model_u=0.8)
 def rail_min(f: Figure, unit: Unit) -> float:
     """Over the first three quarters of the arc, before the rig is over."""
     d = f["base_out"] - f["base_in"]
@@ -87,12 +92,12 @@ def rail_min(f: Figure, unit: Unit) -> float:
     return float(np.nanmin(between(f, lowpass(np.nan_to_num(tilt), f.fps, RAIL_HZ), a, b)))
 
 
-@computed("foot_change_time", points=("l_ankle", "r_ankle", *BOARD, *RIG), model_u=0.03)
+@measure("foot_change_time", points=("l_ankle", "r_ankle", *BOARD, *RIG), model_u=0.03)
 def foot_change_time(f: Figure, unit: Unit) -> float:
     return unit.events["feet"] - unit.events.get("open", float("nan"))
 
 
-@computed("feet_from_start", points=("l_ankle", "r_ankle", *BOARD), model_u=0.05)
+@measure("feet_from_start", points=("l_ankle", "r_ankle", *BOARD), model_u=0.05)
 def feet_from_start(f: Figure, unit: Unit) -> float:
     return unit.events["feet"] - unit.start.t
 
@@ -101,17 +106,17 @@ def _off_wind(f: Figure, when: float) -> float:
     return 180.0 - abs(at(f, course(f), when, 0.08))
 
 
-@computed("entry_angle", points=BOARD, model_u=0.4)
+@measure("entry_angle", points=BOARD, model_u=0.4)
 def entry_angle(f: Figure, unit: Unit) -> float:
     return _off_wind(f, unit.start.t - AROUND_S)
 
 
-@computed("exit_angle", points=BOARD, model_u=0.4)
+@measure("exit_angle", points=BOARD, model_u=0.4)
 def exit_angle(f: Figure, unit: Unit) -> float:
     return _off_wind(f, unit.end.t + AROUND_S)
 
 
-@computed("arc", points=BOARD, model_u=0.5)
+@measure("arc", points=BOARD, model_u=0.5)
 def arc(f: Figure, unit: Unit) -> float:
     return abs(
         at(f, course(f), unit.end.t + AROUND_S, 0.08)
@@ -119,7 +124,7 @@ def arc(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("speed_kept", points=(*BOARD, "scene_drift"), model_u=0.008)
+@measure("speed_kept", points=(*BOARD, "scene_drift"), model_u=0.008)
 def speed_kept(f: Figure, unit: Unit) -> float:
     path = (f["board_nose"] + f["board_tail"]) / 2
     path = path - f["scene_drift"] if f.view is not None else path
@@ -127,7 +132,7 @@ def speed_kept(f: Figure, unit: Unit) -> float:
     return at(f, v, unit.end.t + AROUND_S, 0.1) / at(f, v, unit.start.t - AROUND_S, 0.1)
 
 
-@computed("slow_zone_time", points=BOARD, model_u=0.01)
+@measure("slow_zone_time", points=BOARD, model_u=0.01)
 def slow_zone_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
@@ -140,7 +145,7 @@ def _from_boom(f: Figure, s: str) -> Array:
     return np.asarray(np.linalg.norm(d - w[:, None] * line, axis=1)) / full_trunk(f)
 
 
-@computed("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.08)
+@measure("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.08)
 def rig_release_gap(f: Figure, unit: Unit) -> float:
     """Longest time within reach of the rig's swing that one hand holds nothing."""
     rig = unit.events.get("rig", float("nan"))
@@ -159,7 +164,7 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
     return max(runs, default=0.0)
 
 
-@computed(
+@measure(
     "head_ahead_of_mast",
     points=("mast_foot", "nose", "l_ear", "r_ear"),
     model_u=0.022,

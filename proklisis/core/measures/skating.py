@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.measures.registry import computed, declare_table
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import knee_flexion, length
 from proklisis.core.splitting.events import at, between, leg
@@ -48,14 +48,14 @@ def _push(unit: Unit) -> tuple[float, float]:
     return unit.start.t, unit.events["lift"]
 
 
-@computed("blade_lean", points=LEGS, model_u=1.0, angle=("l_ankle", "l_knee"))
+@measure("blade_lean", points=LEGS, model_u=1.0, angle=("l_ankle", "l_knee"))
 def blade_lean(f: Figure, unit: Unit) -> float:
     s, _ = foot_of(unit)
     d = f[f"{s}_knee"] - f[f"{s}_ankle"]
     return at(f, np.degrees(np.arctan2(np.abs(d[:, 0]), d[:, 2])), sum(_push(unit)) / 2, 0.03)
 
 
-@computed("push_time", points=FEET, model_u=0.012)
+@measure("push_time", points=FEET, model_u=0.012)
 def push_time(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     return b - a
@@ -73,7 +73,7 @@ def extension(f: Figure, s: str) -> Array:
     return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
 
 
-@computed("late_share", points=LEGS, model_u=4.0)
+@measure("late_share", points=LEGS, model_u=4.0)
 def late_share(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
@@ -87,7 +87,7 @@ def late_share(f: Figure, unit: Unit) -> float:
     return 100 * (b - when) / (b - a)
 
 
-@computed("pressure_delay", points=LEGS, model_u=0.025, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("pressure_delay", points=LEGS, model_u=0.025, angle=("l_hip", "l_knee", "l_ankle"))
 def pressure_delay(f: Figure, unit: Unit) -> float:
     """The straight line through a fifth and a half of the knee's extension, back to its start."""
     a, b = _push(unit)
@@ -104,7 +104,7 @@ def pressure_delay(f: Figure, unit: Unit) -> float:
     return max(fifth - EXTENDED[0] / (EXTENDED[1] - EXTENDED[0]) * (half - fifth) - a, 0.0)
 
 
-@computed("push_side", points=LEGS, model_u=3.5, angle=("l_hip", "l_ankle"))
+@measure("push_side", points=LEGS, model_u=3.5, angle=("l_hip", "l_ankle"))
 def push_side(f: Figure, unit: Unit) -> float:
     s, _ = foot_of(unit)
     a, b = _push(unit)
@@ -123,14 +123,14 @@ def push_side(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("knee_drive", points=LEGS, model_u=0.02, angle=("l_ankle", "r_knee"))
+@measure("knee_drive", points=LEGS, model_u=0.02, angle=("l_ankle", "r_knee"))
 def knee_drive(f: Figure, unit: Unit) -> float:
     s, other = foot_of(unit)
     thigh = np.nanpercentile(length(f[f"{s}_hip"] - f[f"{s}_knee"]), 90)
     return at(f, (f[f"{s}_knee"] - f[f"{other}_ankle"])[:, 1] / thigh, unit.start.t)
 
 
-@computed("pause", points=LEGS, model_u=0.018)
+@measure("pause", points=LEGS, model_u=0.018)
 def pause(f: Figure, unit: Unit) -> float:
     if "pressure" not in unit.phases:
         return float("nan")
@@ -144,7 +144,7 @@ def pause(f: Figure, unit: Unit) -> float:
     return longest
 
 
-@computed("sit", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
+@measure("sit", points=LEGS, model_u=8.0, angle=("l_hip", "l_knee", "l_ankle"))
 def sit(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
@@ -164,7 +164,7 @@ def _blade_heading(f: Figure, s: str) -> Array:
     return np.asarray(np.degrees(np.arctan2(d[:, 0], d[:, 1])))
 
 
-@computed("curl", points=BLADES, model_u=1.0, angle=("l_blade_back", "l_blade_front"))
+@measure("curl", points=BLADES, model_u=1.0, angle=("l_blade_back", "l_blade_front"))
 def curl(f: Figure, unit: Unit) -> float:
     s, _ = foot_of(unit)
     a, b = _push(unit)
@@ -172,12 +172,12 @@ def curl(f: Figure, unit: Unit) -> float:
     return (-1.0 if s == "r" else 1.0) * (at(f, h, b) - at(f, h, b - 0.2 * (b - a)))
 
 
-@computed("recovery_time", points=FEET, model_u=0.012)
+@measure("recovery_time", points=FEET, model_u=0.012)
 def recovery_time(f: Figure, unit: Unit) -> float:
     return unit.events["landed"] - unit.events["lift"]
 
 
-@computed("clearance", points=FEET, model_u=0.1)
+@measure("clearance", points=FEET, model_u=0.1)
 def clearance(f: Figure, unit: Unit) -> float:
     if "recovery" not in unit.phases or not np.isfinite(f.facts["scale"]):
         return float("nan")

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import LEG_TO_TRUNK
 from proklisis.core.measures import joints, rotation, shared  # noqa: F401  (declare what is attached to here)
-from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.measures.rotation import path_direction
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import (
@@ -44,16 +44,24 @@ turn_width | ratio | Turn width | sideways ÷ downhill travel in a turn | front,
 """)
 
 
-@per_frame(
-    "hinge", points=(*LEGS, *SHOULDERS), model_u=0.6, angle=("mid_ankle", "mid_hip", "mid_shoulder")
+@measure(
+    "hinge",
+    over="frame",
+    points=(*LEGS, *SHOULDERS),
+    model_u=0.6,
+    angle=("mid_ankle", "mid_hip", "mid_shoulder"),
 )
 def hinge(f: Figure) -> Array:
     trunk, legs = f["mid_shoulder"] - f["mid_hip"], f["mid_hip"] - f["mid_ankle"]
     return toe_sign(f) * (tilt(f, trunk) - tilt(f, legs))
 
 
-@per_frame(
-    "shin_to_boot", points=(*LEGS, "base_in", "base_out"), model_u=1.2, angle=("l_ankle", "l_knee")
+@measure(
+    "shin_to_boot",
+    over="frame",
+    points=(*LEGS, "base_in", "base_out"),
+    model_u=1.2,
+    angle=("l_ankle", "l_knee"),
 )
 def shin_to_boot(f: Figure) -> Array:
     """Of the shins against the square to the board's base, + toward the toes."""
@@ -62,7 +70,7 @@ def shin_to_boot(f: Figure) -> Array:
     return toe_sign(f) * (tilt(f, shins) - np.degrees(np.arctan2(-base[:, 2], base[:, 0])))
 
 
-@computed("hip_along_board", points=LEGS, model_u=0.02, angle=("mid_ankle", "mid_hip"))
+@measure("hip_along_board", points=LEGS, model_u=0.02, angle=("mid_ankle", "mid_hip"))
 def hip_along_board(f: Figure, unit: Unit) -> float:
     """Around the fall line, where a side view looks square at the board: it looks longest there."""
     stance = f["front_ankle"] - f["back_ankle"]
@@ -81,8 +89,12 @@ def hip_along_board(f: Figure, unit: Unit) -> float:
     return float(np.nanmean(along[max(0, middle - half) : middle + half + 1]))
 
 
-@per_frame(
-    "alignment", points=(*SHOULDERS, *BOARD), model_u=0.7, angle=("l_shoulder", "r_shoulder")
+@measure(
+    "alignment",
+    over="frame",
+    points=(*SHOULDERS, *BOARD),
+    model_u=0.7,
+    angle=("l_shoulder", "r_shoulder"),
 )
 def alignment(f: Figure) -> Array:
     axis, board = f["front_shoulder"] - f["back_shoulder"], f["board_nose"] - f["board_tail"]
@@ -90,8 +102,9 @@ def alignment(f: Figure) -> Array:
     return np.abs(wrap(turned))
 
 
-@per_frame(
+@measure(
     "slip_angle",
+    over="frame",
     points=(*BOARD, "scene_drift"),
     signed=True,
     model_u=0.5,
@@ -101,8 +114,11 @@ def slip_angle(f: Figure) -> Array:
     return wrap(board_heading(f) - path_direction(f))
 
 
-@per_frame(
-    "hands_height", points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"), model_u=0.015
+@measure(
+    "hands_height",
+    over="frame",
+    points=(*SHOULDERS, "l_wrist", "r_wrist", "l_hip", "r_hip"),
+    model_u=0.015,
 )
 def hands_height(f: Figure) -> Array:
     hands = (f["l_wrist"] + f["r_wrist"]) / 2
@@ -115,14 +131,14 @@ def _way(f: Figure, unit: Unit) -> tuple[Array, Array]:
     return between(f, across, unit.start.t, unit.end.t), between(f, down, unit.start.t, unit.end.t)
 
 
-@computed("turn_width", points=("l_ankle", "r_ankle", "scene_drift"), model_u=0.02)
+@measure("turn_width", points=("l_ankle", "r_ankle", "scene_drift"), model_u=0.02)
 def turn_width(f: Figure, unit: Unit) -> float:
     across, down = _way(f, unit)
     fallen = abs(float(down[-1] - down[0]))
     return float(np.abs(np.diff(across)).sum()) / fallen if fallen > 0 else float("nan")
 
 
-@computed("radius_cv", "run", points=("l_ankle", "r_ankle", "scene_drift", *BOARD), model_u=1.0)
+@measure("radius_cv", over="run", points=("l_ankle", "r_ankle", "scene_drift", *BOARD), model_u=1.0)
 def radius_cv(f: Figure, units: list[Unit]) -> float:
     """Radius of a turn: length of its path ÷ change of direction."""
     radii, h = [], board_heading(f)
@@ -135,7 +151,7 @@ def radius_cv(f: Figure, units: list[Unit]) -> float:
     return float(100 * np.std(radii, ddof=1) / np.mean(radii)) if len(radii) > 2 else float("nan")
 
 
-@computed("time_to_fall_line", model_u=0.01)
+@measure("time_to_fall_line", model_u=0.01)
 def time_to_fall_line(f: Figure, unit: Unit) -> float:
     return (
         unit.fall_line_s - unit.start.t
@@ -144,7 +160,7 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
     )
 
 
-@computed("flex_range", model_u=3.6)
+@measure("flex_range", model_u=3.6)
 def flex_range(f: Figure, unit: Unit) -> float:
     knees = f.once("knees", lambda: (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2)
     if f.view is None or not f.sideways:

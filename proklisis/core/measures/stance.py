@@ -23,7 +23,7 @@ HIPS_TURNED = 0.022
 
 
 @measure(
-    id="stance_width", unit="ratio", title="Stance width", views=TILT_VIEWS, phases=TURN_PHASES,
+    "stance_width", over="frame", unit="ratio", title="Stance width", views=TILT_VIEWS, phases=TURN_PHASES,
     formula="|l_ankle − r_ankle| ÷ |l_hip − r_hip|", model_u=0.02,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("l_ankle", "r_ankle"), board_views=("side_left", "side_right"),
 )  # fmt: skip
@@ -37,7 +37,7 @@ def stance_width(f: Figure) -> Any:
 
 
 @measure(
-    id="knee_gap", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
+    "knee_gap", over="frame", unit="ratio", title="Knee gap", views=TILT_VIEWS, phases=TURN_PHASES,
     formula="|l_knee − r_knee| ÷ |l_ankle − r_ankle|", model_u=0.015,
     points=("l_ankle", "r_ankle", "l_knee", "r_knee"), angle=("l_knee", "r_knee"), board_views=("side_left", "side_right"),
 )  # fmt: skip
@@ -49,7 +49,7 @@ def knee_gap(f: Figure) -> Array:
 
 
 @measure(
-    id="scissor", unit="deg", title="Scissor", views=HEADING_VIEWS, phases=TURN_PHASES,
+    "scissor", over="frame", unit="deg", title="Scissor", views=HEADING_VIEWS, phases=TURN_PHASES,
     formula="heading of the outside ski − heading of the inside ski, + tips apart",
     points=("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail"), model_u=0.4,
     angle=("outside_ski_tail", "outside_ski_tip"),

@@ -16,7 +16,7 @@ TRUNK_DEPTH = 0.65
 
 
 @measure(
-    id="lean", unit="deg", title="Lean", formula="atan2(across, up) of outside ankle → com",
+    "lean", over="frame", unit="deg", title="Lean", formula="atan2(across, up) of outside ankle → com",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.5,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"),
     angle=("outside_ankle", "com"),
@@ -27,7 +27,7 @@ def lean(f: Figure) -> Array:
 
 
 @measure(
-    id="leg_lean", unit="deg", title="Leg lean", formula="atan2(across, up) of mid_ankle → mid_hip",
+    "leg_lean", over="frame", unit="deg", title="Leg lean", formula="atan2(across, up) of mid_ankle → mid_hip",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.4,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip"), angle=("mid_ankle", "mid_hip"),
 )  # fmt: skip
@@ -37,7 +37,7 @@ def leg_lean(f: Figure) -> Array:
 
 
 @measure(
-    id="trunk_lean", unit="deg", title="Trunk lean",
+    "trunk_lean", over="frame", unit="deg", title="Trunk lean",
     formula="atan2(across, up) of mid_hip → mid_shoulder",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.4,
     points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
@@ -48,7 +48,7 @@ def trunk_lean(f: Figure) -> Array:
 
 
 @measure(
-    id="angulation", unit="deg", title="Angulation", formula="leg_lean − trunk_lean",
+    "angulation", over="frame", unit="deg", title="Angulation", formula="leg_lean − trunk_lean",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.5,
     points=("l_ankle", "r_ankle", "l_hip", "r_hip", "l_shoulder", "r_shoulder"),
     angle=("mid_ankle", "mid_hip", "mid_shoulder"),
@@ -61,7 +61,7 @@ def angulation(f: Figure) -> Array:
 
 
 @measure(
-    id="shoulder_tilt", unit="deg", title="Shoulder tilt",
+    "shoulder_tilt", over="frame", unit="deg", title="Shoulder tilt",
     formula="tilt of l_shoulder → r_shoulder against the surface line, + dropped to the inside",
     views=TILT_VIEWS, phases=TURN_PHASES, signed=True, model_u=0.6,
     points=("l_shoulder", "r_shoulder"), angle=("l_shoulder", "r_shoulder"), board_views=("side_left", "side_right"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from proklisis.core.measures.registry import computed, declare
+from proklisis.core.measures.registry import declare, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.units import Unit
 
@@ -27,17 +27,17 @@ declare(
 )  # fmt: skip
 
 
-@computed("turn_time")
+@measure("turn_time")
 def time_of(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
 
-@computed("rhythm_cv", "run", model_u=0.3)
+@measure("rhythm_cv", over="run", model_u=0.3)
 def rhythm(f: Figure, units: list[Unit]) -> float:
     times = np.array([u.end.t - u.start.t for u in units])
     return float(100 * times.std(ddof=1) / times.mean()) if len(times) > 2 else float("nan")
 
 
-@computed("cadence", model_u=0.0)
+@measure("cadence", model_u=0.0)
 def cadence(f: Figure, unit: Unit) -> float:
     return 1.0 / (unit.end.t - unit.start.t)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import SHANK_TO_TRUNK, THIGH_TO_TRUNK
-from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import bend_seen, full_leg, full_trunk, wrap
 from proklisis.core.signals import derivative, lowpass
@@ -38,13 +38,25 @@ lead_arm_open | deg | Front arm open | front arm turned up the face from the boa
 """)
 
 
-@per_frame("compression", points=(*LEGS, *BOARD), model_u=0.015, angle=("mid_ankle", "mid_hip"))
+@measure(
+    "compression",
+    over="frame",
+    points=(*LEGS, *BOARD),
+    model_u=0.015,
+    angle=("mid_ankle", "mid_hip"),
+)
 def compression(f: Figure) -> Array:
     board = (f["board_nose"] + f["board_tail"]) / 2
     return (f["mid_hip"] - board)[:, 2] / full_leg(f)
 
 
-@per_frame("fold", points=(*LEGS, *SHOULDERS), model_u=5.5, angle=("l_shoulder", "l_hip", "l_knee"))
+@measure(
+    "fold",
+    over="frame",
+    points=(*LEGS, *SHOULDERS),
+    model_u=5.5,
+    angle=("l_shoulder", "l_hip", "l_knee"),
+)
 def fold(f: Figure) -> tuple[Array, Array]:
     trunk = full_trunk(f)
     thigh, shank = THIGH_TO_TRUNK * trunk, SHANK_TO_TRUNK * trunk
@@ -61,7 +73,7 @@ def fold(f: Figure) -> tuple[Array, Array]:
     return hip - knee, own
 
 
-@computed("knee_sway", points=LEGS, model_u=0.65, angle=("l_ankle", "l_knee"))
+@measure("knee_sway", points=LEGS, model_u=0.65, angle=("l_ankle", "l_knee"))
 def knee_sway(f: Figure, unit: Unit) -> float:
     """RMS of the shins' tilt along the wave, without what is as slow as the turn."""
     d = (f["l_knee"] - f["l_ankle"] + f["r_knee"] - f["r_ankle"]) / 2
@@ -83,15 +95,20 @@ def _going(f: Figure) -> Array:
     return np.where(board[:, 0] >= 0, 1.0, -1.0)
 
 
-@per_frame(
-    "chest_open", points=(*SHOULDERS, *BOARD), model_u=1.0, angle=("l_shoulder", "r_shoulder")
+@measure(
+    "chest_open",
+    over="frame",
+    points=(*SHOULDERS, *BOARD),
+    model_u=1.0,
+    angle=("l_shoulder", "r_shoulder"),
 )
 def chest_open(f: Figure) -> Array:
     return _up_the_face(f, f["front_shoulder"] - f["back_shoulder"], _going(f))
 
 
-@per_frame(
+@measure(
     "lead_arm_open",
+    over="frame",
     points=(*SHOULDERS, "l_wrist", "r_wrist", *BOARD),
     model_u=1.5,
     angle=("l_shoulder", "l_wrist"),
@@ -100,8 +117,9 @@ def lead_arm_open(f: Figure) -> Array:
     return _up_the_face(f, f["front_wrist"] - f["front_shoulder"], _going(f))
 
 
-@per_frame(
+@measure(
     "face_seen",
+    over="frame",
     points=("l_ear", "r_ear", *SHOULDERS, "l_hip", "r_hip"),
     model_u=0.03,
     angle=("l_ear", "r_ear"),
@@ -112,7 +130,7 @@ def face_seen(f: Figure) -> Array:
     return np.clip(0.5 + 0.5 * (f["r_ear"] - f["l_ear"])[:, 0] / wide, 0, 1)
 
 
-@computed("top_turn_height", points=WAVE, model_u=0.022, angle=("trough", "lip_top"))
+@measure("top_turn_height", points=WAVE, model_u=0.022, angle=("trough", "lip_top"))
 def top_turn_height(f: Figure, unit: Unit) -> float:
     return float(np.nanmax(between(f, face_height(f), unit.start.t, unit.end.t)))
 
@@ -122,22 +140,22 @@ def _third(f: Figure, unit: Unit, lo: float, hi: float) -> float:
     return float(100 * np.mean((h >= lo) & (h < hi)))
 
 
-@computed("thirds_low", points=WAVE, model_u=4.5)
+@measure("thirds_low", points=WAVE, model_u=4.5)
 def thirds_low(f: Figure, unit: Unit) -> float:
     return _third(f, unit, -9, 1 / 3)
 
 
-@computed("thirds_mid", points=WAVE, model_u=4.5)
+@measure("thirds_mid", points=WAVE, model_u=4.5)
 def thirds_mid(f: Figure, unit: Unit) -> float:
     return _third(f, unit, 1 / 3, 2 / 3)
 
 
-@computed("thirds_high", points=WAVE, model_u=2.3)
+@measure("thirds_high", points=WAVE, model_u=2.3)
 def thirds_high(f: Figure, unit: Unit) -> float:
     return _third(f, unit, 2 / 3, 9)
 
 
-@computed("speed_out", points=("l_ankle", "r_ankle", "scene_drift"), model_u=0.012)
+@measure("speed_out", points=("l_ankle", "r_ankle", "scene_drift"), model_u=0.012)
 def speed_out(f: Figure, unit: Unit) -> float:
     v = np.abs(lowpass(derivative(f.path("mid_ankle")[:, 0], f.t), f.fps, 2.0))
     top = unit.events["top"]

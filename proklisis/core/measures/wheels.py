@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import ARM_TO_TRUNK, UPPER_ARM_TO_SHOULDERS, UPPER_ARM_TO_TRUNK
 from proklisis.core.measures.inline import foot_length
-from proklisis.core.measures.registry import computed, declare_table, per_frame
+from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import length
 from proklisis.core.splitting.events import at, between, leg
@@ -48,18 +48,27 @@ def trunk_length(f: Figure) -> float:
     return float(np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 90))
 
 
-@per_frame("seat_fore", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
+@measure(
+    "seat_fore", over="frame", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip")
+)
 def seat_fore(f: Figure) -> Array:
     return (f["mid_hip"] - _mid(f, *PEDALS))[:, 1] / leg(f)
 
 
-@per_frame("head_over_bars", points=(*BARS, "nose"), model_u=0.01, angle=("bar_end_l", "nose"))
+@measure(
+    "head_over_bars",
+    over="frame",
+    points=(*BARS, "nose"),
+    model_u=0.01,
+    angle=("bar_end_l", "nose"),
+)
 def head_over_bars(f: Figure) -> Array:
     return (f["nose"] - _mid(f, *BARS))[:, 1] / (ARM_TO_TRUNK * trunk_length(f))
 
 
-@per_frame(
+@measure(
     "elbow_lift",
+    over="frame",
     points=(*SHOULDERS, "l_elbow", "r_elbow"),
     limbs=LIMBS,
     model_u=1.3,
@@ -80,7 +89,7 @@ def elbow_lift(f: Figure, limb: str) -> Array:
     return np.degrees(np.arcsin(np.clip(d[:, 2] / arm, -1, 1))) + 45.0
 
 
-@computed("hip_back_standing", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
+@measure("hip_back_standing", points=(*PEDALS, *HIPS), model_u=0.008, angle=("pedal_l", "mid_hip"))
 def hip_back_standing(f: Figure, unit: Unit) -> float:
     return -float(
         np.nanmean(
@@ -91,8 +100,9 @@ def hip_back_standing(f: Figure, unit: Unit) -> float:
     )
 
 
-@per_frame(
+@measure(
     "toe_out",
+    over="frame",
     points=("l_toe", "r_toe", "l_heel", "r_heel"),
     limbs=LIMBS,
     model_u=0.8,
@@ -113,7 +123,7 @@ def toe_out(f: Figure, limb: str) -> Array:
     )
 
 
-@computed(
+@measure(
     "stand_shift",
     points=("nose", *BARS, *SHOULDERS, *HIPS),
     model_u=0.012,
@@ -125,7 +135,7 @@ def stand_shift(f: Figure, unit: Unit) -> float:
     return at(f, ahead, stand + STAND_S, 0.08) - at(f, ahead, stand - 1.4 * CHANGE_S, 0.08)
 
 
-@computed(
+@measure(
     "bike_body_lean",
     points=(*BARS, *AXLES, *SHOULDERS, *HIPS),
     model_u=0.5,
@@ -139,8 +149,9 @@ def bike_body_lean(f: Figure, unit: Unit) -> float:
     return inward * float(np.nanmean(between(f, trunk - machine_lean(f), a, b)))
 
 
-@per_frame(
+@measure(
     "elbow_flare",
+    over="frame",
     points=("l_elbow", "r_elbow", "l_wrist", "r_wrist"),
     model_u=0.004,
     angle=("l_elbow", "r_elbow"),
@@ -149,8 +160,9 @@ def elbow_flare(f: Figure) -> Array:
     return np.abs((f["r_elbow"] - f["l_elbow"])[:, 0] / (f["r_wrist"] - f["l_wrist"])[:, 0])
 
 
-@per_frame(
+@measure(
     "heel_drop",
+    over="frame",
     points=("l_toe", "r_toe", "l_heel", "r_heel"),
     limbs=LIMBS,
     model_u=0.3,
@@ -169,26 +181,42 @@ def heel_drop(f: Figure, limb: str) -> Array:
     )
 
 
-@per_frame(
-    "knee_flare", points=("l_knee", "r_knee", *PEDALS), model_u=0.01, angle=("l_knee", "r_knee")
+@measure(
+    "knee_flare",
+    over="frame",
+    points=("l_knee", "r_knee", *PEDALS),
+    model_u=0.01,
+    angle=("l_knee", "r_knee"),
 )
 def knee_flare(f: Figure) -> Array:
     return np.abs((f["r_knee"] - f["l_knee"])[:, 0] / (f["pedal_r"] - f["pedal_l"])[:, 0])
 
 
-@per_frame("hip_height", points=("saddle", *HIPS), model_u=0.002, angle=("saddle", "mid_hip"))
+@measure(
+    "hip_height", over="frame", points=("saddle", *HIPS), model_u=0.002, angle=("saddle", "mid_hip")
+)
 def hip_height(f: Figure) -> Array:
     return (f["mid_hip"] - f["saddle"])[:, 2] / leg(f)
 
 
-@per_frame("chest_low", points=(*HIPS, *SHOULDERS), model_u=0.2, angle=("mid_hip", "mid_shoulder"))
+@measure(
+    "chest_low",
+    over="frame",
+    points=(*HIPS, *SHOULDERS),
+    model_u=0.2,
+    angle=("mid_hip", "mid_shoulder"),
+)
 def chest_low(f: Figure) -> Array:
     d = f["mid_shoulder"] - f["mid_hip"]
     return np.degrees(np.arctan2(d[:, 1], d[:, 2]))
 
 
-@per_frame(
-    "com_over_bb", points=(*PEDALS, *HIPS, *SHOULDERS), model_u=0.003, angle=("pedal_l", "com")
+@measure(
+    "com_over_bb",
+    over="frame",
+    points=(*PEDALS, *HIPS, *SHOULDERS),
+    model_u=0.003,
+    angle=("pedal_l", "com"),
 )
 def com_over_bb(f: Figure) -> Array:
     return (f["com"] - _mid(f, *PEDALS))[:, 1] / leg(f)

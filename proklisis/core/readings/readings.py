@@ -131,7 +131,7 @@ def build_traces(
         why = refusal(m, figure)
         if why:
             refused.append(why)
-        elif m.series is not None:
+        elif m.each_frame:
             try:
                 traces |= {
                     (m.id, limb): build_trace(m, figure, shifted, limb) for limb in m.limbs or ("",)

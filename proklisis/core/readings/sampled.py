@@ -112,7 +112,7 @@ class Plan:
         board = figure.sideways
         places = wanted_places(book)
         for m in measures:
-            if m.id not in places or (m.series is None and m.compute is None):
+            if m.id not in places or m.read is None:
                 continue
             if m.id in book.by_hand:
                 self.refused.append(
@@ -147,14 +147,15 @@ class Plan:
 def _values(
     m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figure, units: list[Unit]
 ) -> dict[Key, float]:
+    assert m.read is not None  # a plan holds only what can be read
     out: dict[Key, float] = {}
     series: dict[str | None, Array] = {}
     for phase, limb in pairs:
         more = () if limb is None else (limb,)
-        if m.compute is not None and m.scope == "run":
-            out[m.id, 0, None, limb] = float(m.compute(figure, units, *more))
+        if m.over == "run":
+            out[m.id, 0, None, limb] = float(m.read(figure, units, *more))
             continue
-        if m.series is not None and limb not in series:
+        if m.each_frame and limb not in series:
             series[limb] = _series(m, figure, more)
         for u in units:
             if u.limb is not None and limb in ("l", "r") and limb != u.limb:
@@ -167,7 +168,7 @@ def _spread(
     m: Measure, phase: str | None, limb: str | None, board: bool
 ) -> list[tuple[str | None, str | None]]:
     """The pairs to read where a band names no limb, or names a phase that the measure has not."""
-    if m.compute is not None and m.scope == "unit":
+    if m.at_once and m.over == "unit":
         phase = m.phases[0] if len(m.phases) == 1 else None
     elif m.phases and m.phases != TURN_PHASES and phase is None:
         return [p for own in m.phases for p in _spread(m, own, limb, board)]
@@ -177,8 +178,8 @@ def _spread(
 
 
 def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
-    assert m.series is not None
-    result = m.series(figure, *more)
+    assert m.read is not None
+    result = m.read(figure, *more)
     value = result[0] if isinstance(result, tuple) else result
     return np.asarray(value * figure.side if m.signed and figure.side.any() else value)
 
@@ -187,10 +188,10 @@ def _own_u(
     m: Measure, figure: Figure, unit: Unit | None, phase: str | None, limb: str | None
 ) -> float:
     """What a measure itself says that it cannot know of a value, beside the landmarks' noise."""
-    if m.series is None or m.compute is not None or unit is None:
+    if not m.each_frame or unit is None:
         return 0.0
     more = () if limb is None else (limb,)
-    result = figure.once(f"{m.id} {limb}", lambda: m.series(figure, *more))  # type: ignore[misc]
+    result = figure.once(f"{m.id} {limb}", lambda: m.read(figure, *more))  # type: ignore[misc]
     if not isinstance(result, tuple):
         return 0.0
     own = _value(replace(m, stat="mean"), figure, unit, phase, more, result[1])
@@ -205,13 +206,10 @@ def _value(
     more: tuple[str, ...],
     series: Array | None,
 ) -> float:
-    if m.compute is not None:
-        return float(
-            m.compute(figure, unit, phase, *more)
-            if m.scope == "phase"
-            else m.compute(figure, unit, *more)
-        )
-    assert series is not None
+    if series is None:
+        assert m.read is not None
+        of = (figure, unit, phase) if m.over == "phase" else (figure, unit)
+        return float(m.read(*of, *more))
     if phase is not None and (
         phase not in unit.phases or (phase == "transition" and m.id in SQUARE_IN_THE_CHANGE)
     ):

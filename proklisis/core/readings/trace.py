@@ -158,8 +158,8 @@ def ratio(top: Part, bottom: Part) -> Part:
 
 
 def _call(m: Measure, figure: Figure, limb: str) -> tuple[Array, Array | None]:
-    assert m.series is not None
-    result: Any = m.series(figure, limb) if limb else m.series(figure)
+    assert m.read is not None
+    result: Any = m.read(figure, limb) if limb else m.read(figure)
     value, own = result if isinstance(result, tuple) else (result, None)
     return (value * figure.side if m.signed else value), own
 
