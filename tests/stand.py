@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from proklisis.core.camera import projection as camera
+from proklisis.core.camera import projection
 from proklisis.simulate.filming import Shot, exact_tracks, tracked
 from proklisis.simulate.run import simulate
 
@@ -27,7 +27,7 @@ def from_the_stand(
     n, middle = len(feet), (feet.min(axis=0) + feet.max(axis=0)) / 2
     span = float(np.ptp(feet[:, :2], axis=0).max())
     place = middle + np.array([0.35 * span + 3, -(0.9 * span + 4), 0.5 * span + 3])
-    rotation = camera.look_at(place[None], middle[None])[0]
+    rotation = projection.look_at(place[None], middle[None])[0]
     focal = 850 * float(np.linalg.norm(place - middle)) / span
     shot = Shot(
         np.repeat(place[None], n, 0),
@@ -45,7 +45,7 @@ def from_the_stand(
         - [1.5, 1, 0]
         + [*middle[:2], feet[0, 2]]
     )
-    px = camera.project(corners, rotation, place, focal, shot.centre)
+    px = projection.project(corners, rotation, place, focal, shot.centre)
     exact = exact_tracks(run.motion, shot, 60.0)
     known = run.exact.facts
     exact = replace(
@@ -62,7 +62,7 @@ def from_the_stand(
     )
     if k1:
         tracks = replace(
-            tracks, xy=camera.distort_radial(tracks.xy, 1280.0, shot.centre, k1, 0.0)
+            tracks, xy=projection.distort_radial(tracks.xy, 1280.0, shot.centre, k1, 0.0)
         ).with_facts(k1=k1, focal_px=1280.0)
     return run, tracks.with_facts(
         plane={"corners": by_hand.tolist(), "sides_m": SIDES, "u_px": max(marked, 0.01)}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.camera import projection as camera
+from proklisis.core.camera import projection
 from proklisis.core.signals import lowpass
 from proklisis.core.tracks.landmarks import ALL, is_scene
 from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks, View
@@ -45,7 +45,7 @@ class Shot:
         """(n, …, 3) metres → (n, …, 2) pixels, lens and roll included."""
         extra = points.ndim - 2
         shape = (len(points),) + (1,) * extra
-        xy = camera.project(
+        xy = projection.project(
             points,
             self.rotation.reshape(*shape, 3, 3),
             self.position.reshape(*shape, 3),
@@ -53,7 +53,7 @@ class Shot:
             self.centre,
         )
         if self.k1:
-            xy = camera.distort_radial(xy, float(self.width), self.centre, self.k1, 0.0)
+            xy = projection.distort_radial(xy, float(self.width), self.centre, self.k1, 0.0)
         return xy
 
 
@@ -76,7 +76,7 @@ def film(
     carried[:, 2] += 0.3
     position = carried + DISTANCE_M * d
     aim = lowpass(body, fps, 0.9)
-    rotation = camera.look_at(position, aim, roll_deg)
+    rotation = projection.look_at(position, aim, roll_deg)
     focal = figure_px / (FIGURE_SHARE * motion.stature_m) * DISTANCE_M
     return Shot(position, rotation, focal, width, height, view, offset_deg, roll_deg, k1)
 
@@ -129,7 +129,7 @@ def _drift(shot: Shot, feet: Array, gone: Array | None = None) -> Array:
     later = np.minimum(np.arange(n) + 1, n - 1)
 
     def at(points: Array, index: NDArray[np.int64]) -> Array:
-        return camera.project(
+        return projection.project(
             points, shot.rotation[index], shot.position[index], shot.focal_px, shot.centre
         )
 

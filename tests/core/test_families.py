@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.errors import InputError, Lacking
-from proklisis.core.readings import sampled as sampling
+from proklisis.core.readings import sampled
 from proklisis.core.review import Review, judge, playbook, review, run_sheet, unsplit
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import Simulated, simulate
@@ -251,7 +251,7 @@ def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
     assert all(2 * r.u < 55 for r in shares)
     assert judge(run_sheet(done, "speed_skate"))["main"]["fault"] == "high_sit"
     # Where none of a run's can be stated, it is said.
-    monkeypatch.setattr(sampling, "WIDEST_SHARE", 1.0)
+    monkeypatch.setattr(sampled, "WIDEST_SHARE", 1.0)
     done = review(run.tracks, "speed_skate")
     assert "late_share" not in {r.id for r in done.readings}
     (why,) = [r for r in done.refusals if r.id == "late_share"]

@@ -9,7 +9,7 @@ from scipy import signal
 from scipy.spatial.transform import Rotation
 
 from proklisis.core import anthropometry
-from proklisis.core.camera import projection as camera
+from proklisis.core.camera import projection
 from proklisis.core.physics.carve import balanced_lean, carving_radius, load
 from proklisis.core.physics.flight import air_time, flight_height
 from proklisis.core.rider.mass import WINTER, centre_of_mass, com_weights
@@ -107,9 +107,11 @@ def test_radial_lens_is_opencvs():
     theirs, _ = cv2.projectPoints(
         normal, np.zeros(3), np.zeros(3), matrix, np.array([k1, k2, 0, 0])
     )
-    ours = camera.distort_radial(xy, focal, centre, k1, k2)
+    ours = projection.distort_radial(xy, focal, centre, k1, k2)
     np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
-    np.testing.assert_allclose(camera.undistort_radial(ours, focal, centre, k1, k2), xy, atol=1e-6)
+    np.testing.assert_allclose(
+        projection.undistort_radial(ours, focal, centre, k1, k2), xy, atol=1e-6
+    )
 
 
 def test_fisheye_is_opencvs_equidistant_model():
@@ -120,13 +122,13 @@ def test_fisheye_is_opencvs_equidistant_model():
         distorted.reshape(-1, 1, 2), matrix, np.zeros(4), P=matrix
     ).reshape(-1, 2)
     np.testing.assert_allclose(
-        camera.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3
+        projection.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3
     )
 
 
 def test_projection_is_opencvs():
     position, target = np.array([3.0, -20.0, 4.0]), np.array([0.5, 1.0, 1.2])
-    rotation = camera.look_at(position, target, roll_deg=7.0)
+    rotation = projection.look_at(position, target, roll_deg=7.0)
     assert Rotation.from_matrix(rotation).as_matrix() == pytest.approx(
         rotation
     )  # a proper rotation
@@ -135,7 +137,7 @@ def test_projection_is_opencvs():
     theirs, _ = cv2.projectPoints(
         points, cv2.Rodrigues(rotation)[0], -rotation @ position, matrix, None
     )
-    ours = camera.project(points, rotation, position, 1500.0, np.array([640.0, 360.0]))
+    ours = projection.project(points, rotation, position, 1500.0, np.array([640.0, 360.0]))
     np.testing.assert_allclose(ours, theirs.reshape(-1, 2), atol=1e-6)
 
 
@@ -146,7 +148,7 @@ def test_levelling_is_a_rotation_of_the_picture():
         Rotation.from_euler("z", -12, degrees=True).apply(np.c_[xy - centre, np.zeros(30)])[:, :2]
         + centre
     )
-    np.testing.assert_allclose(camera.level(xy, 12.0, centre), theirs, atol=1e-9)
+    np.testing.assert_allclose(projection.level(xy, 12.0, centre), theirs, atol=1e-9)
 
 
 def test_lowpass_halves_power_at_its_cutoff_and_has_no_lag():

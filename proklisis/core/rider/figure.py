@@ -17,7 +17,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.camera import projection as camera
+from proklisis.core.camera import projection
 from proklisis.core.errors import NotFollowed
 from proklisis.core.rider.ground import PER_METRE, ice_points, is_flat
 from proklisis.core.rider.mass import MIDPOINTS, com_weights
@@ -197,8 +197,8 @@ def _surface_slope(tracks: Tracks) -> float | None:
     ):
         return None
     centre = np.array([tracks.facts.width, tracks.facts.height]) / 2
-    a = camera.level(tracks.point("surface_a"), tracks.facts.roll_deg, centre)
-    b = camera.level(tracks.point("surface_b"), tracks.facts.roll_deg, centre)
+    a = projection.level(tracks.point("surface_a"), tracks.facts.roll_deg, centre)
+    b = projection.level(tracks.point("surface_b"), tracks.facts.roll_deg, centre)
     d = b - a
     angles = np.degrees(np.arctan2(d[:, 1], np.abs(d[:, 0])))
     return float(abs(np.nanmedian(angles)))
@@ -272,8 +272,8 @@ def _to_axes(tracks: Tracks, view: str, facts: dict[str, float]) -> Array:
     centre = np.array([f.width, f.height]) / 2
     xy = tracks.xy
     if f.k1 or f.k2:
-        xy = camera.undistort_radial(xy, f.focal_px or f.width, centre, f.k1, f.k2)
-    xy = camera.level(xy, facts["roll"], centre) - centre
+        xy = projection.undistort_radial(xy, f.focal_px or f.width, centre, f.k1, f.k2)
+    xy = projection.level(xy, facts["roll"], centre) - centre
     x, up = xy[..., 0], -xy[..., 1]
     cos_pitch = np.cos(np.radians(facts["pitch"]))
     cos_psi = np.cos(np.radians(facts["offset"]))
