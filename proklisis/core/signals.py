@@ -103,10 +103,3 @@ def derivative(x: Array, t: Array) -> Array:
     if len(x) < 2:
         return np.zeros_like(x)
     return np.asarray(np.gradient(x, t, axis=0))
-
-
-def zero_crossings(x: Array, t: Array) -> Array:
-    """Return the interpolated times at which ``x`` changes sign."""
-    with np.errstate(invalid="ignore"):
-        i = np.flatnonzero((x[:-1] * x[1:] < 0) | ((x[:-1] == 0) & (x[1:] != 0)))
-    return np.asarray(t[i] + (t[i + 1] - t[i]) * x[i] / (x[i] - x[i + 1]))

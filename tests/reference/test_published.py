@@ -114,18 +114,6 @@ def test_radial_lens_is_opencvs():
     )
 
 
-def test_fisheye_is_opencvs_equidistant_model():
-    centre, focal = np.array([640.0, 360.0]), 700.0
-    distorted = RNG.uniform([300, 100], [980, 620], (100, 2))
-    matrix = np.array([[focal, 0, centre[0]], [0, focal, centre[1]], [0, 0, 1]])
-    theirs = cv2.fisheye.undistortPoints(
-        distorted.reshape(-1, 1, 2), matrix, np.zeros(4), P=matrix
-    ).reshape(-1, 2)
-    np.testing.assert_allclose(
-        projection.undistort_fisheye(distorted, focal, centre), theirs, atol=1e-3
-    )
-
-
 def test_projection_is_opencvs():
     position, target = np.array([3.0, -20.0, 4.0]), np.array([0.5, 1.0, 1.2])
     rotation = projection.look_at(position, target, roll_deg=7.0)

@@ -38,15 +38,6 @@ def distort_radial(xy: Array, focal_px: float, centre: Array, k1: float, k2: flo
     return np.asarray(centre + p * (1 + k1 * r2 + k2 * r2**2) * focal_px)
 
 
-def undistort_fisheye(xy: Array, focal_px: float, centre: Array) -> Array:
-    """Return straight-line pixels from an equidistant fisheye (r_d = f·θ); inside ±80° of axis."""
-    d = (xy - centre) / focal_px
-    theta = np.linalg.norm(d, axis=-1)
-    safe = np.where(theta > 1e-12, theta, 1.0)
-    scale = np.where(theta > 1e-12, np.tan(np.minimum(theta, np.radians(80))) / safe, 1.0)
-    return np.asarray(centre + d * scale[..., None] * focal_px)
-
-
 def level(xy: Array, roll_deg: float, centre: Array) -> Array:
     """Turn picture points by ``roll_deg`` about ``centre`` so that plumb lines stand upright.
 
