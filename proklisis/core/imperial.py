@@ -87,6 +87,14 @@ def in_feet(x: Any, skip: frozenset[str] = frozenset()) -> Any:
     return x
 
 
+def prescription_in_feet(p: dict[str, Any]) -> dict[str, Any]:
+    """A prescription in the other units; what the rider was trying stays in the words it was given in."""
+    out: dict[str, Any] = in_feet(p, NOT_SENTENCES)
+    if p.get("intention"):
+        out["intention"] = {**out["intention"], "text": p["intention"]["text"]}
+    return out
+
+
 def factor_of(unit: str) -> float:
     """How many of the other unit one of this one is, as it stands behind a number (" m"); 1 for what is no length or speed."""
     return OTHER[unit.strip()][1] if unit.strip() in OTHER else 1.0

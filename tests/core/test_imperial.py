@@ -4,7 +4,13 @@ from __future__ import annotations
 
 import pytest
 
-from proklisis.core.imperial import bench_in_feet, factor_of, in_feet, text_in_feet
+from proklisis.core.imperial import (
+    bench_in_feet,
+    factor_of,
+    in_feet,
+    prescription_in_feet,
+    text_in_feet,
+)
 
 
 # Factors: the international yard and pound agreement of 1959.
@@ -57,3 +63,11 @@ def test_the_benchs_numbers_of_lengths_change_and_no_others():
     ) == ("1.6", "−0.7", "1.3")
     assert feet["bands"][0]["hi"] == pytest.approx(1.9685) and feet["bands"][1] == bench["bands"][1]
     assert (factor_of("°"), round(factor_of(" m/s"), 3)) == (1.0, 2.237)
+
+
+def test_the_riders_own_words_stay_as_they_were_said():
+    p = {"intention": {"text": "jump 2 m", "why": "2.0 m short"}, "main": {"why": "1.5 m/s more"}}
+    feet = prescription_in_feet(p)
+    assert feet["intention"] == {"text": "jump 2 m", "why": "6.6 ft short"}
+    assert feet["main"]["why"] == "3.4 mph more"
+    assert prescription_in_feet({"intention": None})["intention"] is None

@@ -292,6 +292,7 @@ def test_a_run_that_cannot_be_measured_as_it_stands_says_so_and_is_not_approved(
         format="json",
     ).json()
     assert "upside down" in shown["trouble"] and shown["readings"]
+    assert "upside down" in client.get(script(run)).json()["trouble"]
     refused = client.post(f"{script(run)}/approve")
     assert refused.status_code == 409 and "upside down" in refused.json()["problem"]
     monkeypatch.undo()
@@ -311,3 +312,13 @@ def test_what_an_older_version_worked_out_is_worked_out_again(client, run, count
     assert now.bench["readings"] == run.result.bench["readings"] and now.made > made
     call_command("measure_again")
     assert len(counted) == 1
+
+
+def test_a_run_that_was_loaded_before_a_change_is_not_remembered_as_after_it(client, run):
+    """Else its numbers would be kept as those of the change, and look sure."""
+    client.get(f"/api/runs/{run.pk}/bench")
+    before = Run.objects.select_related("rider", "clip").get(pk=run.pk)
+    Run.objects.filter(pk=run.pk).update(roll_deg=9.0)
+    changed(run=run)
+    assert reviewing.reviewed(before).tracks.facts.roll_deg == 9.0
+    assert client.get(f"/api/runs/{run.pk}/bench").json()["roll_deg"] == 9.0

@@ -1514,6 +1514,8 @@ export interface components {
             retest_on: string;
             /** Format: date-time */
             approved_at: string | null;
+            /** @description why the run could not be worked out as it stands; this is from before. May be empty */
+            trouble: string;
             /** @description the numbers changed after it was approved */
             stale: boolean;
             pictures: components["schemas"]["Picture"][];

@@ -19,6 +19,7 @@ const finding = (fault: string, status: string) => ({ fault, explains: [], statu
 const written = {
   approved_at: null,
   stale: false,
+  trouble: "",
   message: "",
   nothing_words: "Nothing is to be put right in what this clip shows.",
   retest_on: "2026-12-10",
@@ -189,6 +190,12 @@ it("warns when the numbers changed after the approval", async () => {
   server({ approved_at: "2026-11-26T10:00:00Z", stale: true });
   show(<ScriptPage />);
   expect((await screen.findByText(/numbers changed after you approved/)).textContent).toContain("Reopen it to bring it up to date");
+});
+
+it("says that its numbers are from before a change that could not be worked out", async () => {
+  server({ trouble: "the view is upside down." });
+  show(<ScriptPage />);
+  expect((await screen.findByText(/from before the run/)).textContent).toContain("the view is upside down");
 });
 
 it("tells what the server refuses and keeps what was typed", async () => {

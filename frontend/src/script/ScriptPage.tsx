@@ -124,6 +124,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           {change.error.message}
         </p>
       )}
+      {script.trouble && (
+        <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
+          The numbers here are from before the run&rsquo;s last change, and it cannot be approved: {script.trouble} Mend that on the Bench first.
+        </p>
+      )}
       {script.stale && (
         <p role="status" className="rounded border border-warn bg-sheet px-3 py-2">
           The numbers changed after you approved this. Reopen it to bring it up to date.

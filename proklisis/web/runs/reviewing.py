@@ -110,7 +110,12 @@ def _of_body(landmark: str, given: Tracks) -> bool:
 def reviewed(run: Run) -> Review:
     """Split and measure a run as it stands with all corrections; the last few are remembered until something changes."""
     key = Result.objects.filter(run=run).values_list("pk", "changes").first()
-    return RECENT.get(key, lambda: _reviewed(run)) if key else _reviewed(run)
+
+    def work() -> Review:
+        # Read after the key: what ``run`` was loaded with may be older than what the key stands for.
+        return _reviewed(Run.objects.select_related("rider", "clip").get(pk=run.pk))
+
+    return RECENT.get(key, work) if key else work()
 
 
 def _reviewed(run: Run) -> Review:

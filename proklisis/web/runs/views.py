@@ -22,7 +22,14 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
-from proklisis.core.imperial import NOT_SENTENCES, bench_in_feet, factor_of, in_feet, text_in_feet
+from proklisis.core.imperial import (
+    NOT_SENTENCES,
+    bench_in_feet,
+    factor_of,
+    in_feet,
+    prescription_in_feet,
+    text_in_feet,
+)
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import nothing_found
@@ -444,7 +451,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if in_feet_for(self.request):
             shown, prescription, nothing = (
                 bench_in_feet(shown),
-                in_feet(prescription, NOT_SENTENCES),
+                prescription_in_feet(prescription),
                 text_in_feet(nothing),
             )
         return {

@@ -22,7 +22,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
-from proklisis.core.imperial import NOT_SENTENCES, in_feet
+from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
 from proklisis.core.playbook.check import nearest
 from proklisis.core.review import nothing_found, playbook
 from proklisis.web.clubs.access import in_feet_for, of_club
@@ -86,6 +86,9 @@ class ScriptSerializer(serializers.Serializer[Any]):
     dropped = serializers.DictField(child=serializers.CharField())
     retest_on = serializers.DateField()
     approved_at = serializers.DateTimeField(allow_null=True)
+    trouble = serializers.CharField(
+        help_text="why the run could not be worked out as it stands; this is from before. May be empty"
+    )
     stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
     pictures = PictureSerializer(many=True)
     share = ShareSerializer(allow_null=True)
@@ -144,8 +147,9 @@ def _texts(shown: dict[str, Any]) -> dict[str, Any]:
 
 def _in_feet(body: dict[str, Any]) -> dict[str, Any]:
     """A Script with what the software says in feet and miles; what the coach wrote stays."""
-    said = ("prescription", "nothing_words", "targets", "evidence_words")
-    return {k: in_feet(v, NOT_SENTENCES) if k in said else v for k, v in body.items()}
+    said = ("nothing_words", "targets", "evidence_words")
+    words = {k: in_feet(v, NOT_SENTENCES) if k in said else v for k, v in body.items()}
+    return {**words, "prescription": prescription_in_feet(body["prescription"])}
 
 
 def _check_faults(run: Run, faults: Iterable[str]) -> None:
@@ -186,6 +190,7 @@ class ScriptView(APIView):
                 **body,
                 "approved_at": script.approved_at,
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
+                "trouble": "" if script.approved_at else run.result.trouble,
                 "pictures": pictures,
                 "share": ShareSerializer(share).data if share else None,
                 "rider": WhoSerializer(run.rider).data,
