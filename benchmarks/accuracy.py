@@ -53,7 +53,7 @@ class Tally:
         self.right[fault or "clean"].append(
             _right(judge(run_sheet(done, self.discipline, sim.about())), fault)
         )
-        if len(done.turns) != len(truth.turns):
+        if len(done.units) != len(truth.units):
             return
         exact = {(r.id, r.segment, r.phase, r.limb): r.value for r in truth.readings}
         for r in done.readings:

@@ -63,7 +63,7 @@ def slipped(
         tracks.xy.copy(),
         figure_height(tracks.xy, tracks.names),
         np.zeros(len(tracks), bool),
-        list(done.turns),
+        list(done.units),
     )
     for k in range(40):
         if bad.mean() >= share:

@@ -98,7 +98,7 @@ def run(case: Case) -> Outcome | Refused:
     if case.discipline == PISTE:
         true = {(r.segment, r.phase): r.value for r in sim.truth().readings if r.id == "leg_lean"}
         done = review(tracks, PISTE)
-        if len(done.turns) == len(sim.truth().turns):
+        if len(done.units) == len(sim.truth().units):
             lean = [
                 (r.value - true[r.segment, r.phase], r.u)
                 for r in done.readings

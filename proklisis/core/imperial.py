@@ -6,9 +6,11 @@ Factors: the international yard and pound agreement of 1959 (1 ft = 0.3048 m, 1 
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, cast
 
 from proklisis.core.physics.rope import FOOT_M, MILE_M
+from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.shown import Shown
 from proklisis.core.uncertainty import digits
 
 #: Metric unit → the other one, and how many of it one is.
@@ -87,11 +89,11 @@ def in_feet(x: Any, skip: frozenset[str] = frozenset()) -> Any:
     return x
 
 
-def prescription_in_feet(p: dict[str, Any]) -> dict[str, Any]:
+def prescription_in_feet(p: Prescription) -> Prescription:
     """A prescription in the other units; what the rider was trying stays in the words it was given in."""
-    out: dict[str, Any] = in_feet(p, NOT_SENTENCES)
-    if p.get("intention"):
-        out["intention"] = {**out["intention"], "text": p["intention"]["text"]}
+    out: Prescription = in_feet(p, NOT_SENTENCES)
+    if out["intention"] and p["intention"]:
+        out["intention"]["text"] = p["intention"]["text"]
     return out
 
 
@@ -100,8 +102,9 @@ def factor_of(unit: str) -> float:
     return OTHER[unit.strip()][1] if unit.strip() in OTHER else 1.0
 
 
-def bench_in_feet(bench: dict[str, Any]) -> dict[str, Any]:
+def bench_in_feet(shown: Shown) -> Shown:
     """What the Bench shows, its numbers of lengths and speeds in the other units."""
+    bench = cast(dict[str, Any], shown)
     factors = {i: f for i, m in bench["measures"].items() if (f := factor_of(m["unit"])) != 1}
 
     def words(row: dict[str, Any], factor: float) -> dict[str, Any]:
@@ -126,10 +129,11 @@ def bench_in_feet(bench: dict[str, Any]) -> dict[str, Any]:
                 more[side] = {**r[side], "words": words({**r[side], "pm": r["pm"]}, f)["words"]}
         return {**r, **more}
 
-    return {
+    out = {
         **bench,
         **{k: [row(r) for r in bench[k]] for k in ("readings", "sides", "gaps", "bands")},
         "measures": {i: {**m, "unit": f" {OTHER[m['unit'].strip()][0]}"} if i in factors else m for i, m in bench["measures"].items()},
         "notes": in_feet(bench["notes"]), "doubt": in_feet(bench["doubt"]),
         "refusals": in_feet(bench["refusals"], frozenset({"measure", "reason"})),
     }  # fmt: skip
+    return cast(Shown, out)

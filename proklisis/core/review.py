@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -10,47 +10,31 @@ from typing import Any
 
 import numpy as np
 
-from proklisis.core.doubts import (
-    Doubt,
-    Doubtful,
-    clock_doubt,
-    course_doubt,
-    fall_doubt,
-    front_foot_asked,
-    rate_doubt,
-    view_doubt,
-)
+from proklisis.core.clock import held_to_the_clock
+from proklisis.core.doubts import Doubt, Doubtful, front_foot_asked, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.measures import library
-from proklisis.core.measures.load import clock_share
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.playbook.check import load_playbook, nearest
-from proklisis.core.playbook.conditions import in_one_unit, in_other_units
+from proklisis.core.playbook.conditions import in_other_units
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.sheet import RunSheet, parse_sheet
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
-from proklisis.core.readings.of_units import Run, unit_readings
-from proklisis.core.readings.readings import (
-    Reading,
-    Refusal,
-    build_traces,
-    off_line,
-    phase_readings,
-    uncertain_facts,
-)
-from proklisis.core.readings.sampled import DRAWS, Plan, drawn, sampled, with_u
+from proklisis.core.readings.closed_form import in_closed_form
+from proklisis.core.readings.readings import Reading, Refusal, off_line
+from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
 from proklisis.core.readings.trace import Trace
-from proklisis.core.rider.figure import CAMERA_FACTS, build, scene_facts, smoothed
+from proklisis.core.rider.figure import Figure, build, smoothed
+from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.event_signal import EventSignal
-from proklisis.core.splitting.flights import free_fall_scale, ground_marked, play_rate, scale_notes
-from proklisis.core.splitting.library import CARVE, splitter
-from proklisis.core.splitting.tilt import tilt_signal
-from proklisis.core.splitting.turns import SHORTEST_TURN_S, find_boundaries, make_turns
-from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
-from proklisis.core.splitting.unlean import unlean
+from proklisis.core.splitting.flights import ground_marked
+from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.splitter import Splitter
+from proklisis.core.splitting.turns import SHORTEST_TURN_S
+from proklisis.core.splitting.units import Boundary, Correct, Unit
 from proklisis.core.tracks.landmarks import BODY, in_words
 from proklisis.core.tracks.repair import without_strays
 from proklisis.core.tracks.tracks import Tracks, fill_short_gaps, whole_sets
@@ -64,7 +48,7 @@ class Review:
     tracks: Tracks
     signal: EventSignal
     boundaries: list[Boundary]
-    turns: Sequence[Unit]
+    units: list[Unit]
     traces: dict[tuple[str, str], Trace]
     readings: list[Reading]
     refusals: list[Refusal]
@@ -108,7 +92,7 @@ def _text(discipline: str) -> str:
 def shortest_unit(discipline: str) -> float:
     """Seconds below which nothing is a unit of a discipline."""
     split = playbook(discipline).split
-    return SHORTEST_TURN_S if split in (None, CARVE) else splitter(split).shortest_s
+    return SHORTEST_TURN_S if split is None else splitter(split).shortest_s
 
 
 def review(
@@ -121,7 +105,7 @@ def review(
     tracks : landmarks of the run, pixels with a known view, or metres
     discipline : a discipline id with a playbook
     correct : the boundaries as a coach has them, from those that were found
-    draws : how often the run is drawn again for its uncertainties (not used for carved turns)
+    draws : how often the run is drawn again where its uncertainties come from draws
 
     Raises
     ------
@@ -152,11 +136,7 @@ def review(
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
-    done = (
-        _carved(tracks, book, correct)
-        if book.split == CARVE
-        else _drawn(tracks, book, correct, draws)
-    )
+    done = _measured(tracks, book, correct, draws)
     told = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
         Refusal(
@@ -166,88 +146,6 @@ def review(
         if m not in told
     ]
     return replace(done, refusals=done.refusals + by_hand)
-
-
-def _carved(tracks: Tracks, book: Playbook, correct: Correct) -> Review:
-    """Turns on two skis: uncertainties in closed form, fast enough for a whole morning's film."""
-    smooth, cutoff = smoothed(fill_short_gaps(tracks))
-    figure = build(smooth, cutoff)
-    tilt = tilt_signal(figure)
-    found = correct(find_boundaries(tilt))
-    heading = (
-        ski_heading(figure)
-        if smooth.has(*SKI_POINTS) and figure.view not in ("side_left", "side_right", "oblique")
-        else None
-    )
-    turns = make_turns(tilt, found, heading)
-    side = side_per_frame(tracks.t, list(turns))
-    share = clock_share(replace(figure, side=side))
-    _clock(tracks, clock_doubt(share, tracks.facts.fps))
-    rate_sure = bool(np.isfinite(share)) or _rate_sure(tracks)
-
-    facts, facts_u = scene_facts(smooth)
-    figure = unlean(replace(figure, side=side), turns)
-    # Only the camera moves points; the other facts are looked up as a measure is read.
-    shifted = {
-        name: unlean(build(smooth, cutoff, side, changed), turns)
-        if name in CAMERA_FACTS
-        else replace(figure, facts=changed)
-        for name, changed in uncertain_facts(facts, facts_u).items()
-    }
-    traces, refused = build_traces(figure, shifted, book.measures)
-    per_unit, refused_units = unit_readings(Run(figure, traces, turns, tilt.graded))
-    readings = phase_readings(traces, turns) + per_unit
-    plan = Plan(book, [m for m in library.ALL if m.at_gates], figure)
-    if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
-        readings += with_u(figure, drawn(smooth, cutoff, DRAWS), plan, list(turns))
-    readings = off_line(readings, figure)
-    return Review(
-        tracks,
-        tilt,
-        found,
-        turns,
-        traces,
-        readings,
-        refused + refused_units + plan.refused,
-        rate_sure=rate_sure,
-    )
-
-
-def _paced(tracks: Tracks, units: Sequence[Unit], readings: list[Reading]) -> bool:
-    """Whether the course bears out the clock; raise a doubt where it, or what a body can do, speaks against it."""
-    boat, fps = in_one_unit(tracks.facts.conditions).get("boat_kmh"), tracks.facts.fps
-    course = False
-    if isinstance(boat, int | float) and not isinstance(boat, bool):
-        course = tracks.facts.conditions.get("buoys") is True and len(units) > 1
-        if course:
-            crossing = float(np.median([u.end.t - u.start.t for u in units]))
-            _clock(tracks, course_doubt(crossing, float(boat), fps))
-    for r in readings:
-        m = REGISTRY[r.id]
-        if (
-            m.unit == "s"
-            and m.possible is not None
-            and not m.possible[0] <= r.value <= m.possible[1]
-        ):
-            k = 0.5 if r.value < m.possible[0] else 2
-            _clock(
-                tracks,
-                rate_doubt(
-                    k, f"{lower_first(m.title)} of {r.value:.2g} s is more than anybody can do", fps
-                ),
-            )
-    return course
-
-
-def _rate_sure(tracks: Tracks) -> bool:
-    """Whether the rate is known without the picture: the coach is sure of it, or the positions are in space."""
-    return "rate" in tracks.facts.sure or tracks.xyz is not None
-
-
-def _clock(tracks: Tracks, doubt: Doubt | None) -> None:
-    """Raise a doubt of the clock, unless the coach is sure of it."""
-    if doubt is not None and "rate" not in tracks.facts.sure:
-        raise Doubtful(doubt)
 
 
 def _named(landmarks: list[str]) -> str:
@@ -264,11 +162,31 @@ def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
     )  # fmt: skip
 
 
-def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Review:
-    """Every other family: split and measured again and again from drawn landmarks."""
+def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Review:
+    """Split and measure, and hold what was found against the clip's clock."""
     how = splitter(book.split or "")
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
     figure = build(smooth, cutoff)
+    _followed(figure, book, how)
+    way = in_closed_form if how.closed_form else by_draws
+    try:
+        got = way(smooth, cutoff, how, book, correct, draws)
+    except NotFollowed as e:
+        raise _unmarked(book, how.title, list(e.args))
+    clock = held_to_the_clock(tracks, how, got)
+    notes = clock.notes
+    if how.free_flight and not ground_marked(figure):
+        notes += (
+            "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
+        )
+    return Review(
+        tracks, how.signal(figure), got.boundaries, got.units, got.traces, off_line(got.readings, got.figure), got.refused,
+        notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure,
+    )  # fmt: skip
+
+
+def _followed(figure: Figure, book: Playbook, how: Splitter) -> None:
+    """Raise InputError where what this family is split by is not there."""
     needed = [p for p in ("mid_hip", "mid_ankle", "mid_shoulder") if p not in figure.points]
     if not figure.flat and (
         needed or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any()
@@ -285,34 +203,6 @@ def _drawn(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Revi
         )  # fmt: skip
     if lacking:
         raise _unmarked(book, how.title, lacking)
-    plan = Plan(book, library.ALL, figure)
-    try:
-        found, units, readings = sampled(figure, drawn(smooth, cutoff, draws), how, plan, correct)
-    except NotFollowed as e:
-        raise _unmarked(book, how.title, list(e.args))
-    notes: tuple[str, ...] = ()
-    slower = None
-    fallen = free_fall_scale(figure, units) if how.free_flight else None
-    if fallen is not None:
-        slower = play_rate(fallen, figure.facts["scale"], tracks.facts.px_per_m_rel_u)
-        if slower is not None:
-            doubt = fall_doubt(slower, tracks.facts.fps)
-            _clock(tracks, doubt)
-            notes = (f"{upper_first(doubt.says)}.",)
-        else:
-            notes = scale_notes(figure, fallen)
-    # After the fall, which tells too slow from too fast more surely than one odd flight does.
-    paced = _paced(tracks, units, readings)
-    if how.free_flight and not ground_marked(figure):
-        notes += (
-            "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
-        )
-    in_picture = fallen if figure.view not in (None, "above") else None
-    falls = fallen is not None and bool(np.isfinite(figure.facts["scale"])) and slower is None
-    return Review(
-        tracks, how.signal(figure), found, units, {}, off_line(readings, figure), plan.refused, notes, slower, in_picture,
-        rate_sure=falls or paced or _rate_sure(tracks),
-    )  # fmt: skip
 
 
 def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
@@ -362,7 +252,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg, "rate_sure": done.rate_sure},
             "segments": [
                 {"n": t.n, "kind": book.unit, **t.sides(), **t.strokes(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
-                for t in done.turns
+                for t in done.units
             ],
             "refused": [
                 {"measure": r.id, "reason": r.reason, "words": r.words, "points": list(r.points)}
@@ -382,7 +272,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     return sheet
 
 
-def told(prescription: dict[str, Any]) -> tuple[int, int]:
+def told(prescription: Prescription) -> tuple[int, int]:
     """(how many faults could be judged, how many there are at this level) of a prescription."""
     faults = _open_faults(prescription["discipline"], prescription["level"])
     untold = {c["fault"] for c in prescription["cannot_tell"]}
@@ -401,7 +291,7 @@ def _open_faults(discipline: str, level: str) -> frozenset[str]:
     return frozenset(c["fault"] for c in judge(parse_sheet(empty))["cannot_tell"])
 
 
-def nothing_found(prescription: dict[str, Any]) -> str:
+def nothing_found(prescription: Prescription) -> str:
     """What to say of a run with no finding: that all is well, or how little could be judged; empty where there is one."""
     if prescription["main"]:
         return ""
@@ -416,7 +306,7 @@ def nothing_found(prescription: dict[str, Any]) -> str:
     return "Nothing to put right was found on this run."
 
 
-def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -> dict[str, Any]:
+def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -> Prescription:
     """Turn a run sheet into a prescription, leaving out faults that a coach ``dropped``.
 
     ``name`` is what errors call the sheet.

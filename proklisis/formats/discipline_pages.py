@@ -10,7 +10,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Condition, Fault, Link, Playbook, Range, Wanted
 from proklisis.core.playbook.words import band_words
 from proklisis.core.review import playbook, playbook_ids
-from proklisis.core.splitting.library import CARVE, splitter
+from proklisis.core.splitting.library import splitter
 from proklisis.formats.files import write_text
 
 
@@ -92,11 +92,9 @@ def page(book: Playbook) -> str:
         f"Judged {how}. Its unit is the {book.unit}; phases: {', '.join(f'`{p}`' for p in book.phases)}.",
         "",
     ]
-    if book.split not in (None, CARVE):
-        by = splitter(book.split or "")
+    if book.split:
+        by = splitter(book.split)
         out += [f"Split by: {by.title.lower()} ({by.unit}).", ""]
-    elif book.split == CARVE:
-        out += ["Split by: tilt of the body (°), at its changes of sign.", ""]
     lines = lines_of(book)
     out += [
         f"![A {book.unit} with the lines that are read]({book.discipline}.svg)",

@@ -29,7 +29,7 @@ def drawing(book: Playbook) -> str:
         "intermediate" if "intermediate" in next(iter(book.faults.values())).levels else "advanced"
     )
     sim = simulate(book.discipline, {}, seed=6, units=2, level=level, noise_px=0.0)  # type: ignore[arg-type]
-    unit = sim.truth().turns[0]
+    unit = sim.truth().units[0]
     row = int(np.abs(sim.exact.t - (0.55 * unit.start.t + 0.45 * unit.end.t)).argmin())
     points = {
         n: sim.exact.xy[row, k]

@@ -9,9 +9,10 @@ from typing import Any
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.check import nearest
-from proklisis.core.playbook.schema import Condition, Level, Playbook, Range
+from proklisis.core.playbook.schema import Condition, Playbook, Range
 from proklisis.core.playbook.schema import Wanted as WantedValue
 from proklisis.core.playbook.under import all_hold, holds
+from proklisis.core.shapes.run_sheet import Level
 from proklisis.simulate.score import Rider, key_of
 
 

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.playbook.schema import Level
 from proklisis.core.readings.readings import Reading
 from proklisis.core.review import Review, playbook, review, run_sheet
-from proklisis.core.splitting.library import CARVE
+from proklisis.core.shapes.run_sheet import Level
+from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks.tracks import Tracks, View
 from proklisis.simulate import inject
@@ -99,7 +99,7 @@ def simulate(
         "width": width,
         "height": height,
     }
-    if book.split == CARVE and discipline not in RIDERS:
+    if book.split and splitter(book.split).outside_foot and discipline not in RIDERS:
         style = styled(book, level, faults)
         motion = ski(style, units, fps, seed, stature_m)
         known: dict[str, Any] = {}
@@ -200,7 +200,7 @@ def means(
     Where limbs are measured and none is named, ``worst`` says which of them speaks for the unit.
     """
     worst = worst or {}
-    side = {u.n: u.finest_side for u in done.turns}
+    side = {u.n: u.finest_side for u in done.units}
     values: dict[tuple[str, str | None, str | None, str | None], list[float]] = {}
 
     def note(r: Reading, where: str | None) -> None:

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy.interpolate import PchipInterpolator
 
-from proklisis.core.playbook.schema import Condition, Level
+from proklisis.core.playbook.schema import Condition
+from proklisis.core.shapes.run_sheet import Level
 from proklisis.simulate import rig
 from proklisis.simulate.motion import Motion
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass, field, replace
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
-from proklisis.core.playbook.schema import Condition, Level, Playbook
+from proklisis.core.playbook.schema import Condition, Playbook
+from proklisis.core.shapes.run_sheet import Level
 
 DEFAULT_STRENGTH = 1.5
 

@@ -146,10 +146,16 @@ SPECTACULAR_SETTINGS = {
     "VERSION": "1",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
+    "OAS_VERSION": "3.1.0",
     "ENUM_NAME_OVERRIDES": {
         "LevelEnum": "proklisis.web.riders.models.LEVELS",
         "RunStateEnum": "proklisis.web.runs.models.Run.State",
         "ViewEnum": "proklisis.web.runs.models.VIEWS",
+        "DoubtKindEnum": ["view", "front_foot", "rate"],
+        "SurenessEnum": ["clear", "likely", "unclear"],
+        "FollowedEnum": ["in_band", "better", "no_change", "worse", "cannot_tell"],
+        "SetByEnum": ["auto", "coach"],
+        "ChosenByEnum": ["software", "coach"],
     },
 }
 LOGGING = {

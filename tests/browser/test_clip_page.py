@@ -196,7 +196,7 @@ def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simu
     read = next(
         r
         for r in Run.objects.get(pk=measured.pk).result.bench["readings"]
-        if (r["measure"], r["phase"], r["turn"]) == ("heading", "belly", 1)
+        if (r["measure"], r["phase"], r["unit"]) == ("heading", "belly", 1)
     )
     expect(row).to_contain_text(read["words"], use_inner_text=True)
     true = next(

@@ -47,7 +47,7 @@ def test_intervals_hold_the_truth_and_angles_are_close(simulated):
             run = simulated(faults, view=view, seed=seed)
             done, truth = review(run.tracks, "alpine_carve"), run.truth()
             true = {(r.id, r.segment, r.phase, r.limb): r.value for r in truth.readings}
-            assert len(done.turns) == len(truth.turns)
+            assert len(done.units) == len(truth.units)
             for r in done.readings:
                 if (r.id, r.segment, r.phase, r.limb) in true:
                     off = r.value - true[r.id, r.segment, r.phase, r.limb]
@@ -88,9 +88,9 @@ def test_a_mirrored_run_is_judged_alike_on_the_other_side(simulated):
     )
     other = replace(tracks, xy=xy, names=tuple(mirrored(n) for n in tracks.names), facts=facts)
     a, b = review(tracks, "alpine_carve"), review(other, "alpine_carve")
-    assert [t.side for t in a.turns] != [t.side for t in b.turns]
-    assert [{"left": "right", "right": "left"}[t.side] for t in a.turns] == [
-        t.side for t in b.turns
+    assert [t.side for t in a.units] != [t.side for t in b.units]
+    assert [{"left": "right", "right": "left"}[t.side] for t in a.units] == [
+        t.side for t in b.units
     ]
     cues = [judge(run_sheet(x, "alpine_carve", run.about()))["main"]["cue"] for x in (a, b)]
     assert cues[0] == cues[1]

@@ -31,7 +31,7 @@ def slipped(run, joints, share=0.10, seed=0):
         figure_height(tracks.xy, tracks.names),
         np.zeros(len(tracks), bool),
     )
-    turns = list(review(tracks, "alpine_carve").turns)
+    turns = list(review(tracks, "alpine_carve").units)
     for turn in rng.permutation(len(turns)):
         if bad.mean() >= share:
             break
@@ -72,7 +72,7 @@ def test_ten_answers_bring_the_verdict_to_the_truth(simulated, fault, joints):
 
 def test_a_lost_joint_where_the_verdict_rests_is_asked_for(simulated):
     run = simulated({"not_level": 1.5}, seed=41, units=6, view="front")
-    turn = list(review(run.tracks, "alpine_carve").turns)[2]
+    turn = list(review(run.tracks, "alpine_carve").units)[2]
     a, b = turn.phases["belly"]
     xy = run.tracks.xy.copy()
     xy[(run.tracks.t > a - 0.1) & (run.tracks.t < b + 0.1), run.tracks.index["l_shoulder"]] = np.nan

@@ -88,7 +88,7 @@ def test_a_wave_whose_lip_stands_beside_its_trough_questions_the_cameras_line(vi
     doubt = asked(run.tracks.with_facts(view_offset_deg=0.0), "surf_turn")
     assert float(doubt.choices[0].value.removeprefix("offset:")) == pytest.approx(off, abs=5)
     straight = simulate("surf_turn", seed=SEED, units=4, view=view)
-    assert review(straight.tracks, "surf_turn").turns
+    assert review(straight.tracks, "surf_turn").units
 
 
 def test_from_above_a_foot_may_point_anywhere():
@@ -122,7 +122,7 @@ def test_a_front_foot_that_is_said_wrongly_is_asked_with_the_view(view):
         "view:rear" if view == "front" else "view:front",
         None,
     ]
-    assert review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").turns
+    assert review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").units
 
 
 def test_a_front_foot_that_nobody_said_is_asked_first():

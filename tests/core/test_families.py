@@ -57,8 +57,8 @@ def test_units_are_found_where_they_are(discipline):
     near = np.abs(np.asarray(found) - true) <= 2.01 / 60
     assert near.mean() >= 0.85
     assert all(0 < b.u < 0.2 and 0 < b.confidence <= 1 for b in done.boundaries)
-    assert [u.finest_side for u in done.turns if u.side] == [
-        u.finest_side for u, v in zip(run.truth().turns, done.turns, strict=True) if v.side
+    assert [u.finest_side for u in done.units if u.side] == [
+        u.finest_side for u, v in zip(run.truth().units, done.units, strict=True) if v.side
     ]
 
 
@@ -120,22 +120,22 @@ def test_a_mirrored_run_is_judged_alike_on_the_other_side():
     )
     other = replace(tracks, xy=xy, names=tuple(mirrored(n) for n in tracks.names), facts=facts)
     a, b = reviewed("inline_start", "v_too_wide"), review(other, "inline_start")
-    assert [{"left": "right", "right": "left"}[u.side] for u in a.turns] == [
-        u.side for u in b.turns
+    assert [{"left": "right", "right": "left"}[u.side] for u in a.units] == [
+        u.side for u in b.units
     ]
     assert verdict(run, a) == verdict(run, b)
 
 
 def test_a_riders_stance_names_the_edges():
     tracks = run_of("snowboard").tracks
-    regular = [u.edge_side for u in reviewed("snowboard").turns]
+    regular = [u.edge_side for u in reviewed("snowboard").units]
     goofy = [
         u.edge_side
-        for u in review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").turns
+        for u in review(tracks.with_facts(stance="goofy", sure=["front_foot"]), "snowboard").units
     ]
     assert set(regular) == {"toe", "heel"}
     assert [{"toe": "heel", "heel": "toe"}[e] for e in regular] == goofy
-    assert all((u.edge_side == "toe") == (u.side == "right") for u in reviewed("snowboard").turns)
+    assert all((u.edge_side == "toe") == (u.side == "right") for u in reviewed("snowboard").units)
 
 
 def test_a_missing_frame_makes_a_rotation_period_a_range():
@@ -146,7 +146,7 @@ def test_a_missing_frame_makes_a_rotation_period_a_range():
     assert whole and few
     assert np.mean([r.u for r in few]) > np.mean([r.u for r in whole.values()])
     # Frames taken out of the middle of a flight: bridged points are less sure, and so is the period.
-    unit = reviewed("figure_jump").turns[1]
+    unit = reviewed("figure_jump").units[1]
     i = int(np.searchsorted(run.tracks.t, (unit.start.t + unit.end.t) / 2))
     xy = run.tracks.xy.copy()
     xy[i : i + 4] = np.nan
@@ -173,7 +173,7 @@ def test_what_a_discipline_cannot_do_without_is_named():
     ) as lacking:
         review(bare, "double_pole")
     done = unsplit(bare, "double_pole", lacking.value)
-    assert (done.turns, done.boundaries, done.readings) == ([], [], [])
+    assert (done.units, done.boundaries, done.readings) == ([], [], [])
     assert "Mark them in a few frames" in done.notes[0]
 
 
@@ -213,7 +213,7 @@ def test_a_rope_slalom_needs_its_wakes_from_the_boat():
 def test_a_coachs_boundaries_take_the_place_of_the_found_ones():
     run, done = run_of("double_pole"), reviewed("double_pole")
     fewer = review(run.tracks, "double_pole", lambda found: found[1:])
-    assert len(fewer.turns) == len(done.turns) - 1
+    assert len(fewer.units) == len(done.units) - 1
     assert [b.t for b in fewer.boundaries] == [b.t for b in done.boundaries[1:]]
 
 
@@ -247,7 +247,7 @@ def test_a_share_that_lies_between_nothing_and_all_is_not_stated(monkeypatch):
     run = simulate("speed_skate", {"high_sit": 1.5}, seed=5106, units=6)
     done = review(run.tracks, "speed_skate")
     shares = [r for r in done.readings if r.id == "late_share"]
-    assert 0 < len(shares) < len(done.turns)
+    assert 0 < len(shares) < len(done.units)
     assert all(2 * r.u < 55 for r in shares)
     assert judge(run_sheet(done, "speed_skate"))["main"]["fault"] == "high_sit"
     # Where none of a run's can be stated, it is said.
@@ -323,6 +323,6 @@ def test_the_last_stroke_over_a_drop_is_held_against_the_wanted_side(view):
     )
     done = review(run.tracks, "drop_boof")
     # The simulated paddler takes turns with the blades.
-    assert [u.last_stroke for u in done.turns] == ["left", "right", "left", "right"]
+    assert [u.last_stroke for u in done.units] == ["left", "right", "left", "right"]
     found = judge(run_sheet(done, "drop_boof", run.about()))
     assert (found["main"]["fault"], found["findings"][0]["share"]) == ("stroke_plan_off", 0.5)

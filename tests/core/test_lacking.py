@@ -57,7 +57,7 @@ def test_a_run_that_cannot_be_split_says_which_joint_is_missing(discipline, part
     assert "mark them" not in str(e.value)
     # It opens all the same, with the sentence and nothing measured.
     done = unsplit(bare, discipline, e.value)
-    assert done.turns == [] and words.split()[-1] in done.notes[0]
+    assert done.units == [] and words.split()[-1] in done.notes[0]
     assert judge(run_sheet(done, discipline, run.about()))["main"] is None
 
 
@@ -107,4 +107,4 @@ def test_a_point_that_is_listed_but_nowhere_seen_is_as_one_that_is_not_there(
     gone = review(without(run.tracks, *lost), discipline, draws=2)
     assert {(r.id, r.segment) for r in empty.readings} == {(r.id, r.segment) for r in gone.readings}
     assert {r.id for r in empty.refusals} == {r.id for r in gone.refusals}
-    assert empty.turns
+    assert empty.units

@@ -372,7 +372,7 @@ def test_a_rider_who_turns_alike_to_both_sides_shows_no_gap_and_one_who_does_not
     done = review(even.tracks, "alpine_carve")
     leans = [
         g
-        for g in side_gaps(side_means(done.readings, done.turns))
+        for g in side_gaps(side_means(done.readings, done.units))
         if g.id in ("lean", "leg_lean", "angulation")
     ]
     assert len(leans) > 6
@@ -382,6 +382,6 @@ def test_a_rider_who_turns_alike_to_both_sides_shows_no_gap_and_one_who_does_not
     askew = review(rolled.tracks, "alpine_carve")
     assert any(
         g.sure
-        for g in side_gaps(side_means(askew.readings, askew.turns))
+        for g in side_gaps(side_means(askew.readings, askew.units))
         if g.id == "leg_lean" and g.phase == "belly"
     )

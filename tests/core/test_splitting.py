@@ -86,8 +86,8 @@ def test_a_coachs_boundaries_replace_the_found_ones(simulated):
     found = review(run.tracks, "alpine_carve")
     fewer = [Boundary(b.t, b.u) for b in found.boundaries if b is not found.boundaries[3]]
     joined = review(run.tracks, "alpine_carve", lambda _: fewer)
-    assert len(joined.turns) == len(found.turns) - 1
-    assert {r.segment for r in joined.readings if r.segment} == set(range(1, len(joined.turns) + 1))
+    assert len(joined.units) == len(found.units) - 1
+    assert {r.segment for r in joined.readings if r.segment} == set(range(1, len(joined.units) + 1))
 
 
 @pytest.mark.parametrize("view", ["front", "rear", "above", "side_left", "side_right"])
@@ -102,7 +102,7 @@ def test_frame_rate_and_figure_size_do_not_change_the_turns(simulated):
     for options in ({"fps": 120.0}, {"fps": 30.0}, {"figure_px": 500.0}):
         run = simulated(view="front", **options)
         found = review(run.tracks, "alpine_carve")
-        assert [t.side for t in found.turns] == [t.side for t in run.truth().turns]
+        assert [t.side for t in found.units] == [t.side for t in run.truth().units]
 
 
 def test_a_way_of_splitting_that_is_not_there_is_refused_by_name():

@@ -54,7 +54,7 @@ def test_clean_riders_of_every_level_are_clean_in_truth(level):
 
 
 def test_turns_alternate_and_vary(simulated):
-    turns = simulated(view="front", seed=14).truth().turns
+    turns = simulated(view="front", seed=14).truth().units
     assert len(turns) == 8
     assert all(a.side != b.side for a, b in itertools.pairwise(turns))
     times = [t.end.t - t.start.t for t in turns]

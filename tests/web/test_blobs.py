@@ -37,7 +37,7 @@ def test_the_bench_of_a_side_view_says_what_it_cannot_tell(simulated):
     assert shown["ribbon"]["graded"] is False
     assert shown["ribbon"]["edge"] is None
     assert "lean" in {r["measure"] for r in shown["refusals"]}
-    assert all(len(shown["ribbon"][k]) == len(shown["t"]) for k in ("tilt", "tilt_u"))
+    assert all(len(shown["ribbon"][k]) == len(shown["t"]) for k in ("swing", "swing_u"))
     assert all(r["pm"] for r in shown["readings"])
 
 
@@ -46,7 +46,7 @@ def test_means_of_a_side_are_means_of_its_turns(simulated):
     from proklisis.core.review import review
 
     done = review(simulated({"not_level": 1.0}, view="front").tracks, "alpine_carve")
-    side = {t.n: t.side for t in done.turns}
+    side = {t.n: t.side for t in done.units}
     left = [
         r.value
         for r in done.readings
@@ -54,7 +54,7 @@ def test_means_of_a_side_are_means_of_its_turns(simulated):
     ]
     mean = next(
         m
-        for m in side_means(done.readings, done.turns)
+        for m in side_means(done.readings, done.units)
         if (m.id, m.phase, m.side) == ("lean", "belly", "left")
     )
     assert mean.value == np.mean(left)

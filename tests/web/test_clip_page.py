@@ -175,7 +175,7 @@ def test_a_run_that_lacks_its_pole_tips_opens_on_the_bench_where_they_are_marked
     tracks = simulate("double_pole", {}, seed=4, units=3, noise_px=0.5).tracks
     run = measured_run(rider, body_only(tracks), discipline="double_pole")
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
-    assert (run.state, bench["turns"], bench["nothing_words"]) == (
+    assert (run.state, bench["units"], bench["nothing_words"]) == (
         "ready",
         [],
         "Nothing could be judged on this run.",
@@ -191,7 +191,7 @@ def test_a_run_that_lacks_its_pole_tips_opens_on_the_bench_where_they_are_marked
             )
     refresh(run)
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
-    assert len(bench["turns"]) == 3
+    assert len(bench["units"]) == 3
     assert not any("not followed" in n for n in bench["notes"])
 
 

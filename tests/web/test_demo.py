@@ -33,7 +33,7 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     client.force_login(User.objects.get(username=COACH[0]))
     ready = Run.objects.get(state=Run.State.READY, discipline="alpine_carve")
     bench = client.get(f"/api/runs/{ready.pk}/bench").json()
-    assert len(bench["turns"]) == 8
+    assert len(bench["units"]) == 8
     assert bench["prescription"]["main"]["fault"] == "hip_out"
     assert client.get(f"/api/runs/{ready.pk}/video").status_code == 200
 

@@ -25,7 +25,7 @@ def test_a_view_that_is_changed_to_a_wrong_one_is_asked_and_answered(client, run
     assert asked["doubt"]["kind"] == "view"
     assert [c["value"] for c in asked["doubt"]["choices"]] == ["front", None]
     assert (
-        asked["prescription"]["main"] is None and asked["turns"] == [] and asked["readings"] == []
+        asked["prescription"]["main"] is None and asked["units"] == [] and asked["readings"] == []
     )
     assert client.get(f"/api/runs/{run.pk}").json()["main_title"] == "A question first"
     words = {
@@ -50,7 +50,7 @@ def test_a_coach_may_be_sure_against_the_picture(client, run):
     answered = client.post(
         f"/api/runs/{run.pk}/answer", {"kind": "view", "value": None}, format="json"
     ).json()
-    assert answered["doubt"] is None and len(answered["turns"]) == 2
+    assert answered["doubt"] is None and len(answered["units"]) == 2
     assert answered["run"]["sure"] == ["view"]
 
 
@@ -84,7 +84,7 @@ def test_a_front_foot_is_asked_kept_with_the_rider_and_every_run_of_theirs_follo
     answered = client.post(
         f"/api/runs/{first.pk}/answer", {"kind": "front_foot", "value": "regular"}, format="json"
     ).json()
-    assert {t["finest_side"] for t in answered["turns"]} == {"toe", "heel"}
+    assert {t["finest_side"] for t in answered["units"]} == {"toe", "heel"}
     assert Rider.objects.get(pk=rider.pk).stance == "regular"
     assert bench(client, second)["doubt"] is None
     # Said otherwise on the Riders page, it is asked with the view.

@@ -133,7 +133,7 @@ def test_a_lost_job_is_queued_again(client, rider):
 
 def test_the_bench_tells_turns_readings_and_findings(client, run):
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
-    assert [t["side"] for t in bench["turns"]] in (["left", "right"], ["right", "left"])
+    assert [t["side"] for t in bench["units"]] in (["left", "right"], ["right", "left"])
     jsonschema.validate(bench["prescription"], schemas()["prescription"])
     reading = next(
         r for r in bench["readings"] if r["measure"] == "shoulder_tilt" and r["phase"] == "belly"
@@ -161,14 +161,14 @@ def value_of(bench, measure: str, turn: int, phase: str = "belly") -> float:
     return next(
         r["value"]
         for r in bench["readings"]
-        if (r["measure"], r["turn"], r["phase"]) == (measure, turn, phase)
+        if (r["measure"], r["unit"], r["phase"]) == (measure, turn, phase)
     )
 
 
 def test_dragging_a_joint_moves_the_numbers_and_undo_brings_them_back(client, run):
     url = f"/api/runs/{run.pk}"
     before = client.get(f"{url}/bench").json()
-    belly = before["turns"][0]["phases"]["belly"]
+    belly = before["units"][0]["phases"]["belly"]
     frame = int(np.searchsorted(before["t"], sum(belly) / 2))
     points = np.frombuffer(client.get(f"{url}/points").content, "<f4").reshape(
         len(before["t"]), -1, 2
@@ -193,14 +193,14 @@ def test_boundaries_move_add_and_delete(client, run):
     moved = client.post(
         url, {"kind": "move", "old_t": cuts[1], "t": cuts[1] + 0.15}, format="json"
     ).json()
-    assert moved["turns"][0]["end"] == pytest.approx(cuts[1] + 0.15, abs=1e-3)
+    assert moved["units"][0]["end"] == pytest.approx(cuts[1] + 0.15, abs=1e-3)
     assert moved["boundaries"][1]["by"] == "coach"
-    time = next(r for r in moved["readings"] if r["measure"] == "turn_time" and r["turn"] == 1)
+    time = next(r for r in moved["readings"] if r["measure"] == "turn_time" and r["unit"] == 1)
     assert time["value"] == pytest.approx(cuts[1] + 0.15 - cuts[0], abs=1e-3)
     fewer = client.post(url, {"kind": "delete", "old_t": cuts[1] + 0.15}, format="json").json()
-    assert len(fewer["turns"]) == len(cuts) - 2
+    assert len(fewer["units"]) == len(cuts) - 2
     more = client.post(url, {"kind": "add", "t": cuts[1]}, format="json").json()
-    assert len(more["turns"]) == len(cuts) - 1
+    assert len(more["units"]) == len(cuts) - 1
 
 
 @pytest.mark.parametrize(

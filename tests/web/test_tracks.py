@@ -45,7 +45,7 @@ def test_tracks_that_are_handed_in_are_judged_like_our_own(client, board_run):
     refresh(Run.objects.get(pk=board_run.pk))
     bench = client.get(f"/api/runs/{board_run.pk}/bench").json()
     assert bench["prescription"]["main"]["fault"] == "hinge_over"
-    assert {t["finest_side"] for t in bench["turns"]} == {"toe", "heel"}
+    assert {t["finest_side"] for t in bench["units"]} == {"toe", "heel"}
     assert "board_nose" in bench["points"]
 
 
@@ -113,7 +113,7 @@ def test_tracks_without_a_joint_that_the_cuts_need_open_the_bench_with_a_sentenc
     assert (run.state, run.problem) == (Run.State.READY, "")
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
     assert any("left heel" in note for note in bench["notes"])
-    assert bench["turns"] == []
+    assert bench["units"] == []
     # A joint that no tracks have is not moved, and that is said.
     answer = client.post(
         f"/api/runs/{run.pk}/edits",

@@ -5,11 +5,12 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type Bench = Schemas["Bench"];
-export type Turn = Schemas["Turn"];
-export type Reading = Schemas["Reading"];
+export type Unit = Schemas["ShownUnit"];
+export type Reading = Schemas["ShownReading"];
 export type Run = Schemas["Run"];
 export type Rider = Schemas["Rider"];
 export type Script = Schemas["Script"];
+export type Finding = Schemas["Finding"];
 export type Prescription = Schemas["Prescription"];
 export type Discipline = Schemas["Discipline"];
 

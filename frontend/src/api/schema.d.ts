@@ -592,65 +592,44 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * @description * `done` - done
-         *     * `partly` - partly
-         *     * `not_yet` - not_yet
-         *     * `cannot_tell` - cannot_tell
-         * @enum {string}
-         */
+        /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
         AnswerRequest: {
-            kind: components["schemas"]["KindBa6Enum"];
+            kind: components["schemas"]["DoubtKindEnum"];
             value: string | null;
-        };
-        Band: {
-            measure: string;
-            phase: string | null;
-            limb: string | null;
-            /** Format: double */
-            lo: number | null;
-            /** Format: double */
-            hi: number | null;
-            fault: string;
         };
         /** @description One run, measured. Times are seconds from the clip's first frame. */
         Bench: {
-            run: components["schemas"]["Run"];
-            t: number[];
-            phases: string[];
-            unit: string;
-            turns: components["schemas"]["Turn"][];
-            boundaries: components["schemas"]["Boundary"][];
-            ribbon: components["schemas"]["Ribbon"];
-            readings: components["schemas"]["Reading"][];
-            sides: components["schemas"]["SideMean"][];
-            gaps?: components["schemas"]["SideGap"][];
+            readonly t: number[];
+            readonly phases: string[];
+            /** @description the word for one unit */
+            readonly unit: string;
+            /** @description the word for several */
+            readonly unit_plural: string;
+            readonly units: components["schemas"]["ShownUnit"][];
+            readonly boundaries: components["schemas"]["ShownBoundary"][];
+            readonly ribbon: components["schemas"]["RibbonBand"];
+            readonly readings: components["schemas"]["ShownReading"][];
+            readonly sides: components["schemas"]["ShownSideMean"][];
+            readonly gaps: components["schemas"]["ShownSideGap"][];
             /** @description what to know of the clip, in sentences */
-            notes: string[];
-            doubt?: components["schemas"]["Doubt"] | null;
+            readonly notes: string[];
+            readonly doubt: components["schemas"]["ShownDoubt"] | null;
             /** @description whether the picture or the coach bears out the rate */
-            rate_sure?: boolean;
-            /** @description the word for several units */
-            units?: string;
-            /**
-             * Format: double
-             * @description how many times slower than life it seems to play
-             */
-            plays_slower: number | null;
+            readonly rate_sure: boolean;
+            /** @description how many times slower than life it seems to play */
+            readonly plays_slower: number | null;
             /** @description pixels a metre by the fall in the air, and its standard uncertainty */
-            fallen: number[] | null;
-            /**
-             * Format: double
-             * @description degrees by which the picture is turned counter-clockwise to stand upright
-             */
-            roll_deg: number;
-            refusals: components["schemas"]["Refusal"][];
-            bands: components["schemas"]["Band"][];
-            measures: {
+            readonly fallen: number[] | null;
+            /** @description degrees by which the picture is turned counter-clockwise to stand upright */
+            readonly roll_deg: number;
+            readonly refusals: components["schemas"]["ShownRefusal"][];
+            readonly bands: components["schemas"]["WantedBand"][];
+            readonly measures: {
                 [key: string]: components["schemas"]["MeasureWords"];
             };
-            prescription: components["schemas"]["Prescription"];
+            run: components["schemas"]["Run"];
+            readonly prescription: components["schemas"]["Prescription"];
             /** @description what to say where nothing is the main thing */
             nothing_words: string;
             /** @description landmarks of the points file, in its order */
@@ -678,15 +657,6 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
-        Boundary: {
-            /** Format: double */
-            t: number;
-            /** Format: double */
-            u: number;
-            /** Format: double */
-            confidence: number;
-            by: string;
-        };
         /** @description How far the analysis of a run is. */
         Busy: {
             readonly id: number;
@@ -706,16 +676,22 @@ export interface components {
             fall?: components["schemas"]["SceneLine"] | null;
             plane?: components["schemas"]["Plane"] | null;
         };
+        /** CannotTell */
         CannotTell: {
+            /** Fault */
             fault: string;
-            reason: string;
+            /** Reason */
+            reason: components["schemas"]["ReasonEnum"];
+            /** Film Next */
             film_next: string;
-            unlock?: components["schemas"]["Unlock"];
+            unlock: components["schemas"]["Unlock"];
         };
         Choice: {
             id: string;
             title: string;
         };
+        /** @enum {string} */
+        ChosenByEnum: "software" | "coach";
         Clip: {
             name: string;
             /** Format: int64 */
@@ -759,16 +735,29 @@ export interface components {
             /** Format: date-time */
             made: string;
         };
+        /** Cue */
         Cue: {
+            /** Fault */
             fault: string;
+            /** Cue */
             cue: string;
+        };
+        /**
+         * Disagreement
+         * @description Where the coach's eye and the measures differ on a fault, both with what they rest on.
+         */
+        Disagreement: {
+            /** Fault */
+            fault: string;
+            eye: components["schemas"]["Eye"];
+            measured: components["schemas"]["MeasuredThere"];
         };
         Discipline: {
             id: string;
             title: string;
             unit: string;
             /** @description the word for several units */
-            units: string;
+            unit_plural: string;
             /** @description whether a rider's front foot must be known */
             asks_front_foot: boolean;
             phases: string[];
@@ -795,30 +784,47 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** @description What the picture says against what was said of it; nothing is judged until it is answered. */
-        Doubt: {
-            kind: components["schemas"]["KindBa6Enum"];
-            says: string;
-            asks: string;
-            choices: components["schemas"]["DoubtChoice"][];
-        };
+        /** DoubtChoice */
         DoubtChoice: {
+            /** Words */
             words: string;
-            /** @description what it would be set to; null where it is as said */
+            /**
+             * Value
+             * @description what it would be set to; null where it is as said
+             */
             value: string | null;
         };
+        /**
+         * @description * `view` - view
+         *     * `front_foot` - front_foot
+         *     * `rate` - rate
+         * @enum {string}
+         */
+        DoubtKindEnum: "view" | "front_foot" | "rate";
+        /** Drill */
         Drill: {
+            /** Id */
             id: string;
+            /** Fault */
             fault: string;
+            /** Title */
             title: string;
+            /** Steps */
             steps: components["schemas"]["DrillStep"][];
+            /** Sign */
             sign: string;
+            /** Worse First */
             worse_first: string | null;
+            /** Reason */
             reason?: string;
         };
+        /** DrillStep */
         DrillStep: {
-            stage: string;
+            /** Stage */
+            stage: components["schemas"]["StageEnum"];
+            /** Text */
             text: string;
+            /** Dose */
             dose: string;
         };
         /**
@@ -843,22 +849,37 @@ export interface components {
             /** Format: double */
             old_t?: number;
         };
+        /** Evidence */
         Evidence: {
+            /** Measure */
             measure: string;
+            /** Limb */
             limb: string | null;
+            /** Segment */
             segment: number | null;
+            /** Phase */
             phase: string | null;
-            /** Format: double */
+            /** Value */
             value: number;
-            /** Format: double */
+            /** U */
             u: number;
+            /** Band */
             band: (number | null)[];
-            /** Format: double */
+            /** P */
             p: number;
+            /** Clip */
+            clip?: string;
+            /** With */
+            with?: string[];
         };
-        /** @description What the coach's eye says where the measures say otherwise. */
+        /**
+         * Eye
+         * @description What the coach's eye says where the measures say otherwise.
+         */
         Eye: {
+            /** Seen */
             seen: boolean;
+            /** Segments */
             segments: (number | null)[];
         };
         FaultWords: {
@@ -867,23 +888,56 @@ export interface components {
             cues: string[];
             leads_to: string[];
         };
+        /** Finding */
         Finding: {
+            /** Fault */
             fault: string;
+            /** Title */
+            title: string;
+            /** Status */
             status: components["schemas"]["StatusEnum"];
-            verdict: string;
+            /** Verdict */
+            verdict: components["schemas"]["SurenessEnum"];
+            /** Side */
             side: string;
-            /** Format: double */
+            /** Share */
             share: number;
-            /** Format: double */
+            /** Severity */
             severity: number;
+            /** Phase */
             phase: string | null;
+            /** Explains */
             explains: string[];
+            /** Because Of */
             because_of: string[];
+            /** Evidence */
             evidence: components["schemas"]["Evidence"][];
-            title?: string;
             eye?: components["schemas"]["Eye"];
-            measured?: components["schemas"]["Measured"];
+            measured?: components["schemas"]["MeasuredThere"];
+            other_side?: components["schemas"]["OtherSide"];
         };
+        /**
+         * Followed
+         * @description A target of the last prescription, and what became of it.
+         */
+        Followed: {
+            /** Measure */
+            measure: string;
+            /** Limb */
+            limb: string | null;
+            /** Phase */
+            phase: string | null;
+            /** Side */
+            side: string;
+            /** Target */
+            target: (number | null)[];
+            before: components["schemas"]["Read"] | null;
+            now: components["schemas"]["Read"] | null;
+            /** Verdict */
+            verdict: components["schemas"]["FollowedEnum"];
+        };
+        /** @enum {string} */
+        FollowedEnum: "in_band" | "better" | "no_change" | "worse" | "cannot_tell";
         Footage: {
             run: components["schemas"]["Run"];
             /** @description each frame's own time in the file */
@@ -907,12 +961,19 @@ export interface components {
             measures: components["schemas"]["Choice"][];
             plans: components["schemas"]["Plan"][];
         };
-        Gear: {
+        /** GearRow */
+        GearRow: {
+            /** Text */
             text: string;
+            /** Because Of */
             because_of: string;
-            explains?: string[];
-            /** @description it explains the main thing and comes before it */
-            first?: boolean;
+            /** Explains */
+            explains: string[];
+            /**
+             * First
+             * @description it explains the main thing and comes before it
+             */
+            first: boolean;
         };
         /**
          * @description * `good` - good
@@ -922,18 +983,18 @@ export interface components {
          * @enum {string}
          */
         GradeEnum: "good" | "fair" | "poor" | "unknown";
+        /**
+         * Intention
+         * @description What the rider meant to do, and whether it was done.
+         */
         Intention: {
+            /** Text */
             text: string;
+            /** Answer */
             answer: components["schemas"]["AnswerEnum"];
+            /** Why */
             why: string;
         };
-        /**
-         * @description * `view` - view
-         *     * `front_foot` - front_foot
-         *     * `rate` - rate
-         * @enum {string}
-         */
-        KindBa6Enum: "view" | "front_foot" | "rate";
         Lens: {
             by: components["schemas"]["LensByEnum"];
             /** Format: double */
@@ -986,38 +1047,70 @@ export interface components {
             /** Format: double */
             roll_deg?: number;
         };
+        /**
+         * Limit
+         * @description What was noted of the run that limits what can be said of it.
+         */
         Limit: {
+            /** Observation */
             observation: string;
+            /** Text */
             text: string;
         };
         LoginRequest: {
             username: string;
             password: string;
         };
-        Main: {
+        /** MainThing */
+        MainThing: {
+            /** Fault */
             fault: string;
+            /** Side */
             side: string;
-            verdict?: string;
-            title?: string;
-            why: string;
-            cue: string;
-            by?: string;
-        };
-        MeasureWords: {
+            /** Verdict */
+            verdict: components["schemas"]["SurenessEnum"];
+            /** Title */
             title: string;
-            unit: string;
-            doc: string;
-            formula: string;
-            /** @description from where it shows, in words */
-            views?: string;
-            /** @description whether it is read in every frame */
-            each_frame: boolean;
-            points: string[];
-            phases: string[];
-            limbs: string[];
+            /** Why */
+            why: string;
+            /** Cue */
+            cue: string;
+            /** By */
+            by: components["schemas"]["ChosenByEnum"];
+            would_be?: components["schemas"]["WouldBe"] | null;
         };
-        Measured: {
+        /** MeasureWords */
+        MeasureWords: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Doc */
+            doc: string;
+            /** Formula */
+            formula: string;
+            /**
+             * Views
+             * @description from where it shows, in words
+             */
+            views: string;
+            /** Points */
+            points: string[];
+            /** Phases */
+            phases: string[];
+            /** Limbs */
+            limbs: string[];
+            /**
+             * Each Frame
+             * @description whether it is read in every frame
+             */
+            each_frame: boolean;
+        };
+        /** MeasuredThere */
+        MeasuredThere: {
+            /** There */
             there: boolean;
+            /** Evidence */
             evidence: components["schemas"]["Evidence"][];
         };
         /** @description What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side. */
@@ -1056,9 +1149,22 @@ export interface components {
             /** @description a data: address of a JPEG */
             image: string;
         };
+        /** OneSide */
         OneSide: {
+            /** Side */
             side: string;
+            /** Words */
             words: string;
+        };
+        /**
+         * OtherSide
+         * @description The same scale missed on its other side, in so many units.
+         */
+        OtherSide: {
+            /** Title */
+            title: string;
+            /** Units */
+            units: number;
         };
         PaginatedRiderList: {
             /** @example 123 */
@@ -1140,7 +1246,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
-            sure?: components["schemas"]["SureEnum"][];
+            sure?: components["schemas"]["DoubtKindEnum"][];
             /** @description values that this change started from; where they are others by now it is refused */
             was?: {
                 [key: string]: unknown;
@@ -1205,27 +1311,54 @@ export interface components {
             points: number[][];
             sides_m: number[];
         };
-        /** @description ``prescription/1``. */
+        /**
+         * Prescription
+         * @description ``prescription/1``: strengths, the main thing and why, its ladder, what cannot be told.
+         */
         Prescription: {
-            format: string;
+            /**
+             * Format
+             * @constant
+             */
+            format: "prescription/1";
+            /** Discipline */
             discipline: string;
+            /** Level */
             level: string;
+            /** Strengths */
             strengths: components["schemas"]["Strength"][];
-            intention?: components["schemas"]["Intention"] | null;
-            main: components["schemas"]["Main"] | null;
+            intention: components["schemas"]["Intention"] | null;
+            main: components["schemas"]["MainThing"] | null;
+            /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Disagreements */
+            disagreements: components["schemas"]["Disagreement"][];
+            /** Cues */
             cues: components["schemas"]["Cue"][];
+            /** Drills */
             drills: components["schemas"]["Drill"][];
-            gear: components["schemas"]["Gear"][];
+            /** Gear */
+            gear: components["schemas"]["GearRow"][];
+            /** Cautions */
             cautions: string[];
+            /** Retest */
             retest: components["schemas"]["Target"][];
-            weaker_half?: components["schemas"]["WeakerHalf"] | null;
-            limits?: components["schemas"]["Limit"][];
-            beside?: string[];
-            fairness?: string[];
+            /** Followup */
+            followup: components["schemas"]["Followed"][];
+            weaker_half: components["schemas"]["WeakerHalf"] | null;
+            /** Limits */
+            limits: components["schemas"]["Limit"][];
+            /** Beside */
+            beside: string[];
+            /** Fairness */
+            fairness: string[];
+            /** Cannot Tell */
             cannot_tell: components["schemas"]["CannotTell"][];
-            /** @description the cheapest way to tell more, in one sentence */
-            unlock?: string;
+            /**
+             * Unlock
+             * @description the cheapest way to tell more, in one sentence
+             */
+            unlock: string;
         };
         /** @description What went wrong, in a sentence a coach can act on. */
         Problem: {
@@ -1257,40 +1390,39 @@ export interface components {
             why: string;
             settles: string;
         };
-        Reading: {
-            measure: string;
-            /** Format: double */
+        /** Read */
+        Read: {
+            /** Value */
             value: number;
-            /**
-             * Format: double
-             * @description standard uncertainty; ± on screen is twice this
-             */
+            /** U */
             u: number;
-            turn: number | null;
-            phase: string | null;
-            limb: string | null;
-            /** Format: double */
-            t: number | null;
-            /** @description the value with the digits its uncertainty bears */
-            words: string;
-            /** @description U = 2u in the same digits */
-            pm: string;
         };
-        Refusal: {
-            measure: string;
-            reason: string;
-            words: string;
-        };
-        Ribbon: {
-            /** @description what swings the band */
+        /** @enum {string} */
+        ReasonEnum: "view" | "frame_rate" | "blur" | "not_measured";
+        /** RibbonBand */
+        RibbonBand: {
+            /**
+             * Signal
+             * @description what swings the band
+             */
             signal: string;
+            /** Unit */
             unit: string;
-            tilt: (number | null)[];
-            tilt_u: (number | null)[];
+            /** Swing */
+            swing: (number | null)[];
+            /** Swing U */
+            swing_u: (number | null)[];
+            /** Edge */
             edge: (number | null)[] | null;
-            /** @description false where only the side of the tilt can be trusted */
+            /**
+             * Graded
+             * @description false where only the side of the signal can be trusted
+             */
             graded: boolean;
-            /** @description frames in which the rider was lost */
+            /**
+             * Look
+             * @description frames in which the rider was lost
+             */
             look: number[];
         };
         Rider: {
@@ -1383,7 +1515,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
-            sure?: components["schemas"]["SureEnum"][];
+            sure?: components["schemas"]["DoubtKindEnum"][];
             /** Format: date */
             filmed_on?: string | null;
             /** Format: date-time */
@@ -1432,7 +1564,7 @@ export interface components {
              * @description where the file plays slower than it was filmed
              */
             filmed_fps?: number | null;
-            sure?: components["schemas"]["SureEnum"][];
+            sure?: components["schemas"]["DoubtKindEnum"][];
             /** @description values that this change started from; where they are others by now it is refused */
             was?: {
                 [key: string]: unknown;
@@ -1494,7 +1626,7 @@ export interface components {
             reason: string;
         };
         Script: {
-            prescription: components["schemas"]["Prescription"];
+            readonly prescription: components["schemas"]["Prescription"];
             /** @description what to say where nothing is the main thing */
             nothing_words: string;
             titles: {
@@ -1539,6 +1671,8 @@ export interface components {
             /** @description send it back as X-CSRFToken with every change */
             csrf: string;
         };
+        /** @enum {string} */
+        SetByEnum: "auto" | "coach";
         Share: {
             token?: string;
             readonly path: string;
@@ -1554,7 +1688,7 @@ export interface components {
             club: string;
             /** Format: date-time */
             approved_at: string;
-            prescription: components["schemas"]["Prescription"];
+            readonly prescription: components["schemas"]["Prescription"];
             /** @description what to say where nothing is the main thing */
             nothing_words: string;
             titles: {
@@ -1566,54 +1700,172 @@ export interface components {
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
         };
-        /** @description How far the two sides of a measure lie apart, the first less the second; the surest gap comes first. */
-        SideGap: {
+        /** ShownBoundary */
+        ShownBoundary: {
+            /** T */
+            t: number;
+            /** U */
+            u: number;
+            /** Confidence */
+            confidence: number;
+            /** By */
+            by: components["schemas"]["SetByEnum"];
+        };
+        /**
+         * ShownDoubt
+         * @description What the picture says against what was said of it; nothing is judged until it is answered.
+         */
+        ShownDoubt: {
+            /** Kind */
+            kind: components["schemas"]["DoubtKindEnum"];
+            /** Says */
+            says: string;
+            /** Asks */
+            asks: string;
+            /** Choices */
+            choices: components["schemas"]["DoubtChoice"][];
+        };
+        /** ShownReading */
+        ShownReading: {
+            /** Measure */
             measure: string;
+            /** Value */
+            value: number;
+            /**
+             * U
+             * @description standard uncertainty; ± on screen is twice this
+             */
+            u: number;
+            /**
+             * Unit
+             * @description number of the unit; null for the run
+             */
+            unit: number | null;
+            /** Phase */
             phase: string | null;
+            /** Limb */
             limb: string | null;
-            /** @description more than the camera and the tracking could make of nothing */
-            sure: boolean;
+            /** T */
+            t: number | null;
+            /**
+             * Words
+             * @description the value with the digits its uncertainty bears
+             */
             words: string;
+            /**
+             * Pm
+             * @description U = 2u in the same digits
+             */
+            pm: string;
+        };
+        /** ShownRefusal */
+        ShownRefusal: {
+            /** Measure */
+            measure: string;
+            /** Reason */
+            reason: components["schemas"]["ReasonEnum"];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ShownSideGap
+         * @description How far the two sides of a measure lie apart, the first less the second; the surest gap comes first.
+         */
+        ShownSideGap: {
+            /** Measure */
+            measure: string;
+            /** Phase */
+            phase: string | null;
+            /** Limb */
+            limb: string | null;
+            /**
+             * Sure
+             * @description more than the camera and the tracking could make of nothing
+             */
+            sure: boolean;
+            /** Words */
+            words: string;
+            /** Pm */
             pm: string;
             first: components["schemas"]["OneSide"];
             second: components["schemas"]["OneSide"];
         };
-        /** @description Mean over all units of one side. */
-        SideMean: {
+        /**
+         * ShownSideMean
+         * @description Mean over all units of one side.
+         */
+        ShownSideMean: {
+            /** Measure */
             measure: string;
+            /** Side */
             side: string;
+            /** Phase */
             phase: string | null;
+            /** Limb */
             limb: string | null;
-            /** Format: double */
+            /** Value */
             value: number;
+            /** Words */
             words: string;
+            /** Pm */
             pm: string;
         };
+        /** ShownUnit */
+        ShownUnit: {
+            /** N */
+            n: number;
+            /**
+             * Side
+             * @description left or right, where the discipline has sides
+             */
+            side: string | null;
+            /**
+             * Finest Side
+             * @description toe or heel, onside or offside, the hands
+             */
+            finest_side: string | null;
+            /**
+             * Outside
+             * @description the outside foot of a turn on skis
+             */
+            outside: string | null;
+            /** Start */
+            start: number;
+            /** Start U */
+            start_u: number;
+            /** End */
+            end: number;
+            /** Confidence */
+            confidence: number;
+            /**
+             * By
+             * @description who set its start
+             */
+            by: components["schemas"]["SetByEnum"];
+            /** Phases */
+            phases: {
+                [key: string]: number[];
+            };
+        };
+        /** @enum {string} */
+        StageEnum: "still" | "slow" | "speed" | "full";
         /**
          * @description * `regular` - Regular
          *     * `goofy` - Goofy
          * @enum {string}
          */
         StanceEnum: "regular" | "goofy";
-        /**
-         * @description * `root` - root
-         *     * `symptom` - symptom
-         *     * `episode` - episode
-         *     * `unclear` - unclear
-         * @enum {string}
-         */
+        /** @enum {string} */
         StatusEnum: "root" | "symptom" | "episode" | "unclear";
+        /** Strength */
         Strength: {
+            /** Id */
             id: string;
+            /** Text */
             text: string;
         };
-        /**
-         * @description * `view` - view
-         *     * `front_foot` - front_foot
-         *     * `rate` - rate
-         * @enum {string}
-         */
-        SureEnum: "view" | "front_foot" | "rate";
+        /** @enum {string} */
+        SurenessEnum: "clear" | "likely" | "unclear";
         /**
          * @description * `number` - number
          *     * `choice` - choice
@@ -1623,11 +1875,17 @@ export interface components {
          * @enum {string}
          */
         TakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
+        /** Target */
         Target: {
+            /** Measure */
             measure: string;
+            /** Limb */
             limb: string | null;
+            /** Phase */
             phase: string | null;
+            /** Side */
             side: string;
+            /** Target */
             target: (number | null)[];
         };
         /** @description A measure in every frame, with its standard uncertainty; null where it cannot be read. */
@@ -1635,38 +1893,24 @@ export interface components {
             value: (number | null)[];
             u: (number | null)[];
         };
-        Turn: {
-            n: number;
-            /** @description left or right, where the discipline has sides */
-            side: string | null;
-            /** @description toe or heel, onside or offside, the hands */
-            finest_side: string | null;
-            /** @description the outside foot of a turn on skis */
-            outside: string | null;
-            /** Format: double */
-            start: number;
-            /** Format: double */
-            start_u: number;
-            /** Format: double */
-            end: number;
-            /** Format: double */
-            confidence: number;
-            /** @description auto or coach */
-            by: string;
-            phases: {
-                [key: string]: number[];
-            };
-        };
         /**
          * @description * `metric` - Metres and kilometres
          *     * `imperial` - Feet and miles
          * @enum {string}
          */
         UnitsEnum: "metric" | "imperial";
+        /**
+         * Unlock
+         * @description What it costs to tell a fault: so many presses on these points, or a view.
+         */
         Unlock: {
+            /** Presses */
             presses: number;
+            /** Points */
             points: string[];
+            /** View */
             view: string | null;
+            /** Also Unlocks */
             also_unlocks: string[];
         };
         UploadRequest: {
@@ -1691,9 +1935,28 @@ export interface components {
          * @enum {string}
          */
         ViewEnum: "front" | "rear" | "side_left" | "side_right" | "above" | "oblique";
+        /** WantedBand */
+        WantedBand: {
+            /** Measure */
+            measure: string;
+            /** Phase */
+            phase: string | null;
+            /** Limb */
+            limb: string | null;
+            /** Lo */
+            lo: number | null;
+            /** Hi */
+            hi: number | null;
+            /** Fault */
+            fault: string;
+        };
+        /** WeakerHalf */
         WeakerHalf: {
+            /** Half */
             half: string;
+            /** Stronger */
             stronger: string;
+            /** Why */
             why: string;
         };
         /** @description Whom the Script is for, as far as sharing rests on it. */
@@ -1702,6 +1965,22 @@ export interface components {
             name: string;
             born: number | null;
             guardian_consent: boolean;
+        };
+        /**
+         * WouldBe
+         * @description What the software would have said where the coach chose.
+         */
+        WouldBe: {
+            /** Fault */
+            fault: string;
+            /** Side */
+            side: string;
+            /** Cue */
+            cue: string | null;
+            /** Drill */
+            drill: string | null;
+            /** Why */
+            why: string;
         };
     };
     responses: never;

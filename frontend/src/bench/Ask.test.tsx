@@ -2,7 +2,8 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 
-import type { Bench, Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { benchOf } from "../fixtures";
 import { Ask } from "./Ask";
 
 afterEach(cleanup);
@@ -11,7 +12,7 @@ const question = (frame: number): Schemas["Question"] => ({
   frame, t: frame / 60, landmark: "l_knee", unit: 1, phase: "belly", measure: "edge", gain: 0.5,
   why: "The left knee is missing there", settles: "whether the edge is high enough",
 });
-const bench = { version: "v1" } as unknown as Bench;
+const bench = benchOf();
 
 function ask(answer: Schemas["Question"][] | Error, props: Partial<Parameters<typeof Ask>[0]> = {}) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });

@@ -12,7 +12,7 @@ import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
 import { Corrections, EyeNotes, Findings } from "./Findings";
 import { nearest } from "../video/nearest";
-import { frameOf, joint, middlePhase, phaseAt, plain, turnAt } from "../ui/places";
+import { frameOf, joint, middlePhase, phaseAt, plain, unitAt } from "../ui/places";
 import { Doubt } from "./Doubt";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
@@ -40,7 +40,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const player = usePlayer(bench.t, span);
   const { frame, go, step } = player;
   const t = bench.t[frame] ?? 0;
-  const turn = turnAt(bench.turns, t);
+  const turn = unitAt(bench.units, t);
   const phase = turn && phaseAt(turn, t, bench.phases);
   const [picked, setPicked] = useState<string | null>(() => firstPick(bench));
   const [close, setClose] = useState(false);
@@ -54,10 +54,10 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && bench.measures[measure]?.each_frame !== false });
   const label = useMemo(() => {
     const m = bench.measures[measure];
-    if (!m || (!turn && bench.turns.length > 0)) return undefined; // between units nothing is read
+    if (!m || (!turn && bench.units.length > 0)) return undefined; // between units nothing is read
     const value = series.data?.value[frame];
     const u = series.data?.u[frame];
-    const reading = bench.readings.find((r) => keyOf(r) === picked && r.turn === turn?.n && (r.phase === phase || r.phase === null));
+    const reading = bench.readings.find((r) => keyOf(r) === picked && r.unit === turn?.n && (r.phase === phase || r.phase === null));
     const words =
       value != null && u != null
         ? `${m.title} in this frame ${shown(value, u)}${m.unit}`
@@ -72,23 +72,23 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const undo = () => edits.add({ step: "undo" });
   const redo = () => edits.add({ step: "redo" });
   const pending = edits.waiting.flatMap((w) => ("edit" in w && w.edit.kind === "mark" && w.edit.frame === frame ? [{ landmark: w.edit.landmark!, x: w.edit.x!, y: w.edit.y! }] : []));
-  const jumpTurn = (by: number) => {
-    const at = bench.turns.findIndex((x) => x.n === turn?.n);
-    const next = bench.turns[at < 0 ? (by > 0 ? bench.turns.findIndex((x) => x.start > t) : bench.turns.findLastIndex((x) => x.end <= t)) : at + by];
+  const jumpUnit = (by: number) => {
+    const at = bench.units.findIndex((x) => x.n === turn?.n);
+    const next = bench.units[at < 0 ? (by > 0 ? bench.units.findIndex((x) => x.start > t) : bench.units.findLastIndex((x) => x.end <= t)) : at + by];
     if (next) go(frameOf(bench, next, phase ?? middlePhase(bench)));
   };
   const jumpPhase = (k: number) => {
     const wanted = bench.phases[k];
-    const here = turn ?? bench.turns[0];
+    const here = turn ?? bench.units[0];
     if (wanted && here) go(frameOf(bench, here, wanted));
   };
   const nearBoundary = bench.boundaries.reduce<Bench["boundaries"][number] | undefined>((best, b) => (!best || Math.abs(b.t - t) < Math.abs(best.t - t) ? b : best), undefined);
   const addCut = () => edit({ kind: "add", t });
   const dropCut = () => nearBoundary && edit({ kind: "delete", old_t: nearBoundary.t });
   const evidence = (e: Schemas["Evidence"]) => {
-    const its = bench.turns.find((x) => x.n === e.segment);
+    const its = bench.units.find((x) => x.n === e.segment);
     const base = e.measure.split("/")[0]!;
-    const reading = bench.readings.find((r) => r.measure === base && r.turn === e.segment && r.phase === e.phase && r.limb === e.limb);
+    const reading = bench.readings.find((r) => r.measure === base && r.unit === e.segment && r.phase === e.phase && r.limb === e.limb);
     setPicked(`${base}|${e.limb ?? ""}`);
     if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? middlePhase(bench)));
   };
@@ -96,7 +96,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     setAsked(q);
     if (!q) return;
     go(q.frame);
-    const reading = bench.readings.find((r) => r.measure === q.measure && r.turn === q.unit && r.phase === q.phase);
+    const reading = bench.readings.find((r) => r.measure === q.measure && r.unit === q.unit && r.phase === q.phase);
     if (reading) setPicked(keyOf(reading));
   };
   /** Confirming a joint marks it where it is, so that it is known as well as a hand knows it. */
@@ -112,7 +112,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
 
   const actions: Record<string, () => void> = {
     ArrowLeft: () => step(-1), ArrowRight: () => step(1), "Shift+ArrowLeft": () => step(-10), "Shift+ArrowRight": () => step(10),
-    ArrowUp: () => jumpTurn(-1), ArrowDown: () => jumpTurn(1), " ": () => player.setPlaying(!player.playing),
+    ArrowUp: () => jumpUnit(-1), ArrowDown: () => jumpUnit(1), " ": () => player.setPlaying(!player.playing),
     ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((k) => [String(k + 1), () => jumpPhase(k)])),
     s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!), o: toggleBounce, n: () => setClose(!close),
     h: () => setShow({ ...show, body: !show.body }), p: () => setShow({ ...show, lines: !show.lines }), c: addCut, x: dropCut,
@@ -148,7 +148,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         <span className="flex w-full flex-wrap items-center gap-x-3 gap-y-1 lg:ml-auto lg:w-auto lg:flex-nowrap lg:whitespace-nowrap">
           {turn ? (
             <span aria-live="polite" data-testid="where">
-              {capital(bench.unit)} {turn.n} of {bench.turns.length}
+              {capital(bench.unit)} {turn.n} of {bench.units.length}
               {turn.side && (
                 <>
                   {" · "}
@@ -159,7 +159,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
               {turn.outside && ` · outside foot ${turn.outside}`} · <b>{plain(phase ?? "")}</b>
             </span>
           ) : (
-            <span className="text-soft">{bench.turns.length === 0 ? `No ${bench.units ?? bench.unit} were found` : `Between ${bench.units ?? bench.unit}`}</span>
+            <span className="text-soft">{bench.units.length === 0 ? `No ${bench.unit_plural} were found` : `Between ${bench.unit_plural}`}</span>
           )}
           <Button onClick={() => setChanging(true)}>Change</Button>
           <Link to="/runs/$run/footage" params={{ run: runId }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">

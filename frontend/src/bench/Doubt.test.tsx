@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 
-import type { Discipline, Run } from "../api/client";
+import { disciplineOf, runOf } from "../fixtures";
 import { Doubt } from "./Doubt";
 import { Schools } from "./Schools";
 
@@ -28,13 +28,13 @@ it("asks what the picture speaks against, and gives each answer one button", () 
 });
 
 it("lets a school be chosen for this run, and taken back to the usual one", () => {
-  const book = { schools: { body: { question: "How open is the body?", default: "closed", default_reason: "It pulls harder.", options: { closed: { title: "Turned away", reason: "Stronger." }, square: { title: "Squarer", reason: "Easier to see." } } } } };
+  const book = disciplineOf({ schools: { body: { question: "How open is the body?", default: "closed", default_reason: "It pulls harder.", options: { closed: { title: "Turned away", reason: "Stronger." }, square: { title: "Squarer", reason: "Easier to see." } } } } });
   const onChange = vi.fn();
-  const { rerender } = render(<Schools run={{ schools: {} } as Run} book={book as unknown as Discipline} busy={false} onChange={onChange} />);
+  const { rerender } = render(<Schools run={runOf()} book={book} busy={false} onChange={onChange} />);
   expect(screen.getByText("It pulls harder.")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "square" } });
   expect(onChange).toHaveBeenLastCalledWith({ body: "square" });
-  rerender(<Schools run={{ schools: { body: "square" } } as unknown as Run} book={book as unknown as Discipline} busy={false} onChange={onChange} />);
+  rerender(<Schools run={runOf({ schools: { body: "square" } })} book={book} busy={false} onChange={onChange} />);
   expect(screen.getByText("Easier to see.")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "" } });
   expect(onChange).toHaveBeenLastCalledWith({});

@@ -43,7 +43,7 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
               </p>
             )}
             <p className="flex flex-wrap gap-1 text-sm">
-              {firstPerTurn(f.evidence)
+              {firstPerUnit(f.evidence)
                 .slice(0, 12)
                 .map((e) => (
                   <button
@@ -94,7 +94,7 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
 }
 
 /** One piece of evidence for each turn, in order. */
-function firstPerTurn(evidence: Schemas["Evidence"][]) {
+function firstPerUnit(evidence: Schemas["Evidence"][]) {
   const turns = new Map<number, Schemas["Evidence"]>();
   for (const e of evidence) if (e.segment !== null && !turns.has(e.segment)) turns.set(e.segment, e);
   return [...turns.values()].sort((a, b) => a.segment! - b.segment!);

@@ -1,22 +1,20 @@
 import { render, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 
-import type { Bench } from "../api/client";
+import { benchOf, readingOf, unitOf } from "../fixtures";
 import { Readings } from "./Readings";
 
-const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", formula: "shin against snow", points: [], phases: ["belly"], limbs: [] };
-const reading = (turn: number, value: number) => ({ measure: "edge", value, u: 2, turn, phase: "belly", limb: null, t: 1, words: String(value), pm: "4" });
-const turn = { n: 1, side: "left", finest_side: null, outside: "right", start: 0, start_u: 0.01, end: 1.4, confidence: 1, by: "auto", phases: { belly: [0.5, 0.9] } };
-const bench = {
-  unit: "turn", units: "turns",
-  turns: [turn],
+const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", formula: "shin against snow", points: [], phases: ["belly"], limbs: [], views: "", each_frame: true };
+const turn = unitOf(1, 0, "left", { phases: { belly: [0.5, 0.9] } });
+const bench = benchOf({
+  units: [turn],
   notes: ["The fall in the air fits the marked scale."],
-  readings: [reading(1, 21), reading(2, 30)],
+  readings: [readingOf(1, 21), readingOf(2, 30)],
   bands: [{ measure: "edge", phase: "belly", limb: null, lo: 25, hi: null, fault: "low_edge" }],
   sides: [{ measure: "edge", side: "right", phase: "belly", limb: null, value: 30, words: "30", pm: "4" }],
   measures: { edge: words, lean: { ...words, title: "Lean" } },
   refusals: [{ measure: "lean", reason: "view", words: "Lean shows from front or rear." }],
-} as unknown as Bench;
+});
 
 it("shows value, uncertainty, unit, band and the other side's mean of this turn and phase", () => {
   render(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
@@ -53,10 +51,10 @@ it("reads nothing between turns", () => {
 });
 
 it("says what to do where no turn was found", () => {
-  const { container } = render(<Readings bench={{ ...bench, turns: [] }} picked={null} onPick={vi.fn()} />);
+  const { container } = render(<Readings bench={{ ...bench, units: [] }} picked={null} onPick={vi.fn()} />);
   expect(container.textContent).toMatch(/No turns were found/);
   expect(container.textContent).toMatch(/fits the marked scale/);
-  const bare = render(<Readings bench={{ ...bench, turns: [], notes: [] }} picked={null} onPick={vi.fn()} />);
+  const bare = render(<Readings bench={{ ...bench, units: [], notes: [] }} picked={null} onPick={vi.fn()} />);
   expect(bare.container.textContent).toMatch(/press Cut/);
 });
 

@@ -1,17 +1,17 @@
-import type { Bench, Reading, Turn } from "../api/client";
+import type { Bench, Reading, Unit } from "../api/client";
 import { Explain } from "../ui/Explain";
 import { plain, sentence } from "../ui/places";
 
 interface Props {
   bench: Bench;
-  turn?: Turn;
+  turn?: Unit;
   phase?: string;
   picked: string | null;
   onPick: (key: string) => void;
 }
 
 /** The side that this unit is held against, where the run has two. */
-function otherSide(bench: Bench, turn: Turn): string | undefined {
+function otherSide(bench: Bench, turn: Unit): string | undefined {
   const mine = turn.finest_side ?? turn.side;
   return bench.sides.find((s) => s.side !== mine)?.side;
 }
@@ -20,7 +20,7 @@ export const keyOf = (r: { measure: string; limb: string | null }) => `${r.measu
 
 /** The numbers of this turn and phase: value ± U, the band for the level, the other side's mean. */
 export function Readings({ bench, turn, phase, picked, onPick }: Props) {
-  if (bench.turns.length === 0)
+  if (bench.units.length === 0)
     return (
       <div className="grid gap-2 p-3">
         <p className="font-semibold">No {bench.unit}s were found.</p>
@@ -33,9 +33,9 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         )}
       </div>
     );
-  if (!turn) return <p className="p-3 text-soft">Between {bench.units} nothing is read. Step to one or jump with ↑ ↓.</p>;
-  const here = bench.readings.filter((r) => r.turn === turn.n && r.phase === phase);
-  const whole = bench.readings.filter((r) => r.turn === turn.n && r.phase === null);
+  if (!turn) return <p className="p-3 text-soft">Between {bench.unit_plural} nothing is read. Step to one or jump with ↑ ↓.</p>;
+  const here = bench.readings.filter((r) => r.unit === turn.n && r.phase === phase);
+  const whole = bench.readings.filter((r) => r.unit === turn.n && r.phase === null);
   return (
     <>
       <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
@@ -78,7 +78,7 @@ function SideBySide({ bench }: { bench: Bench }) {
       <table className="mt-1 w-full">
         <thead>
           <tr className="text-left text-sm text-soft">
-            <th className="font-semibold">Mean of all {bench.units ?? bench.unit}</th>
+            <th className="font-semibold">Mean of all {bench.unit_plural}</th>
             <th className="text-right font-semibold">{plain(first.side)}</th>
             <th className="text-right font-semibold">{plain(second.side)}</th>
             <th className="text-right font-semibold">gap ± U</th>

@@ -1,7 +1,7 @@
 import { fireEvent, render, within } from "@testing-library/react";
 import { beforeAll, expect, it, vi } from "vitest";
 
-import type { Bench, Turn } from "../api/client";
+import { benchOf, unitOf } from "../fixtures";
 import { Ribbon } from "./Ribbon";
 
 beforeAll(() => {
@@ -10,22 +10,18 @@ beforeAll(() => {
 });
 
 const t = Array.from({ length: 101 }, (_, i) => i / 25);
-const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
-  n, side, finest_side: null, outside: side === "left" ? "right" : "left", start, start_u: 0.01, end: start + 1.5, confidence: 1, by: "auto",
-  phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 1], finish: [start + 1, start + 1.4] },
-});
-const bench = {
+const turn = (n: number, start: number, side: "left" | "right") => unitOf(n, start, side, { end: start + 1.5, phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 1], finish: [start + 1, start + 1.4] } });
+const bench = benchOf({
   t,
-  turns: [turn(1, 0.5, "left"), turn(2, 2, "right")],
-  boundaries: [0.5, 2, 3.5].map((at) => ({ t: at, u: 0.01, confidence: 1, by: "auto" })),
-  unit: "turn",
-  ribbon: { signal: "Tilt of the body", unit: "°", tilt: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), tilt_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
-} as unknown as Bench;
+  units: [turn(1, 0.5, "left"), turn(2, 2, "right")],
+  boundaries: [0.5, 2, 3.5].map((at) => ({ t: at, u: 0.01, confidence: 1, by: "auto" as const })),
+  ribbon: { signal: "Tilt of the body", unit: "°", swing: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), swing_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
+});
 
 const draw = (props: Partial<Parameters<typeof Ribbon>[0]> = {}) => {
   const go = vi.fn();
   const move = vi.fn();
-  const { container } = render(<Ribbon bench={bench} frame={50} turn={bench.turns[1]} phase="entry" onGo={go} onMove={move} busy={false} {...props} />);
+  const { container } = render(<Ribbon bench={bench} frame={50} turn={bench.units[1]} phase="entry" onGo={go} onMove={move} busy={false} {...props} />);
   return { go, move, container, slider: within(container).getByRole("slider") };
 };
 
@@ -94,7 +90,7 @@ it("moves a knot by the arrows, keeps it with Enter and takes it away with Delet
 });
 
 it("draws a long run wider than its box, so that every unit can be pressed", () => {
-  const many = { ...bench, turns: Array.from({ length: 40 }, (_, k) => turn(k + 1, k * 0.09, k % 2 ? "left" : "right")) } as unknown as Bench;
+  const many = benchOf({ ...bench, units: Array.from({ length: 40 }, (_, k) => turn(k + 1, k * 0.09, k % 2 ? "left" : "right")) });
   const { container } = draw({ bench: many, turn: undefined });
   const wide = () => (container.querySelector(".overflow-x-auto > div") as HTMLElement).style.width;
   expect(wide()).toBe("300%");

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
-import type { Bench, Turn } from "../api/client";
+import type { Bench, Unit } from "../api/client";
 import { nearest } from "../video/nearest";
 
 const W = 1000;
@@ -13,7 +13,7 @@ const UNITS_SHOWN = 16;
 interface Props {
   bench: Bench;
   frame: number;
-  turn?: Turn;
+  turn?: Unit;
   phase?: string;
   onGo: (frame: number) => void;
   onMove: (oldT: number, t: number) => void;
@@ -34,17 +34,17 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
   const x = (t: number) => (t / length) * W;
 
   // A long run is drawn wider than its box, so that its units can still be told and pressed.
-  const [zoom, setZoom] = useState(() => Math.max(1, Math.ceil(bench.turns.length / UNITS_SHOWN)));
+  const [zoom, setZoom] = useState(() => Math.max(1, Math.ceil(bench.units.length / UNITS_SHOWN)));
   const shape = useMemo(() => {
     const n = bench.t.length;
     const every = Math.max(1, Math.ceil(n / (MOST_POINTS * zoom)));
-    const { tilt, tilt_u: u, edge } = bench.ribbon;
+    const { swing, swing_u: u, edge } = bench.ribbon;
     const floor = bench.ribbon.unit === "°" ? 12 : 1e-6;
-    const peak = Math.max(floor, ...tilt.map((v) => Math.abs(v ?? 0)));
+    const peak = Math.max(floor, ...swing.map((v) => Math.abs(v ?? 0)));
     const up = [], down = [], softUp = [], softDown = [];
     for (let i = 0; i < n; i += every) {
       const px = x(bench.t[i]!).toFixed(1);
-      const y = MID + ((tilt[i] ?? 0) / peak) * (MID - 26);
+      const y = MID + ((swing[i] ?? 0) / peak) * (MID - 26);
       const thick = 2.2 + (edge ? Math.min(13, (Math.abs(edge[i] ?? 0) / 60) * 13) : 3);
       const soft = thick + Math.min(18, ((u[i] ?? 0) / peak) * (MID - 26) * 2);
       up.push(`${px},${(y - thick).toFixed(1)}`);
@@ -61,12 +61,12 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
       <>
         <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
         <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
-        {bench.turns.map((t) => (
+        {bench.units.map((t) => (
           <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
         ))}
       </>
     ),
-    [shape, bench.turns],
+    [shape, bench.units],
   );
   const pane = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -108,7 +108,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
 
   return (
     <div className="relative rounded border border-line bg-sheet">
-      {(zoom > 1 || bench.turns.length > UNITS_SHOWN) && (
+      {(zoom > 1 || bench.units.length > UNITS_SHOWN) && (
         <div className="absolute top-1 right-1 z-10 flex gap-1">
           {([["−", zoom / 2, "Show more of the run"], ["+", zoom * 2, "Show less of the run, larger"]] as const).map(([sign, to, words]) => (
             <button key={sign} type="button" aria-label={words} disabled={to < 1 || to > 64} onClick={() => setZoom(to)} className="size-7 rounded border border-line bg-sheet font-bold disabled:opacity-50">
@@ -143,7 +143,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
             <rect width="7" height="7" fill="var(--left)" />
             <rect width="2" height="7" fill="var(--sheet)" opacity="0.45" />
           </pattern>
-          {bench.turns.map((t) => (
+          {bench.units.map((t) => (
             <clipPath key={t.n} id={`turn-${t.n}`}>
               <rect x={x(t.start)} y={0} width={Math.max(0, x(t.end) - x(t.start))} height={H} />
             </clipPath>
@@ -211,7 +211,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
         })}
       </svg>
       <div className="relative h-7 border-t border-line text-sm" aria-hidden>
-        {bench.turns.map((t) => (
+        {bench.units.map((t) => (
           <button
             key={t.n}
             type="button"

@@ -3,6 +3,8 @@ import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/re
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
+import type { Script } from "../api/client";
+import { benchOf, findingOf, mainOf, prescriptionOf, runOf, scriptOf } from "../fixtures";
 import { answering, Refused, show } from "../testing";
 import { ScriptPage } from "./ScriptPage";
 
@@ -15,26 +17,14 @@ vi.mock("@tanstack/react-router", () => ({
   ),
 }));
 
-const finding = (fault: string, status: string) => ({ fault, explains: [], status, verdict: "clear", side: "both", share: 1, severity: 1, phase: null, because_of: [], evidence: [] });
-const written = {
-  approved_at: null,
-  stale: false,
-  trouble: "",
-  message: "",
+const written = scriptOf({
   nothing_words: "Nothing is to be put right in what this clip shows.",
-  retest_on: "2026-12-10",
-  share: null,
-  pictures: [],
-  rider: { id: 7, name: "Wren", born: 1990 as number | null, guardian_consent: false },
-  may_share: true,
-  dropped: {},
   titles: { not_level: "The inside shoulder drops", banking: "Leaning in", late_edge: "Late edge" },
-  evidence_words: {},
   targets: ["Shoulder tilt under 8°"],
   cue_options: ["Outside hand to the boot.", "Lift the inside hand."],
-  prescription: {
-    main: { fault: "not_level", side: "both", why: "It is there in 8 of 8 turns.", cue: "Outside hand to the boot." },
-    findings: [finding("not_level", "root"), finding("banking", "explained")],
+  prescription: prescriptionOf({
+    main: mainOf("not_level", { title: "The inside shoulder drops", why: "It is there in 8 of 8 turns.", cue: "Outside hand to the boot." }),
+    findings: [findingOf("not_level", "root"), findingOf("banking", "symptom")],
     strengths: [{ id: "rhythm", text: "The turns come evenly." }],
     cues: [
       { fault: "not_level", cue: "Outside hand to the boot." },
@@ -44,19 +34,17 @@ const written = {
       { id: "d1", fault: "not_level", title: "Hands on the hips", steps: [{ stage: "still", text: "Stand across the slope.", dose: "5 times" }], sign: "the belt stays level", worse_first: "It feels slow." },
       { id: "d2", fault: "banking", title: "Of another fault", steps: [], sign: "", worse_first: "" },
     ],
-    gear: [],
-    cannot_tell: [{ fault: "late_edge", film_next: "Film from the front at 120." }],
+    cannot_tell: [{ fault: "late_edge", reason: "view", film_next: "Film from the front at 120.", unlock: { presses: 0, points: [], view: "front", also_unlocks: [] } }],
     cautions: ["Keep to slopes that are open."],
-  },
-};
-type Written = Omit<typeof written, "approved_at" | "share"> & { approved_at: string | null; share: { path: string; expires: string } | null };
-const link = { path: "/s/abc", expires: "2027-01-30T10:00:00Z" };
-const bench = { run: { rider: { name: "Wren", number: 7 }, title: "Turns on piste" } };
+  }),
+});
+const link: NonNullable<Script["share"]> = { path: "/s/abc", made: "2026-11-26T10:00:00Z", expires: "2027-01-30T10:00:00Z" };
+const bench = benchOf({ run: runOf({ title: "Turns on piste" }) });
 
 /** A server that keeps the Script and changes it as it is told to. */
-function server(start: Partial<Written> = {}, more: Record<string, unknown> = {}) {
-  let script: Written = { ...written, ...start };
-  const change = (by: Partial<Written>) => (script = { ...script, ...by });
+function server(start: Partial<Script> = {}, more: Record<string, unknown> = {}) {
+  let script: Script = { ...written, ...start };
+  const change = (by: Partial<Script>) => (script = { ...script, ...by });
   return answering({
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": bench,
@@ -65,8 +53,8 @@ function server(start: Partial<Written> = {}, more: Record<string, unknown> = {}
       const { cue, ...rest } = body;
       delete rest.was;
       if (rest.dropped) rest.dropped = Object.fromEntries(Object.entries({ ...script.dropped, ...rest.dropped } as Record<string, string | null>).filter(([, v]) => v !== null));
-      const main = { ...script.prescription.main, ...(cue ? { cue } : {}) };
-      return change({ ...(rest as Partial<Written>), prescription: { ...script.prescription, main } });
+      const main = script.prescription.main && { ...script.prescription.main, ...(cue ? { cue } : {}) };
+      return change({ ...(rest as Partial<Script>), prescription: { ...script.prescription, main } });
     },
     "POST /api/runs/{run}/script/approve": () => change({ approved_at: "2026-11-26T10:00:00Z" }),
     "DELETE /api/runs/{run}/script/approve": () => change({ approved_at: null }),
@@ -211,7 +199,7 @@ it("tells what the server refuses and keeps what was typed", async () => {
 
 it("says so where nothing is to be put right, and still asks for what is good", async () => {
   const nothing = { ...written.prescription, main: null, findings: [], strengths: [], drills: [], cues: [] };
-  server({ prescription: nothing as never, targets: [] });
+  server({ prescription: nothing, targets: [] });
   show(<ScriptPage />);
   expect((await screen.findAllByText(/Nothing is to be put right/)).length).toBe(2);
   expect(screen.getByText(/No strength stands out clearly/)).toBeTruthy();
@@ -233,7 +221,7 @@ it("saves what was typed before it approves, one after the other", async () => {
 
 it("puts gear before the cue where it explains the main thing, and says what would tell more", async () => {
   const gear = [{ text: "Use a fixed pylon.", because_of: "pull_point_slips", explains: ["banking"], first: true }];
-  server({ prescription: { ...written.prescription, gear, unlock: "Film from the side next time to settle two faults." } as never });
+  server({ prescription: { ...written.prescription, gear, unlock: "Film from the side next time to settle two faults." } });
   show(<ScriptPage />);
   await screen.findByText("Use a fixed pylon.");
   const text = document.body.textContent!;

@@ -1,9 +1,9 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
-import type { Bench, Turn } from "../api/client";
+import type { Bench, Unit } from "../api/client";
 import { FrameSource } from "../video/frames";
 import { paint } from "../video/paint";
-import { joint, ofTurn } from "../ui/places";
+import { joint, ofUnit } from "../ui/places";
 
 const LIMBS: [string, string][] = [
   ["l_ear", "nose"], ["nose", "r_ear"], ["l_shoulder", "r_shoulder"], ["l_hip", "r_hip"],
@@ -26,7 +26,7 @@ interface Props {
   bench: Bench;
   xy: Float32Array;
   frame: number;
-  turn?: Turn;
+  turn?: Unit;
   label?: Label;
   show: { body: boolean; lines: boolean };
   close: boolean;
@@ -121,7 +121,7 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
   const line = (a: [number, number] | null, b: [number, number] | null, key: string, style: object) =>
     a && b ? <line key={key} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} {...style} /> : null;
   const side = (name: string) => (name.startsWith("l_") ? "var(--stage-left)" : name.startsWith("r_") ? "var(--stage-right)" : "#ffffff");
-  const marks = label?.points.map((p) => at(ofTurn(p, turn))).filter((p) => p !== null) ?? [];
+  const marks = label?.points.map((p) => at(ofUnit(p, turn))).filter((p) => p !== null) ?? [];
   const foot = at("mid_ankle");
   const tall = tallness(at);
   // Runs that were worked out before the camera could be levelled do not tell it.

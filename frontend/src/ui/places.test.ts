@@ -1,22 +1,10 @@
 import { describe, expect, it } from "vitest";
 
-import type { Turn } from "../api/client";
+import { unitOf } from "../fixtures";
 import { nearest } from "../video/nearest";
-import { ofTurn, phaseAt, turnAt } from "./places";
+import { ofUnit, phaseAt, unitAt } from "./places";
 
-const turn = (n: number, start: number, side: "left" | "right"): Turn => ({
-  n,
-  side,
-  finest_side: null,
-  outside: side === "left" ? "right" : "left",
-  start,
-  start_u: 0.01,
-  end: start + 1.4,
-  confidence: 1,
-  by: "auto",
-  phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 0.9], finish: [start + 0.9, start + 1.3] },
-});
-const TURNS = [turn(1, 0.7, "left"), turn(2, 2.1, "right")];
+const TURNS = [unitOf(1, 0.7, "left"), unitOf(2, 2.1, "right")];
 const ORDER = ["transition", "entry", "belly", "finish"];
 
 describe("nearest", () => {
@@ -28,10 +16,10 @@ describe("nearest", () => {
 
 describe("places in a run", () => {
   it("knows the turn, and that a transition before the first turn belongs to it", () => {
-    expect(turnAt(TURNS, 1.0)?.n).toBe(1);
-    expect(turnAt(TURNS, 0.65)?.n).toBe(1);
-    expect(turnAt(TURNS, 2.1)?.n).toBe(2);
-    expect(turnAt(TURNS, 0.2)).toBeUndefined();
+    expect(unitAt(TURNS, 1.0)?.n).toBe(1);
+    expect(unitAt(TURNS, 0.65)?.n).toBe(1);
+    expect(unitAt(TURNS, 2.1)?.n).toBe(2);
+    expect(unitAt(TURNS, 0.2)).toBeUndefined();
   });
 
   it("names the phase, and calls the end of the finish still the finish", () => {
@@ -39,19 +27,19 @@ describe("places in a run", () => {
   });
 
   it("puts outside and inside to the right foot", () => {
-    expect(ofTurn("outside_knee", TURNS[0])).toBe("r_knee");
-    expect(ofTurn("outside_knee", TURNS[1])).toBe("l_knee");
-    expect(ofTurn("inside_ankle", TURNS[1])).toBe("r_ankle");
-    expect(ofTurn("mid_hip", TURNS[1])).toBe("mid_hip");
+    expect(ofUnit("outside_knee", TURNS[0])).toBe("r_knee");
+    expect(ofUnit("outside_knee", TURNS[1])).toBe("l_knee");
+    expect(ofUnit("inside_ankle", TURNS[1])).toBe("r_ankle");
+    expect(ofUnit("mid_hip", TURNS[1])).toBe("mid_hip");
   });
 });
 
 it("reads the phases of units that are no turns, before their start and after their end", () => {
-  const jump = { n: 1, side: null, finest_side: null, outside: null, start: 2, start_u: 0.01, end: 2.6, confidence: 1, by: "auto", phases: { approach: [1.4, 1.9], set: [2, 2.2], spin: [2.2, 2.5], landing: [2.6, 3] } };
+  const jump = unitOf(1, 2, null, { end: 2.6, phases: { approach: [1.4, 1.9], set: [2, 2.2], spin: [2.2, 2.5], landing: [2.6, 3] } });
   const order = ["approach", "takeoff", "set", "spin", "open", "landing"];
-  expect(turnAt([jump], 1.6)).toBe(jump);
+  expect(unitAt([jump], 1.6)).toBe(jump);
   expect(phaseAt(jump, 1.6, order)).toBe("approach");
   expect(phaseAt(jump, 2.55, order)).toBe("spin");
-  expect(turnAt([jump], 2.8)).toBe(jump);
+  expect(unitAt([jump], 2.8)).toBe(jump);
   expect(phaseAt(jump, 2.8, order)).toBe("landing");
 });

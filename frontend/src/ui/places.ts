@@ -1,13 +1,13 @@
-import type { Bench, Turn } from "../api/client";
+import type { Bench, Unit } from "../api/client";
 import { nearest } from "../video/nearest";
 
 /** The unit that holds time `t`, with the phases that lie before its start and after its end. */
-export function turnAt(turns: Turn[], t: number): Turn | undefined {
+export function unitAt(turns: Unit[], t: number): Unit | undefined {
   return turns.find((turn) => t >= turn.start && t < turn.end) ?? turns.find((turn) => Object.values(turn.phases).some((span) => within(span, t)));
 }
 
 /** The phase of `turn` that holds `t`; the last phase that began where there is a gap. */
-export function phaseAt(turn: Turn, t: number, order: string[]): string {
+export function phaseAt(turn: Unit, t: number, order: string[]): string {
   const inside = order.filter((p) => p !== "transition").find((p) => within(turn.phases[p], t));
   if (inside) return inside;
   if (!turn.phases.transition) return order.filter((p) => turn.phases[p] && turn.phases[p][0]! <= t).at(-1) ?? order.find((p) => turn.phases[p]) ?? order[0] ?? "";
@@ -24,13 +24,13 @@ export const sentence = (id: string) => plain(id).replace(/^./, (c) => c.toUpper
 const within = (span: number[] | undefined, t: number) => span !== undefined && t >= span[0]! && t < span[1]!;
 
 /** Frame in the middle of a phase. */
-export function frameOf(bench: Bench, turn: Turn, phase: string): number {
+export function frameOf(bench: Bench, turn: Unit, phase: string): number {
   const [a, b] = turn.phases[phase] ?? [turn.start, turn.end];
   return nearest(bench.t, (a! + b!) / 2);
 }
 
 /** Put `outside_` and `inside_` in a landmark's name to the foot that it is in this turn. */
-export function ofTurn(point: string, turn: Turn | undefined): string {
+export function ofUnit(point: string, turn: Unit | undefined): string {
   const outside = turn?.outside === "right" ? "r" : "l";
   const inside = outside === "l" ? "r" : "l";
   return point.replace(/^outside_/, `${outside}_`).replace(/^inside_/, `${inside}_`);

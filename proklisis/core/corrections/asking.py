@@ -11,7 +11,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,12 +18,13 @@ from scipy.stats import norm
 
 from proklisis.core.measures.registry import REGISTRY, Measure
 from proklisis.core.playbook.schema import Band, Condition, Playbook
-from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings.readings import Reading
 from proklisis.core.review import Review, playbook
 from proklisis.core.rider.mass import MIDPOINTS
+from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.units import Unit
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.core.tracks.repair import figure_height
@@ -71,7 +71,7 @@ class Question:
 
 
 def ask_first(
-    done: Review, sheet: RunSheet, prescription: dict[str, Any], most: int = 10
+    done: Review, sheet: RunSheet, prescription: Prescription, most: int = 10
 ) -> list[Question]:
     """The corrections that would settle most, the best first; empty where nothing is in doubt.
 
@@ -81,7 +81,7 @@ def ask_first(
         playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
     )
     weights = _weights(book, prescription)
-    units = {u.n: u for u in done.turns}
+    units = {u.n: u for u in done.units}
     readings: dict[tuple[str, str | None, str | None], dict[int, Reading]] = defaultdict(dict)
     for r in done.readings:
         if r.segment in units and np.isfinite(r.value) and np.isfinite(r.u):
@@ -120,10 +120,10 @@ def ask_first(
     return _best(found, most)
 
 
-def _weights(book: Playbook, prescription: dict[str, Any]) -> dict[str, float]:
+def _weights(book: Playbook, prescription: Prescription) -> dict[str, float]:
     """Fault → how much hangs on its readings."""
     out = {i: QUIET for i, f in book.faults.items() if prescription["level"] in f.levels}
-    main = (prescription["main"] or {}).get("fault")
+    main = prescription["main"]["fault"] if prescription["main"] else ""
     for f in prescription["findings"]:
         chain = f["fault"] in book.faults and (main in f["explains"] or main in f["because_of"])
         out[f["fault"]] = MAIN if f["fault"] == main else CHAIN if chain else FINDING

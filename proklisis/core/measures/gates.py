@@ -6,9 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import declare_table, measure
-from proklisis.core.measures.rotation import SKI_POINTS, ski_heading
 from proklisis.core.rider.figure import Figure
-from proklisis.core.rider.geometry import ground
+from proklisis.core.rider.geometry import SKI_POINTS, ground, ski_heading
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import at, between, bridged
 from proklisis.core.splitting.units import Unit

@@ -7,11 +7,10 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import HEADING_VIEWS, TURN_PHASES, declare, measure
 from proklisis.core.rider.figure import Figure
-from proklisis.core.rider.geometry import ground, heading_of, wrap
+from proklisis.core.rider.geometry import SKI_POINTS, ground, heading_of, wrap
 from proklisis.core.signals import derivative, lowpass
 
 Array = NDArray[np.float64]
-SKI_POINTS = ("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail")
 #: Cut-off for paths over the ground: a turn's path holds nothing faster (house choice).
 PATH_HZ = 3.0
 
@@ -25,11 +24,6 @@ PATH_HZ = 3.0
 def heading(f: Figure) -> Array:
     """Where the outside ski points, against the fall line."""
     return heading_of(f, "outside")
-
-
-def ski_heading(f: Figure) -> Array:
-    """Mean heading of both skis, degrees, + to the rider's right."""
-    return (heading_of(f, "l") + heading_of(f, "r")) / 2
 
 
 def path_direction(f: Figure) -> Array:

@@ -21,7 +21,6 @@ from proklisis.core.rider.geometry import (
 )
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.events import between
-from proklisis.core.splitting.turns import Turn
 from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
@@ -153,11 +152,7 @@ def radius_cv(f: Figure, units: list[Unit]) -> float:
 
 @measure("time_to_fall_line", model_u=0.01)
 def time_to_fall_line(f: Figure, unit: Unit) -> float:
-    return (
-        unit.fall_line_s - unit.start.t
-        if isinstance(unit, Turn) and unit.fall_line_s is not None
-        else float("nan")
-    )
+    return unit.events.get("fall_line", float("nan")) - unit.start.t
 
 
 @measure("flex_range", model_u=3.6)

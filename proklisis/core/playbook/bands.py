@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from proklisis.core.playbook.schema import Band, Level, Playbook
+from proklisis.core.playbook.schema import Band, Playbook
+from proklisis.core.shapes.run_sheet import Level
 
 
 @dataclass(frozen=True)

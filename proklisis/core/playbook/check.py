@@ -13,7 +13,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, TURN_PHASES
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.splitting.library import CARVE, SPLITTERS
+from proklisis.core.splitting.library import SPLITTERS
 
 assert library.ALL  # the registry must be whole before ids are checked
 
@@ -145,7 +145,7 @@ def problems(book: Playbook) -> list[str]:
         if not any(f.when.leaves()):
             out.append(f"fault {i} can never fire")
     if book.split is not None:
-        known(book.split, (CARVE, *SPLITTERS), "split")
+        known(book.split, SPLITTERS, "split")
     for key in book.condition_defaults:
         known(key, book.conditions, "condition_defaults")
     for i, school in book.schools.items():

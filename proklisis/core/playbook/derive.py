@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from proklisis.core.physics.rotation import air_time_needed
-from proklisis.core.playbook.schema import Level, Playbook
-from proklisis.core.playbook.sheet import Observation, RunSheet, SheetMeasure
+from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.under import Under
+from proklisis.core.shapes.run_sheet import Level, Observation, RunSheet, SheetMeasure
 from proklisis.core.uncertainty import propagate
 
 #: Turns a roll on a board is meant to have where the sheet does not say.

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from math import hypot, sqrt
-from typing import Any
 
 from proklisis.core.playbook.judge import Sheet, compared_rows
 from proklisis.core.playbook.notes import words_for_sides
 from proklisis.core.playbook.schema import Condition
-from proklisis.core.playbook.sheet import Aim
+from proklisis.core.shapes.prescription import Followed, FollowedWord
+from proklisis.core.shapes.run_sheet import Aim
 from proklisis.core.uncertainty import Value
 
 
-def followed_up(s: Sheet) -> list[dict[str, Any]]:
+def followed_up(s: Sheet) -> list[Followed]:
     """A row for each target of ``previous``, in its order."""
     return [_row(s, aim) for aim in s.sheet.previous]
 
@@ -54,11 +54,11 @@ def _off(value: float, aim: Aim) -> float:
     return max(lo - value if lo is not None else 0.0, value - hi if hi is not None else 0.0, 0.0)
 
 
-def _row(s: Sheet, aim: Aim) -> dict[str, Any]:
+def _row(s: Sheet, aim: Aim) -> Followed:
     v, before = now(s, aim), aim.before
     lo, hi = aim.target
     if v is None or (lo is not None and hi is not None and 2 * v.u > hi - lo):
-        verdict = "cannot_tell"
+        verdict: FollowedWord = "cannot_tell"
     elif _off(v.value, aim) == 0:
         verdict = "in_band"
     elif before is None:

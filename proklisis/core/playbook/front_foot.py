@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.sheet import RunSheet, Segment
+from proklisis.core.shapes.run_sheet import RunSheet, Segment
 
 SIDE_WORDS = {"l": "left", "r": "right"}
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Any
 
 from proklisis.core.playbook.judge import Sheet
+from proklisis.core.shapes.prescription import GearRow
 
 #: Width of a board stance ÷ the rider's height (house choice; handbook, reckoner: stance).
 STANCE = (0.30, 0.34)
@@ -16,21 +16,19 @@ AT_HEIGHT_CM = 183.0
 STEP_CM = 2.0
 
 
-def gear_rows(s: Sheet, main: str | None, present: Collection[str]) -> list[dict[str, Any]]:
+def gear_rows(s: Sheet, main: str | None, present: Collection[str]) -> list[GearRow]:
     """Gear advice, first what explains the main thing; ``explains`` lists the present faults that it stands before."""
-    rows: list[dict[str, Any]] = [
+    rows: list[GearRow] = [
         {"text": g.text, "because_of": g.observation, "explains": [i for i in g.explains if i in present], "first": g.always_first}
         for g in s.book.gear if s.notes.seen(g.observation)
     ]  # fmt: skip
     rows += _stance(s)
-    first = [
-        {**r, "first": r.get("first", False) or (main is not None and main in r["explains"])}
-        for r in rows
-    ]
-    return sorted(first, key=lambda r: not r["first"])
+    for r in rows:
+        r["first"] = r["first"] or (main is not None and main in r["explains"])
+    return sorted(rows, key=lambda r: not r["first"])
 
 
-def _stance(s: Sheet) -> list[dict[str, Any]]:
+def _stance(s: Sheet) -> list[GearRow]:
     """One change of at most 2 cm toward what suits the rider's height and the snow."""
     width, tall = s.sheet.gear.get("stance_cm"), s.sheet.rider.height_cm
     if (
@@ -51,5 +49,5 @@ def _stance(s: Sheet) -> list[dict[str, Any]]:
     way = "wider" if width < low else "narrower"
     return [{
         "text": f"The stance is {width:g} cm; {wanted}. Go {step:.1g} cm {way}, one change at a time, and write down what you feel.",
-        "because_of": "stance_cm", "explains": [],
+        "because_of": "stance_cm", "explains": [], "first": False,
     }]  # fmt: skip

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from math import hypot
-from typing import Any
 
 from proklisis.core.playbook.judge import FaultVerdict, Sheet
+from proklisis.core.shapes.prescription import WeakerHalf
 
 
-def weaker_half(s: Sheet, verdicts: Mapping[str, FaultVerdict]) -> dict[str, Any] | None:
+def weaker_half(s: Sheet, verdicts: Mapping[str, FaultVerdict]) -> WeakerHalf | None:
     """The half whose faults are further outside their bands by more than the doubt of both; None where that cannot be said.
 
     Distances are in scales of the bands. The units share a camera: their doubts do not average out.

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from proklisis.core.playbook.judge import CLEAR, FaultVerdict, Sheet
 from proklisis.core.playbook.words import describe_evidence, lower_first, phase_words, where_words
+from proklisis.core.shapes.prescription import Evidence, Intention
 
 Answer = Literal["done", "partly", "not_yet", "cannot_tell"]
 HEAD: dict[Answer, str] = {
@@ -25,8 +26,8 @@ def answered(
     causes: Mapping[str, Iterable[str]],
     cannot_tell: Iterable[Mapping[str, Any]],
     better: Iterable[str],
-    evidence: Callable[[Any], dict[str, Any]],
-) -> dict[str, Any] | None:
+    evidence: Callable[[Any], Evidence],
+) -> Intention | None:
     """``intention`` of a prescription; None where the rider said nothing.
 
     ``better``: faults that moved the right way against the last run; ``evidence`` writes one piece as JSON.
@@ -75,7 +76,7 @@ def _one(
     causes: list[str],
     untold: str | None,
     better: bool,
-    evidence: Callable[[Any], dict[str, Any]],
+    evidence: Callable[[Any], Evidence],
 ) -> tuple[Answer, str]:
     title = lower_first(s.book.faults[i].title) if i in s.book.faults else i.replace("_", " ")
     if v is None:

@@ -21,12 +21,11 @@ from proklisis.core.playbook.schema import (
     Band,
     Condition,
     Fault,
-    Level,
     Playbook,
     Way,
 )
-from proklisis.core.playbook.sheet import RunSheet, Segment, SheetMeasure
 from proklisis.core.playbook.under import Under
+from proklisis.core.shapes.run_sheet import Level, RunSheet, Segment, SheetMeasure
 from proklisis.core.uncertainty import Value, probability_outside
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]

@@ -11,7 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 
 from proklisis.core.playbook.front_foot import SIDE_WORDS
-from proklisis.core.playbook.sheet import Observation, Segment
+from proklisis.core.shapes.run_sheet import Observation, Segment
 
 #: A coach's "maybe" counts as likely.
 UNSURE_P = 0.85

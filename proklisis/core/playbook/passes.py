@@ -14,7 +14,7 @@ from math import inf, sqrt
 
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.sheet import Clip, Observation, RunSheet, Segment, SheetMeasure
+from proklisis.core.shapes.run_sheet import Clip, Observation, RunSheet, Segment, SheetMeasure
 
 
 @dataclass(frozen=True)

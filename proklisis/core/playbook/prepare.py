@@ -15,8 +15,8 @@ from proklisis.core.playbook.derive import derived
 from proklisis.core.playbook.notes import Notes
 from proklisis.core.playbook.passes import Places, one_run
 from proklisis.core.playbook.schema import Limit, Playbook
-from proklisis.core.playbook.sheet import Refused, RunSheet, SheetMeasure
 from proklisis.core.playbook.under import Under
+from proklisis.core.shapes.run_sheet import Refused, RunSheet, SheetMeasure
 from proklisis.core.tracks.landmarks import in_words
 
 #: From this share of impossible values on, none of a measure is believed (house choice).

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Any
+from typing import Literal
 
 from proklisis.core.physics.rotation import judging_class
 from proklisis.core.playbook import untold
@@ -18,7 +18,6 @@ from proklisis.core.playbook.judge import Evidence, FaultVerdict, Sheet, UnitVer
 from proklisis.core.playbook.passes import Places
 from proklisis.core.playbook.prepare import prepare
 from proklisis.core.playbook.schema import Missed, Playbook
-from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import all_hold, apply_schools, chosen_schools, other_drills
 from proklisis.core.playbook.words import (
     band_words,
@@ -28,15 +27,29 @@ from proklisis.core.playbook.words import (
     phase_words,
     where_words,
 )
+from proklisis.core.shapes import prescription as shape
+from proklisis.core.shapes.prescription import (
+    CannotTell,
+    Disagreement,
+    Drill,
+    Finding,
+    GearRow,
+    Limit,
+    MainThing,
+    Prescription,
+    Target,
+    VerdictWord,
+)
+from proklisis.core.shapes.run_sheet import RunSheet
 
-UNSURE_CLOCK = {
+UNSURE_CLOCK: Limit = {
     "observation": "rate", "text": "Only the file says at what rate it plays: times count as likely at the most until you confirm the rate.",
 }  # fmt: skip
 
 
 def prescribe(
     sheet: RunSheet, book: Playbook, dropped: Collection[str] = (), name: str = "sheet"
-) -> dict[str, Any]:
+) -> Prescription:
     """Judge a checked run sheet and return the prescription (``prescription/1``), ready for JSON.
 
     ``dropped`` faults are left out as if they could not be there: a coach saw that they are not.
@@ -51,7 +64,7 @@ def prescribe(
     return _Writer(s, choice, done.places, school_cues, not_now, full, said).written(
         untold.rows(s, done, choice.verdicts),
         [
-            *(x.model_dump(include={"observation", "text"}) for x in done.limits),
+            *(Limit(observation=x.observation, text=x.text) for x in done.limits),
             *([UNSURE_CLOCK] if s.unsure_clock else []),
         ],
     )
@@ -74,9 +87,7 @@ class _Writer:
         self.book, self.full = s.book, full
         self.school_cues, self.not_now = school_cues, not_now
 
-    def written(
-        self, cannot_tell: list[dict[str, Any]], limits: list[dict[str, Any]]
-    ) -> dict[str, Any]:
+    def written(self, cannot_tell: list[CannotTell], limits: list[Limit]) -> Prescription:
         s, c = self.s, self.choice
         main = c.main
         followup = followed_up(s)
@@ -131,11 +142,11 @@ class _Writer:
         kept = [d for d in own if d not in self.not_now and d != self.said.chosen.drill]
         return kept or ([] if self.said.chosen.drill else list(own[:1]))
 
-    def _main(self, i: str, gear: list[dict[str, Any]]) -> dict[str, Any]:
+    def _main(self, i: str, gear: list[GearRow]) -> MainThing:
         v, chosen, own = self.choice.verdicts[i], self.said.chosen, self.choice.own
         by_coach = any((chosen.main, chosen.cue, chosen.drill))
-        out: dict[str, Any] = {
-            "fault": i, "side": v.side, "verdict": v.verdict, "title": self._missed(i).title, "cue": self._cue(i),
+        out: MainThing = {
+            "fault": i, "side": v.side, "verdict": _sureness(v), "title": self._missed(i).title, "cue": self._cue(i),
             "why": self._why(i, gear), "by": "coach" if by_coach else "software",
         }  # fmt: skip
         if by_coach:
@@ -157,14 +168,18 @@ class _Writer:
             else (kinds.get(v.status, 4), v.order, 0)
         )
 
-    def _finding(self, i: str, v: FaultVerdict) -> dict[str, Any]:
+    def _finding(self, i: str, v: FaultVerdict) -> Finding:
         c = self.choice
-        status = v.status if v.status != "present" else ("root" if i in c.roots else "symptom")
+        status: Literal["root", "symptom", "episode", "unclear"] = (
+            "root" if i in c.roots else "symptom"
+        )
+        if v.status == "episode" or v.status == "unclear":
+            status = v.status
         evidence = v.evidence if v.status != "unclear" else [e for u in v.units for e in u.evidence]
         if self.book.faults[i].role == "effect":
             evidence = sorted(evidence, key=lambda e: -e.severity)
-        out = {
-            "fault": i, "status": status, "verdict": v.verdict, "side": v.side, "title": self._missed(i).title,
+        out: Finding = {
+            "fault": i, "status": status, "verdict": _sureness(v), "side": v.side, "title": self._missed(i).title,
             "share": round(v.share, 3), "severity": round(v.severity, 3), "phase": v.phase,
             "explains": c.explains[i], "because_of": c.causes[i],
             "evidence": [self._evidence(e, i) for e in evidence],
@@ -173,9 +188,11 @@ class _Writer:
             other = self.book.faults[i].missed("above" if v.way == "below" else "below")
             out["other_side"] = {"title": other.title, "units": v.other_way}
         against = self._against(v)
-        return {**out, **({k: against[k] for k in ("eye", "measured")} if against else {})}
+        if against is not None:
+            out["eye"], out["measured"] = against["eye"], against["measured"]
+        return out
 
-    def _against(self, v: FaultVerdict) -> dict[str, Any] | None:
+    def _against(self, v: FaultVerdict) -> Disagreement | None:
         """Where the coach's eye and the measures differ on a fault, both with what they rest on."""
         units = [u for u in v.units if u.against is not None]
         if not units:
@@ -188,8 +205,8 @@ class _Writer:
             "measured": {"there": any(r.fires for r in read), "evidence": [self._evidence(e, None) for r in read for e in r.evidence]},
         }  # fmt: skip
 
-    def _evidence(self, e: Evidence, fault: str | None = None) -> dict[str, Any]:
-        out: dict[str, Any] = {
+    def _evidence(self, e: Evidence, fault: str | None = None) -> shape.Evidence:
+        out: shape.Evidence = {
             "measure": e.measure, "limb": e.limb, "segment": self.places.number(e.segment), "phase": e.phase,
             "value": round(e.value, 4), "u": round(e.u, 4), "band": list(e.band), "p": round(e.p, 4),
         }  # fmt: skip
@@ -204,18 +221,18 @@ class _Writer:
             ]
         return out
 
-    def _drill(self, fault: str, drill: str) -> dict[str, Any]:
+    def _drill(self, fault: str, drill: str) -> Drill:
         d = self.full.drills[drill]
         return {
-            "id": drill, "fault": fault, "title": d.title, "steps": [step.model_dump() for step in d.steps],
+            "id": drill, "fault": fault, "title": d.title, "steps": [{"stage": x.stage, "text": x.text, "dose": x.dose} for x in d.steps],
             "sign": d.sign, "worse_first": self.book.faults[fault].worse_first,
         }  # fmt: skip
 
-    def _chosen_drill(self) -> list[dict[str, Any]]:
+    def _chosen_drill(self) -> list[Drill]:
         drill, main = self.said.chosen.drill, self.choice.main
         return [self._drill(main, drill)] if drill and main else []
 
-    def _easier(self) -> list[dict[str, Any]]:
+    def _easier(self) -> list[Drill]:
         """What makes a new movement easier to learn, with its reason in the rider's own count."""
         main = self.choice.main
         rope = as_said(self.said.conditions)
@@ -230,10 +247,10 @@ class _Writer:
         drills = [self.full.drills[d].caution for i in first for d in self._drills(i)]
         return list(dict.fromkeys([*own, *(c for c in drills if c), *self.book.cautions]))
 
-    def _retest(self, main: str) -> list[dict[str, Any]]:
+    def _retest(self, main: str) -> list[Target]:
         """The band edges that were missed, once for each measure, with the weak side beside both."""
         v = self.choice.verdicts[main]
-        targets: dict[tuple[str, str | None, str | None], dict[str, Any]] = {}
+        targets: dict[tuple[str, str | None, str | None], Target] = {}
         for e in _bands_missed(v.units):
             key = (e.measure, e.limb, e.phase)
             targets.setdefault(
@@ -252,7 +269,7 @@ class _Writer:
             out += [{**target, "side": v.side} for target in out]
         return out
 
-    def _why(self, i: str, gear: list[dict[str, Any]]) -> str:
+    def _why(self, i: str, gear: list[GearRow]) -> str:
         """One sentence: what the numbers or the eye show, where, why it was so, and what follows from it."""
         s, c, v = self.s, self.choice, self.choice.verdicts[i]
         told = [
@@ -302,6 +319,11 @@ class _Writer:
         if first is not None:
             parts.append(f"look at the gear first: {lower_first(first['text']).rstrip('.')}")
         return "; ".join(parts) + "."
+
+
+def _sureness(v: FaultVerdict) -> VerdictWord:
+    """How sure a finding is; what is absent or cannot be told is none."""
+    return "unclear" if v.verdict == "absent" or v.verdict == "cannot_tell" else v.verdict
 
 
 def _bands_missed(units: Collection[UnitVerdict]) -> list[Evidence]:

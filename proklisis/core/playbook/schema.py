@@ -12,7 +12,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-Level = Literal["novice", "intermediate", "advanced", "elite"]
+from proklisis.core.shapes.run_sheet import Level
+
 LEVELS: tuple[Level, ...] = ("novice", "intermediate", "advanced", "elite")
 Band = tuple[float | None, float | None]
 Stage = Literal["still", "slow", "speed", "full"]

@@ -11,7 +11,7 @@ from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.conditions import KINDS, check_condition, in_one_unit, in_other_units
 from proklisis.core.playbook.front_foot import SIDE_WORDS, finest_side
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.sheet import RunSheet
+from proklisis.core.shapes.run_sheet import RunSheet
 
 #: What a difference may take away beside another measure.
 LESS = ("best", "wanted")

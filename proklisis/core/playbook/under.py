@@ -12,7 +12,7 @@ from typing import Any
 from proklisis.core.playbook.conditions import in_one_unit
 from proklisis.core.playbook.notes import Notes
 from proklisis.core.playbook.schema import Condition, Playbook, Range, SchoolOption, Wanted
-from proklisis.core.playbook.sheet import RunSheet
+from proklisis.core.shapes.run_sheet import RunSheet
 
 #: Before the id of an observation: judged only where it was, or was not, noted.
 NOTED = "noted."

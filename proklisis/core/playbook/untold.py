@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.measures.registry import REGISTRY, Measure
@@ -18,6 +17,7 @@ from proklisis.core.playbook.judge import FaultVerdict, Sheet
 from proklisis.core.playbook.prepare import Prepared, points_in_words
 from proklisis.core.playbook.schema import Condition, Fault
 from proklisis.core.playbook.words import count_words, listed
+from proklisis.core.shapes.prescription import CannotTell, UntoldReason
 from proklisis.core.tracks.landmarks import BODY
 
 #: Frames a second that times of the trade want, and the units that rest on times.
@@ -29,7 +29,7 @@ EYE = "Look for it yourself and note it; only the eye tells."
 class Why:
     """Why something cannot be told and what would tell it; ``presses`` marks of ``points``, or a ``view``."""
 
-    reason: str
+    reason: UntoldReason
     words: str
     presses: int = 0
     points: tuple[str, ...] = ()
@@ -41,7 +41,7 @@ class Why:
         return (2 if self.view else 1 if self.presses else 0, self.presses)
 
 
-def rows(s: Sheet, done: Prepared, verdicts: dict[str, FaultVerdict]) -> list[dict[str, Any]]:
+def rows(s: Sheet, done: Prepared, verdicts: dict[str, FaultVerdict]) -> list[CannotTell]:
     """The ``cannot_tell`` rows of a prescription."""
     whys = {
         i: why(s, done, i, s.book.faults[i])
@@ -162,7 +162,7 @@ def _presses(s: Sheet, points: Iterable[str]) -> int:
     return len(list(points)) * max(1, len(s.segments))
 
 
-def in_one_line(cannot_tell: list[dict[str, Any]]) -> str:
+def in_one_line(cannot_tell: list[CannotTell]) -> str:
     """The cheapest unlocks as one sentence, "" where none is known."""
     best: list[str] = []
     marks = [c for c in cannot_tell if c["unlock"]["presses"] and not c["unlock"]["view"]]
@@ -181,9 +181,8 @@ def in_one_line(cannot_tell: list[dict[str, Any]]) -> str:
         top = max(left, key=lambda c: len(c["unlock"]["also_unlocks"]))
         n = len({top["fault"], *top["unlock"]["also_unlocks"]} - settled)
         view = top["unlock"]["view"]
-        where = in_views(
-            ("side_left", "side_right") if view in ("side_left", "side_right") else (view,)
-        )
+        sides = ("side_left", "side_right")
+        where = in_views(sides if view in sides else (view or "any",))
         best.append(
             f"film {where} next time to settle {count_words(n)}{' more' if settled else ' ' + ('fault' if n == 1 else 'faults')}"
         )

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Band, Playbook
+from proklisis.core.shapes.prescription import Evidence, Target
 from proklisis.core.uncertainty import digits
 
 UNIT_WORDS = {
@@ -83,20 +82,20 @@ def unit_words(measure: str) -> str:
     return f" {m.of}" if m.of else UNIT_WORDS[m.unit]
 
 
-def describe_evidence(e: dict[str, Any], unit: str = "unit") -> str:
+def describe_evidence(e: Evidence, unit: str = "unit") -> str:
     """A piece of evidence of a prescription: "Edge at the belly of turn 3 is 21 ± 4°", with U = 2u.
 
     ``unit`` is the discipline's own word for one of its units.
     """
     name, suffix = _named(e["measure"])
-    name += f" ({LIMBS.get(e['limb'], e['limb'])})" if e.get("limb") else ""
+    name += f" ({LIMBS.get(e['limb'], e['limb'])})" if e["limb"] else ""
     phase = f" at the {phase_words(e['phase'])}" if e["phase"] else ""
     turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
     spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
     return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{suffix}"
 
 
-def target_words(target: dict[str, Any]) -> str:
+def target_words(target: Target) -> str:
     """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
     name, _ = _named(target["measure"])
     phase = f" at the {phase_words(target['phase'])}" if target["phase"] else ""

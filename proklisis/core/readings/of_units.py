@@ -10,14 +10,12 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.edge import shin_edge
 from proklisis.core.measures.registry import get
-from proklisis.core.measures.rotation import ski_heading
 from proklisis.core.readings.readings import Reading, Refusal, reading, refusal
 from proklisis.core.readings.trace import Trace, difference, ratio
 from proklisis.core.rider.figure import Figure
-from proklisis.core.rider.geometry import leg_length, length
+from proklisis.core.rider.geometry import leg_length, length, ski_heading
 from proklisis.core.signals import derivative, lowpass
-from proklisis.core.splitting.turns import Turn
-from proklisis.core.splitting.units import duration
+from proklisis.core.splitting.units import Unit, duration
 from proklisis.core.uncertainty import Value, frame_time_u
 
 Array = NDArray[np.float64]
@@ -39,7 +37,7 @@ class Run:
 
     figure: Figure
     traces: dict[tuple[str, str], Trace]
-    turns: list[Turn]
+    units: list[Unit]
     graded: bool
 
     def can(self, measure_id: str, refused: list[Refusal]) -> bool:
@@ -71,18 +69,18 @@ def unit_readings(run: Run) -> tuple[list[Reading], list[Refusal]]:
 
 
 def _times(run: Run) -> Iterator[Reading]:
-    for turn in run.turns:
+    for turn in run.units:
         v = duration(turn.start, turn.end)
         yield reading("turn_time", v, turn, turn.start.t)
         if run.graded:
             a, b = turn.phases["transition"]
-            rate = turn.peak_deg * np.pi / max(v.value, 0.1)
+            rate = turn.peak * np.pi / max(v.value, 0.1)
             u = float(np.hypot(2**0.5 * frame_time_u(run.figure.fps), 2.0 / rate))
             yield reading("transition_time", Value(b - a, u), turn, (a + b) / 2)
-    if len(run.turns) > 2:
-        times = np.array([turn.end.t - turn.start.t for turn in run.turns])
+    if len(run.units) > 2:
+        times = np.array([turn.end.t - turn.start.t for turn in run.units])
         mean, sd = float(times.mean()), float(times.std(ddof=1))
-        u_each = float(np.sqrt(np.mean([duration(t.start, t.end).u ** 2 for t in run.turns])))
+        u_each = float(np.sqrt(np.mean([duration(t.start, t.end).u ** 2 for t in run.units])))
         u = 100 * u_each / mean / np.sqrt(len(times) - 1)
         yield reading("rhythm_cv", Value(100 * sd / mean, float(u)))
 
@@ -91,7 +89,7 @@ def _edges(run: Run) -> Iterator[Reading]:
     trace = run.traces["edge", "outside" if ("edge", "outside") in run.traces else ""]
     # The new outside shin carries through the change; the trace itself swaps feet there.
     rates = {foot: derivative(shin_edge(run.figure, foot), trace.t) for foot in "lr"}
-    for turn in run.turns:
+    for turn in run.units:
         belly, start = trace.mean(*turn.phases["belly"]), trace.at(turn.phases["transition"][1])
         if belly and start:
             v = difference(start, belly).whole(EDGE_GAIN_MODEL_U)
@@ -115,7 +113,7 @@ def _edges(run: Run) -> Iterator[Reading]:
 
 def _boot_gap(run: Run) -> Iterator[Reading]:
     trace = run.traces["stance_width", ""]
-    for turn in run.turns:
+    for turn in run.units:
         belly, change = trace.mean(*turn.phases["belly"]), trace.mean(*turn.phases["transition"])
         if belly and change and change.value > 0:
             yield reading(
@@ -135,19 +133,18 @@ def _headings(run: Run) -> Iterator[Reading]:
     f = run.figure
     h, u_h, t = ski_heading(f), heading_u(run), f.t
     rate = np.abs(derivative(h, t))
-    for turn in run.turns:
+    for turn in run.units:
         sign = 1.0 if turn.side == "right" else -1.0
         a, b = turn.start, turn.end
         i, j = (int(k) for k in np.searchsorted(t, [a.t, b.t]))
         if j - i < 5 or not np.isfinite(h[i:j]).all():
             continue
         h0, h1 = (float(np.interp(x, t, h)) for x in (a.t, b.t))
-        if turn.fall_line_s is not None:
-            k = min(int(np.searchsorted(t, turn.fall_line_s)), len(t) - 1)
+        if "fall_line" in turn.events:
+            fall = turn.events["fall_line"]
+            k = min(int(np.searchsorted(t, fall)), len(t) - 1)
             u = float(np.hypot(a.u, u_h[k] / max(rate[k], 5.0)))
-            yield reading(
-                "time_to_fall_line", Value(turn.fall_line_s - a.t, u), turn, turn.fall_line_s
-            )
+            yield reading("time_to_fall_line", Value(fall - a.t, u), turn, fall)
         if a.t + 0.5 <= t[-1]:
             later = float(np.interp(a.t + 0.5, t, h))
             k = min(int(np.searchsorted(t, a.t + 0.5)), len(t) - 1)
@@ -169,7 +166,7 @@ def _headings(run: Run) -> Iterator[Reading]:
 
 def _flex_range(run: Run) -> Iterator[Reading]:
     trace = run.traces["knee_flex", "outside"]
-    for turn in run.turns:
+    for turn in run.units:
         i, j = (int(k) for k in np.searchsorted(trace.t, [turn.start.t, turn.end.t]))
         v = trace.value[i:j]
         if j - i < 5 or np.isfinite(v).sum() < 0.8 * (j - i):
@@ -194,7 +191,7 @@ def _hip_rise(run: Run) -> Iterator[Reading]:
     leg = float(np.nanpercentile((leg_length(f, "l") + leg_length(f, "r")) / 2, 90))
     sigma = float(np.nanmedian(np.hypot(f.u["mid_hip"], f.u["mid_ankle"])))
     sigma *= float(np.sqrt(min(1.0, 2 * f.cutoff_hz / f.fps)))
-    for turn in run.turns:
+    for turn in run.units:
         a, b = turn.phases["transition"]
         i, j = (int(k) for k in np.searchsorted(f.t, [a, b]))
         v = height[i:j]
@@ -210,7 +207,7 @@ def _pole_plant(run: Run) -> Iterator[Reading]:
     """The inside pole of the new turn, at the instant its basket stands deepest near the change."""
     f = run.figure
     boot = max(float(np.nanpercentile(length(f[f"{s}_toe"] - f[f"{s}_heel"]), 90)) for s in "lr")
-    for turn in run.turns:
+    for turn in run.units:
         s = "r" if turn.side == "right" else "l"
         tip, toe = f[f"{s}_pole_tip"], f[f"{s}_toe"]
         span = min(0.35, 0.4 * (turn.end.t - turn.start.t))

@@ -1,21 +1,18 @@
-"""From traces and turns to the run's readings: one value ± u per measure, unit, phase and limb."""
+"""What measuring gives: a value ± u per measure, unit, phase and limb, or why there is none."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.camera.views import ONLY_3D, in_views
-from proklisis.core.errors import NotFollowed
-from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
-from proklisis.core.readings.trace import Trace, build_trace
-from proklisis.core.rider.figure import FACTS, Figure
-from proklisis.core.splitting.turns import Turn
-from proklisis.core.splitting.units import Unit
+from proklisis.core.readings.trace import Trace
+from proklisis.core.rider.figure import Figure
+from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.tracks.landmarks import in_words
 from proklisis.core.uncertainty import Value
 
@@ -53,6 +50,25 @@ class Refusal:
     words: str
     #: Landmarks that would have to be there.
     points: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What came of splitting and measuring a figure.
+
+    Attributes
+    ----------
+    figure : as the measures read it, with the side of every frame
+    boundaries, units : with the uncertainty of their times
+    traces : (measure, limb) → trace, where readings come from traces
+    """
+
+    figure: Figure
+    boundaries: list[Boundary]
+    units: list[Unit]
+    readings: list[Reading]
+    refused: list[Refusal]
+    traces: dict[tuple[str, str], Trace] = field(default_factory=dict)
 
 
 def refusal(m: Measure, figure: Figure) -> Refusal | None:
@@ -117,63 +133,6 @@ def off_line(readings: Iterable[Reading], figure: Figure) -> list[Reading]:
 
 def _seen(figure: Figure, name: str) -> bool:
     return bool(np.isfinite(figure.points[name][:, figure.axes[0]]).any())
-
-
-def build_traces(
-    figure: Figure, shifted: dict[str, Figure], wanted: Collection[str]
-) -> tuple[dict[tuple[str, str], Trace], list[Refusal]]:
-    """Evaluate the ``wanted`` measures that this figure can show; list the others with reasons."""
-    traces: dict[tuple[str, str], Trace] = {}
-    refused: list[Refusal] = []
-    for m in library.ALL:
-        if m.id not in wanted:
-            continue
-        why = refusal(m, figure)
-        if why:
-            refused.append(why)
-        elif m.each_frame:
-            try:
-                traces |= {
-                    (m.id, limb): build_trace(m, figure, shifted, limb) for limb in m.limbs or ("",)
-                }
-            except NotFollowed as e:
-                refused.append(unfollowed(m, e.args))
-    return traces, refused
-
-
-def uncertain_facts(
-    facts: dict[str, float], facts_u: dict[str, float]
-) -> dict[str, dict[str, float]]:
-    """Return, for each fact with an uncertainty, the facts with that one moved by its u."""
-    return {
-        name: {**facts, name: facts[name] + facts_u[name]}
-        for name in FACTS
-        if facts_u[name] > 0 and np.isfinite(facts[name])
-    }
-
-
-def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Turn]) -> list[Reading]:
-    """Mean of every trace over each of its phases in each turn."""
-    out = []
-    for (measure_id, limb), trace in traces.items():
-        for phase in trace.measure.phases:
-            way = -1.0 if phase == "transition" and measure_id in SQUARE_IN_THE_CHANGE else 1.0
-            a, b = np.array([turn.phases[phase] for turn in turns]).reshape(-1, 2).T
-            for turn, part, middle in zip(turns, trace.means(a, b), (a + b) / 2, strict=True):
-                if part is not None:
-                    v = part.whole(trace.measure.model_u)
-                    out.append(
-                        Reading(
-                            measure_id,
-                            way * v.value,
-                            v.u,
-                            turn.n,
-                            phase,
-                            limb or None,
-                            float(middle),
-                        )
-                    )
-    return out
 
 
 @dataclass(frozen=True)

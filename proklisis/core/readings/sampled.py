@@ -14,10 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError, NotFollowed
+from proklisis.core.measures import library
 from proklisis.core.measures.registry import TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
 from proklisis.core.readings.readings import (
     SQUARE_IN_THE_CHANGE,
+    Measured,
     Reading,
     Refusal,
     refusal,
@@ -239,36 +241,45 @@ def with_u(figure: Figure, draws: list[Figure], plan: Plan, units: list[Unit]) -
     )
 
 
-def sampled(
-    figure: Figure, draws: list[Figure], splitter: Splitter, plan: Plan, correct: Correct = list
-) -> tuple[list[Boundary], list[Unit], list[Reading]]:
-    """Split and measure a figure; the draws give every boundary and value its uncertainty.
+def by_draws(
+    smooth: Tracks, cutoff_hz: float, how: Splitter, book: Playbook, correct: Correct, draws: int
+) -> Measured:
+    """Split and measure smoothed tracks; the draws give every boundary and value its uncertainty.
 
-    ``correct`` is done to the boundaries of the figure and of every draw. InputError where the figure's cannot be corrected so.
+    ``correct`` is done to the boundaries that are found and to those of every draw. InputError where those
+    that are found cannot be corrected so.
     """
-    found = correct(splitter.cuts(figure, splitter.signal(figure)))
-    units = splitter.units(figure, found)
-    figure = replace(figure, side=side_per_frame(figure.t, units))
+    figure = build(smooth, cutoff_hz)
+    plan = Plan(book, library.ALL, figure)
+    moved_figures = drawn(smooth, cutoff_hz, draws)
+    found = correct(how.cuts(figure, how.signal(figure)))
+    units = how.units(figure, found)
+    figure = _stood(how, figure, units)
     base = plan.values(figure, units)
     spread: dict[Key, list[float]] = {key: [] for key in base}
     times: list[list[float]] = [[] for _ in found]
-    for moved in draws:
-        cuts = _corrected(splitter.cuts(moved, splitter.signal(moved)), correct)
+    for moved in moved_figures:
+        cuts = _corrected(how.cuts(moved, how.signal(moved)), correct)
         if len(cuts) != len(found):
             # This draw sees another number of units: take the found ones, moved by nothing.
             cuts = found
         else:
             for k, b in enumerate(cuts):
                 times[k].append(b.t)
-        its = splitter.units(moved, cuts)
+        its = how.units(moved, cuts)
         if len(its) != len(units):
             continue
-        for key, v in plan.values(replace(moved, side=side_per_frame(moved.t, its)), its).items():
+        for key, v in plan.values(_stood(how, moved, its), its).items():
             if key in spread and np.isfinite(v):
                 spread[key].append(v)
-    found = [_timed(b, times[k], figure.fps, len(draws)) for k, b in enumerate(found)]
-    units = splitter.units(figure, found)
-    return found, units, _readings(figure, plan, units, base, spread, len(draws))
+    found = [_timed(b, times[k], figure.fps, len(moved_figures)) for k, b in enumerate(found)]
+    units = how.units(figure, found)
+    readings = _readings(figure, plan, units, base, spread, len(moved_figures))
+    return Measured(figure, found, units, readings, plan.refused)
+
+
+def _stood(how: Splitter, figure: Figure, units: list[Unit]) -> Figure:
+    return how.stood(replace(figure, side=side_per_frame(figure.t, units)), units)
 
 
 def _corrected(cuts: list[Boundary], correct: Correct) -> list[Boundary]:

@@ -15,6 +15,7 @@ from proklisis.core.anthropometry import (
 from proklisis.core.rider.figure import Figure
 
 Array = NDArray[np.float64]
+SKI_POINTS = ("l_ski_tip", "l_ski_tail", "r_ski_tip", "r_ski_tail")
 #: Usual along ÷ up of a leg on a slope: what ψ mixes in (house choice).
 LEG_DEPTH = 0.25
 
@@ -203,6 +204,11 @@ def board_heading(figure: Figure) -> Array:
 def toe_sign(figure: Figure) -> float:
     """+1 where the toes of a board rider point to the right of travel (left foot in front), else −1."""
     return 1.0 if figure.front_foot == "l" else -1.0
+
+
+def ski_heading(figure: Figure) -> Array:
+    """Mean direction of both skis, degrees from the fall line, + to the rider's right."""
+    return (heading_of(figure, "l") + heading_of(figure, "r")) / 2
 
 
 def heading_of(figure: Figure, limb: str) -> Array:

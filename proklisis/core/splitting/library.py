@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from proklisis.core.splitting import (
     board,
+    carve,
     drops,
     flights,
     loops,
@@ -15,10 +16,14 @@ from proklisis.core.splitting import (
     wheels,
 )
 from proklisis.core.splitting.splitter import Splitter
+from proklisis.core.splitting.turns import SHORTEST_TURN_S
+from proklisis.core.splitting.unlean import unlean
 
-#: The way of splitting whose uncertainties come in closed form; it is not in the table.
-CARVE = "carve"
 SPLITTERS: dict[str, Splitter] = {
+    "carve": Splitter(
+        "Tilt of the body", "°", carve.carve_signal, carve.carve_cuts, carve.carve_units, 4.0, 8.0, SHORTEST_TURN_S,
+        closed_form=True, outside_foot=True, stood=unlean,
+    ),
     "poling": Splitter(
         "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
         needs=("l_pole_tip", "r_pole_tip"),

@@ -22,6 +22,9 @@ class Splitter:
     units : units from figure and boundaries, found or set by a coach
     lowest_hz, highest_hz : bounds of the low-pass (a spin needs more than a stance)
     shortest_s : no unit is shorter
+    closed_form : readings get their uncertainty from formulas, else from draws
+    outside_foot : units are turns on two feet of which the outer one carries
+    stood : the figure as measures read it, once its units are known
     free_flight : the body falls freely within a unit, which gives a scale and holds the clock
     needs : landmarks without which nothing can be split, from any view
     """
@@ -36,3 +39,6 @@ class Splitter:
     shortest_s: float = 0.25
     needs: tuple[str, ...] = ()
     free_flight: bool = False
+    closed_form: bool = False
+    outside_foot: bool = False
+    stood: Callable[[Figure, list[Unit]], Figure] = lambda figure, _: figure

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import HIP_JOINTS_TO_TRUNK
-from proklisis.core.errors import InputError
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import LEG_DEPTH, length, tilt
 from proklisis.core.signals import lowpass
@@ -41,15 +40,8 @@ LIFTED = ("knee", "shoulder", "elbow")
 def tilt_signal(figure: Figure) -> EventSignal:
     """Return the smoothed signed tilt of a run, degrees, + to the rider's right.
 
-    Raises InputError when the body cannot be followed well enough to see any tilt.
+    Hips, ankles and shoulders must be among the figure's points.
     """
-    needed = ("mid_hip", "mid_ankle", "mid_shoulder")
-    missing = [p for p in needed if p not in figure.points]
-    if missing or not np.isfinite(figure.points["mid_hip"][:, list(figure.axes)]).any():
-        raise InputError(
-            "no person can be followed on this clip, so it cannot be split into turns", "",
-            "film closer, so that the rider is at least a third of the picture's height",
-        )  # fmt: skip
     if figure.view == "above":
         return prepare(figure.t, _from_above(figure), figure.fps)
     if figure.view in ("side_left", "side_right"):

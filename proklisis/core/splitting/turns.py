@@ -7,7 +7,7 @@ interval in which the tilt stays under 30 % of the smaller neighbouring peak (ho
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,14 +22,6 @@ SHORTEST_TURN_S = 0.25
 TRANSITION_SHARE = 0.30
 #: Share of a turn on either side of a boundary where a half-sine tilt is under 30 % of its peak.
 SINE_SHARE = float(np.arcsin(TRANSITION_SHARE) / np.pi)
-
-
-@dataclass(frozen=True)
-class Turn(Unit):
-    """A turn: a unit with the peak of its tilt and the time it reaches the fall line."""
-
-    peak_deg: float = 0.0
-    fall_line_s: float | None = None
 
 
 def prepare(t: Array, raw_deg: Array, fps: float, graded: bool = True) -> EventSignal:
@@ -129,7 +121,7 @@ def _drop_short(found: list[tuple[float, int]], s: Array, t: Array) -> list[tupl
 
 def make_turns(
     tilt: EventSignal, boundaries: list[Boundary], heading: Array | None = None
-) -> list[Turn]:
+) -> list[Unit]:
     """Build the turns between successive boundaries, with transitions and phases.
 
     ``heading`` is the skis' direction from the fall line per frame, + to the right, or None.
@@ -156,14 +148,14 @@ def make_turns(
     for k, (a, b) in enumerate(itertools.pairwise(cuts)):
         fall = None if heading is None else _fall_line(t, heading, a.t, b.t)
         turns.append(
-            Turn(
+            Unit(
                 n=k + 1,
                 side="right" if signs[k] > 0 else "left",
                 start=a,
                 end=b,
-                peak_deg=peaks[k],
+                peak=peaks[k],
                 phases=_phases(knots[k], knots[k + 1], fall),
-                fall_line_s=fall,
+                events={} if fall is None else {"fall_line": fall},
             )
         )
     return turns

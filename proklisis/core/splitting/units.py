@@ -38,7 +38,7 @@ class Unit:
     Attributes
     ----------
     phases : phase → (start, end); phases that this unit does not show are left out
-    events : name → time of what the splitter found on its way (a plant, a lip, a take-off)
+    events : name → time of what the splitter found on its way (a plant, a lip, a take-off, the fall line)
     side, edge_side, hand_side, face : the sides that the discipline has, as a run sheet names them
     """
 
@@ -55,6 +55,8 @@ class Unit:
     last_stroke: Literal["left", "right"] | None = None
     #: The limb that carries this unit; readings of the other one are left out.
     limb: str | None = None
+    #: The largest size of the signal within the unit, in the signal's unit; 0 where no splitter needs it.
+    peak: float = 0.0
 
     @property
     def sign(self) -> float:

@@ -14,14 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.rider.figure import Figure
-from proklisis.core.splitting.turns import Turn
+from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
 MOST_LEAN_DEG = 65.0
 LOWER, UPPER = ("hip", "knee"), ("shoulder", "elbow", "wrist", "ear")
 
 
-def unlean(figure: Figure, turns: list[Turn]) -> Figure:
+def unlean(figure: Figure, turns: list[Unit]) -> Figure:
     """Return the figure with legs and trunk stood upright across the slope (side views only)."""
     if figure.view not in ("side_left", "side_right") or not turns:
         return figure
@@ -59,7 +59,7 @@ def _stretch(d: Array, cosine: Array) -> Array:
     return out
 
 
-def _arch(t: Array, turns: list[Turn]) -> Array:
+def _arch(t: Array, turns: list[Unit]) -> Array:
     """(n,) half sine over each turn, 0 outside."""
     arch = np.zeros(len(t))
     for turn in turns:
@@ -68,7 +68,7 @@ def _arch(t: Array, turns: list[Turn]) -> Array:
     return arch
 
 
-def _cosine(t: Array, turns: list[Turn], arch: Array, segments: list[tuple[Array, Array]]) -> Array:
+def _cosine(t: Array, turns: list[Unit], arch: Array, segments: list[tuple[Array, Array]]) -> Array:
     """(n,) cos λ for a chain of segments, from their lengths at the changes and in the bellies."""
     change = np.zeros(len(t), bool)
     for turn in turns:

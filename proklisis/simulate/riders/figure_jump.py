@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from proklisis.core.physics.flight import GRAVITY
 from proklisis.core.physics.rotation import air_time_needed
-from proklisis.core.playbook.schema import Level
 from proklisis.core.rider.mass import centre_of_mass
+from proklisis.core.shapes.run_sheet import Level
 from proklisis.simulate import rig
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.score import Rider, Score, curve, lerp, step

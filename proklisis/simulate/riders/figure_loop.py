@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicHermiteSpline
 
-from proklisis.core.playbook.schema import Level
+from proklisis.core.shapes.run_sheet import Level
 from proklisis.core.signals import lowpass
 from proklisis.simulate import rig
 from proklisis.simulate.motion import Motion

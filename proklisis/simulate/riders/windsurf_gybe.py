@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from proklisis.core.playbook.schema import Level
+from proklisis.core.shapes.run_sheet import Level
 from proklisis.simulate import rig
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.score import Rider, Score, bump, curve, lerp, step

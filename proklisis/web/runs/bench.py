@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.camera.views import in_views
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.bands import wanted_bands
-from proklisis.core.playbook.schema import Playbook
-from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings.readings import side_gaps, side_means
 from proklisis.core.review import Review, playbook
 from proklisis.core.rider.mass import MIDPOINTS, centre_of_mass, com_weights
-from proklisis.core.splitting.library import CARVE, splitter
+from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.shapes.shown import DoubtChoice, RibbonBand, Shown, ShownDoubt
+from proklisis.core.splitting.library import splitter
+from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.tracks.landmarks import DRIFTS
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import digits
@@ -33,40 +31,41 @@ def _list(x: Array, places: int) -> list[float | None]:
     return [round(float(v), places) if np.isfinite(v) else None for v in x]
 
 
-def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
-    """Frames, turns, the Ribbon's signals, readings with ±, bands and the words for measures."""
+def bench(done: Review, sheet: RunSheet) -> Shown:
+    """Frames, units, the Ribbon's signals, readings with ±, bands and the words for measures."""
     book, _ = apply_schools(
         playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
     )
-    means = side_means(done.readings, done.turns)
+    how = splitter(book.split or "")
+    means = side_means(done.readings, done.units)
     used = sorted(
         {r.id for r in done.readings} | {r.id for r in done.refusals}, key=list(REGISTRY).index
     )
     return {
-        "t": _list(done.tracks.t, 6),
+        "t": [round(float(v), 6) for v in done.tracks.t],
         "phases": list(book.phases),
         "unit": book.unit,
-        "units": book.units,
-        "doubt": None if done.doubt is None else asdict(done.doubt),
+        "unit_plural": book.units,
+        "doubt": _doubt(done),
         "rate_sure": done.rate_sure,
-        "turns": [
+        "units": [
             {
                 "n": t.n, "side": t.side, "finest_side": t.finest_side if t.finest_side != t.side else None,
-                "outside": OUTSIDE.get(t.outside_foot or "") if book.split == CARVE else None,
+                "outside": OUTSIDE.get(t.outside_foot or "") if how.outside_foot else None,
                 "start": round(t.start.t, 5), "start_u": round(t.start.u, 5), "end": round(t.end.t, 5),
                 "confidence": round(t.start.confidence, 3), "by": t.start.source,
                 "phases": {k: [round(a, 5), round(b, 5)] for k, (a, b) in t.phases.items()},
             }
-            for t in done.turns
+            for t in done.units
         ],
         "boundaries": [
             {"t": round(b.t, 5), "u": round(b.u, 5), "confidence": round(b.confidence, 3), "by": b.source}
             for b in done.boundaries
         ],
-        "ribbon": _ribbon(done, book),
+        "ribbon": _ribbon(done, how),
         "readings": [
             {
-                "measure": r.id, "value": round(r.value, 5), "u": round(r.u, 5), "turn": r.segment, "phase": r.phase,
+                "measure": r.id, "value": round(r.value, 5), "u": round(r.u, 5), "unit": r.segment, "phase": r.phase,
                 "limb": r.limb, "t": None if r.t is None else round(r.t, 5),
                 "words": digits(r.value, r.u), "pm": digits(2 * r.u, r.u),
             }
@@ -109,13 +108,13 @@ def bench(done: Review, sheet: RunSheet) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
+def _ribbon(done: Review, how: Splitter) -> RibbonBand:
     """The discipline's main signal per frame with its ±, the edge where there is one, and the frames
     that need a look. A signal with no sides is shown about its own middle."""
     edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
     lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
     n = len(done.signal.t)
-    tilt_u = (
+    swing_u = (
         lean.frame_u()
         if lean is not None
         else np.full(n, np.hypot(done.signal.noise, done.signal.scene))
@@ -126,16 +125,28 @@ def _ribbon(done: Review, book: Playbook) -> dict[str, Any]:
         if name.endswith(("_hip", "_knee", "_ankle", "_shoulder"))
     ]
     lost = ~np.isfinite(done.tracks.xy[:, body, 0]).all(axis=1)
-    how = None if book.split in (None, CARVE) else splitter(book.split or "")
-    signal = done.signal.values if how is None else _centred(done.signal.values)
+    # The sign of a tilt over two skis is its side; what has no sides is shown about its own middle.
+    signal = done.signal.values if how.outside_foot else _centred(done.signal.values)
     return {
-        "signal": "Tilt of the body" if how is None else how.title,
-        "unit": "°" if how is None else how.unit,
-        "tilt": _list(signal, 4),
-        "tilt_u": _list(np.where(np.isfinite(tilt_u), tilt_u, 10.0), 4),
+        "signal": how.title,
+        "unit": how.unit,
+        "swing": _list(signal, 4),
+        "swing_u": _list(np.where(np.isfinite(swing_u), swing_u, 10.0), 4),
         "edge": None if edge is None else _list(np.abs(edge.value), 2),
         "graded": done.signal.graded,
         "look": [int(i) for i in np.flatnonzero(lost)],
+    }
+
+
+def _doubt(done: Review) -> ShownDoubt | None:
+    if done.doubt is None:
+        return None
+    choices: list[DoubtChoice] = [{"words": c.words, "value": c.value} for c in done.doubt.choices]
+    return {
+        "kind": done.doubt.kind,
+        "says": done.doubt.says,
+        "asks": done.doubt.asks,
+        "choices": choices,
     }
 
 

@@ -57,7 +57,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     id = serializers.CharField()
     title = serializers.CharField()
     unit = serializers.CharField()
-    units = serializers.CharField(help_text="the word for several units")
+    unit_plural = serializers.CharField(help_text="the word for several units")
     asks_front_foot = serializers.BooleanField(
         help_text="whether a rider's front foot must be known"
     )
@@ -78,7 +78,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
 
 def _words(b: Playbook) -> dict[str, Any]:
     return {
-        **b.model_dump(), "id": b.discipline, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
+        **b.model_dump(), "id": b.discipline, "unit_plural": b.units, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
         "phase_words": phase_words(b.discipline, b.phases),
         "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
         "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links]} for i, f in b.faults.items()},

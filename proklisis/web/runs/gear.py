@@ -10,7 +10,7 @@ import numpy as np
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import playbook
-from proklisis.core.splitting.library import CARVE, splitter
+from proklisis.core.splitting.library import splitter
 from proklisis.core.tracks.by_hand import hand_u
 from proklisis.core.tracks.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
 from proklisis.core.tracks.tracks import SOURCES, Tracks
@@ -25,9 +25,7 @@ MARKABLE = frozenset({*GEAR, *SCENE} - set(DRIFTS) - {"surface_a", "surface_b", 
 def wanted_gear(discipline: str) -> list[str]:
     """Landmarks off the body that this discipline is split or measured by, in the order of the landmarks."""
     book = playbook(discipline)
-    names: set[str] = (
-        set() if book.split in (None, CARVE) else set(splitter(book.split or "").needs)
-    )
+    names = set(splitter(book.split).needs) if book.split else set()
     for m in book.measures:
         if m in REGISTRY:
             names |= set(REGISTRY[m].points)

@@ -21,7 +21,7 @@ POINTS = 60
 
 def outline(ribbon: dict[str, Any]) -> list[int]:
     """The Ribbon's signal in a few whole numbers; none where nothing swings."""
-    x = np.array([np.nan if v is None else v for v in ribbon["tilt"]], float)
+    x = np.array([np.nan if v is None else v for v in ribbon["swing"]], float)
     seen = np.isfinite(x)
     if seen.sum() < 2:
         return []

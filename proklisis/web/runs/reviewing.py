@@ -13,7 +13,6 @@ from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks,
 from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.playbook.conditions import replaced
-from proklisis.core.playbook.sheet import RunSheet
 from proklisis.core.review import (
     Review,
     judge,
@@ -24,6 +23,7 @@ from proklisis.core.review import (
     told,
     unsplit,
 )
+from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.tracks.repair import without_strays
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.errors import Conflict

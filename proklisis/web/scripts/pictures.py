@@ -31,7 +31,7 @@ def moments(
     evidence = [e for e in evidence if e["segment"] is not None and e["measure"] in REGISTRY]
     done = reviewed(run)
     times = {(r.id, r.segment, r.phase, r.limb): r.t for r in done.readings}
-    sides = {t.n: t.outside_foot for t in done.turns}
+    sides = {t.n: t.outside_foot for t in done.units}
     names, xy = drawn_points(done.tracks)
     clip = run.clip
     scale = clip.play_width / clip.width

@@ -25,15 +25,16 @@ from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
 from proklisis.core.playbook.check import nearest
 from proklisis.core.review import nothing_found, playbook
+from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import up_to_date
-from proklisis.web.runs.shown import PrescriptionSerializer
 from proklisis.web.runs.writing import nothing_changed
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
+from proklisis.web.shape import Shape
 
 LINK_DAYS = 60
 
@@ -72,7 +73,7 @@ class WhoSerializer(serializers.Serializer[Any]):
 
 
 class ScriptSerializer(serializers.Serializer[Any]):
-    prescription = PrescriptionSerializer()
+    prescription = Shape(Prescription)
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
     cue_options = serializers.ListField(child=serializers.CharField())
@@ -126,7 +127,7 @@ class SharedSerializer(serializers.Serializer[Any]):
     coach = serializers.CharField()
     club = serializers.CharField()
     approved_at = serializers.DateTimeField()
-    prescription = PrescriptionSerializer()
+    prescription = Shape(Prescription)
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
     targets = serializers.ListField(child=serializers.CharField())
