@@ -91,7 +91,8 @@ def carry(
 
 def _grey(clip: Clip, first: int, stop: int) -> dict[int, NDArray[np.uint8]]:
     return {
-        f.number: cv2.cvtColor(f.picture, cv2.COLOR_RGB2GRAY) for f in frames(clip, first, stop)
+        f.number: np.asarray(cv2.cvtColor(f.picture, cv2.COLOR_RGB2GRAY), np.uint8)
+        for f in frames(clip, first, stop)
     }
 
 
@@ -147,7 +148,7 @@ def _follow(
             grey[old], grey[new], point.reshape(1, 1, 2), np.asarray(guess, np.float32).reshape(1, 1, 2).copy(),
             winSize=(WINDOW, WINDOW), maxLevel=LEVELS, flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
         )  # fmt: skip
-        moved = found.reshape(2)
+        moved = np.asarray(found, np.float32).reshape(2)
         h, w = grey[new].shape
         if not ok.ravel()[0] or not (0 <= moved[0] < w and 0 <= moved[1] < h):
             break

@@ -61,9 +61,8 @@ class BackgroundFlow:
         """
         scale = WIDTH / picture.shape[1]
         size = (WIDTH, max(1, round(scale * picture.shape[0])))
-        grey = cv2.resize(
-            cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA
-        )
+        whole = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
+        grey = np.asarray(cv2.resize(whole, size, interpolation=cv2.INTER_AREA), np.uint8)
         last, self._last = self._last, grey
         if last is None:
             return np.zeros(2), 0.0
@@ -72,10 +71,11 @@ class BackgroundFlow:
         corners = self._around(last, None if person is None else scale * person)
         if len(corners) < FEWEST:
             return nothing
-        moved, ok, _ = cv2.calcOpticalFlowPyrLK(
-            last, grey, corners, None, winSize=(17, 17), maxLevel=3
+        start = np.empty_like(corners)  # filled with what is found
+        found, status, _ = cv2.calcOpticalFlowPyrLK(
+            last, grey, corners, start, winSize=(17, 17), maxLevel=3
         )
-        ok = ok.ravel().astype(bool)
+        moved, ok = np.asarray(found, np.float32), np.asarray(status, bool).ravel()
         self._corners = moved[ok & _inside(moved[:, 0], grey.shape)]
         if ok.sum() < FEWEST:
             return nothing
@@ -111,4 +111,4 @@ class BackgroundFlow:
 def _inside(points: NDArray[np.float32], shape: tuple[int, ...]) -> NDArray[np.bool_]:
     """Which of the (k, 2) points a picture of (height, width) holds, with a margin for the next step."""
     h, w = shape[:2]
-    return ((points > 8) & (points < [w - 8, h - 8])).all(axis=1)
+    return np.asarray(((points > 8) & (points < [w - 8, h - 8])).all(axis=1))

@@ -55,11 +55,8 @@ def frames(
             if only is not None and number not in only:
                 continue
             same = (raw.width, raw.height) == size
-            picture = (
-                raw.to_ndarray(format="rgb24")
-                if same
-                else raw.reformat(*size, format="rgb24").to_ndarray()
-            )
+            shown = raw if same else raw.reformat(*size, format="rgb24")
+            picture: NDArray[np.uint8] = np.asarray(shown.to_ndarray(format="rgb24"), np.uint8)
             if clip.rotation:
                 picture = np.ascontiguousarray(np.rot90(picture, clip.rotation // 90))
             yield Frame(number, float(clip.t[number]), picture)

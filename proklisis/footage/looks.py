@@ -72,7 +72,7 @@ class Looks:
         if grey.shape[0] > CROP:
             share = CROP / grey.shape[0]
             grey = cv2.resize(grey, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
-        return blur(grey), light
+        return blur(np.asarray(grey, np.uint8)), light
 
 
 def summed_up(xy: Array, blur_at: Array, light_at: Array, height: int) -> dict[str, float | None]:

@@ -25,7 +25,7 @@ def with_gates(motion: Motion, style: Style, seed: int) -> Motion:
     t, p = motion.t, motion.points
     feet = (p["l_ankle"] + p["r_ankle"]) / 2
     x = lowpass(feet[:, 0], 1 / (t[1] - t[0]), 6.0)
-    ski = sum(p[f"{s}_ski_tip"] - p[f"{s}_ski_tail"] for s in "lr")
+    ski = p["l_ski_tip"] - p["l_ski_tail"] + p["r_ski_tip"] - p["r_ski_tail"]
     heading = np.degrees(np.arctan2(ski[:, 0], ski[:, 1]))
     slope = np.tan(np.radians(motion.slope_deg))
     down = feet[:, 1] / np.cos(np.radians(motion.slope_deg))

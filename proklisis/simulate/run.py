@@ -208,8 +208,9 @@ def means(
 
     for r in done.readings:
         note(r, None)
-        if side.get(r.segment):
-            note(r, side[r.segment])
+        where = side.get(r.segment) if r.segment is not None else None
+        if where:
+            note(r, where)
     limbs: dict[tuple[str, str | None, str | None], list[list[float]]] = {}
     for (m, phase, where, limb), v in values.items():
         if limb is not None:
@@ -222,16 +223,16 @@ def means(
         ]
     mean = {k: float(np.mean(v)) for k, v in values.items()}
     out: dict[str, float] = {}
-    for (m, phase, where, limb), v in mean.items():
+    for (m, phase, where, limb), one in mean.items():
         tail = (
             (f"@{phase}" if phase else "")
             + (f"#{where}" if where else "")
             + (f".{limb}" if limb else "")
         )
-        out[m + tail] = v
+        out[m + tail] = one
         for (other, phase2, where2, limb2), w in mean.items():
             if other != m and (phase2, where2, limb2) == (phase, where, limb):
-                out[f"{m}-{other}{tail}"] = v - w
+                out[f"{m}-{other}{tail}"] = one - w
                 if w:
-                    out[f"{m}/{other}{tail}"] = v / w
+                    out[f"{m}/{other}{tail}"] = one / w
     return out

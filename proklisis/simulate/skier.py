@@ -122,7 +122,7 @@ def _heading(shape: _Shape, style: Style, path: Array) -> Array:
     """Ski heading in degrees, + to the right: along the path, or swung on purpose."""
     skid = style.skid * shape.tilt * np.abs(shape.tilt)
     if style.fall_line_at is None and style.heading_swing is None:
-        return path + skid
+        return np.asarray(path + skid)
     at = style.fall_line_at or 0.5
     u = _warp(shape.tau, at)
     swing = style.heading_swing or float(2 * np.percentile(np.abs(path), 97))
@@ -371,7 +371,8 @@ def _arms(
 
     def angle(target: Array, factor: float) -> Array:
         slope = lean * factor
-        return np.arcsin(np.clip(target / np.sqrt(1 + slope**2), -0.98, 0.98)) - np.arctan(slope)
+        along = np.arcsin(np.clip(target / np.sqrt(1 + slope**2), -0.98, 0.98))
+        return np.asarray(along - np.arctan(slope))
 
     elbow_fore = np.full(len(lean), style.elbow_fore)
     hand_more = (style.hand_fore - style.elbow_fore) * upper / fore

@@ -31,7 +31,7 @@ class ProblemSerializer(serializers.Serializer[Any]):
     """What went wrong, in a sentence a coach can act on."""
 
     problem = serializers.CharField()
-    fields = serializers.DictField(child=serializers.CharField(), required=False)
+    fields = serializers.DictField(child=serializers.CharField(), required=False)  # type: ignore[assignment]
     run = serializers.IntegerField(
         required=False, help_text="the run that this is about, where it is another"
     )

@@ -25,11 +25,10 @@ def content_policy(
     """Middleware that adds the content policy to every answer, and says what may be kept of it and found."""
 
     def middleware(request: HttpRequest) -> HttpResponse:
-        request.csp_nonce = secrets.token_urlsafe(16)  # type: ignore[attr-defined]
+        nonce = secrets.token_urlsafe(16)
+        request.csp_nonce = nonce  # type: ignore[attr-defined]
         response = get_response(request)
-        response.headers.setdefault(
-            "Content-Security-Policy", POLICY.format(nonce=request.csp_nonce)
-        )  # type: ignore[attr-defined]
+        response.headers.setdefault("Content-Security-Policy", POLICY.format(nonce=nonce))
         if request.path.startswith("/api/"):
             response.headers.setdefault("Cache-Control", "no-store")
         if SHARED.match(request.path):

@@ -41,7 +41,7 @@ def _schema(of: Any) -> tuple[dict[str, Any], dict[str, Any]]:
     return schema, parts
 
 
-class ShapeExtension(OpenApiSerializerFieldExtension):
+class ShapeExtension(OpenApiSerializerFieldExtension):  # type: ignore[no-untyped-call]
     """Writes the JSON Schema of a shape, each typed dictionary in it as a component."""
 
     target_class = Shape
@@ -49,7 +49,7 @@ class ShapeExtension(OpenApiSerializerFieldExtension):
     def map_serializer_field(self, auto_schema: AutoSchema, direction: str) -> dict[str, Any]:
         schema, parts = _schema(self.target.of)
         for name, part in parts.items():
-            found = ResolvedComponent(
+            found = ResolvedComponent(  # type: ignore[no-untyped-call]
                 name=name, type=ResolvedComponent.SCHEMA, object=name, schema=part
             )
             auto_schema.registry.register_on_missing(found)

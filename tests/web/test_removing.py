@@ -127,9 +127,9 @@ def test_files_that_no_row_knows_of_are_swept_and_no_others(run, settings, capsy
     for path in files(settings):
         if path != young:
             os.utime(path, (1, 1))
-    assert strays() == [stray]
+    assert strays() == ["originals/9/old.mp4"]
     call_command("sweep_files", "--dry-run")
-    assert str(stray) in capsys.readouterr().out and stray.exists()
+    assert "originals/9/old.mp4" in capsys.readouterr().out and stray.exists()
     assert sweep() == 1
     assert Path(run.clip.working.path).exists() and young.exists()
 

@@ -12,6 +12,7 @@ from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
 from proklisis.core.readings.trace import Trace
 from proklisis.core.rider.figure import Figure
+from proklisis.core.shapes.prescription import UntoldReason
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.tracks.landmarks import in_words
 from proklisis.core.uncertainty import Value
@@ -46,7 +47,7 @@ class Refusal:
     """A measure that this clip cannot give, and why."""
 
     id: str
-    reason: str  # view | frame_rate | blur | not_measured
+    reason: UntoldReason
     words: str
     #: Landmarks that would have to be there.
     points: tuple[str, ...] = ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any
 
 import numpy as np
 
@@ -80,7 +81,7 @@ def _ski(out: Parts, p: dict[str, Array], s: str, o: Outfit) -> None:
     lift = 0.02 * unit(np.cross(across, along))
     middle = tail + 0.46 * (tip - tail)
     neck = tip - 0.14 * along
-    look = {
+    look: dict[str, Any] = {
         "side": across,
         "flat": thick,
         "material": SHELL,
@@ -115,7 +116,7 @@ def _board(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         wide = float(np.linalg.norm(p["base_out"] - p["base_in"])) / 2
     else:
         across, wide = unit(np.cross(nose - tail, [0.0, 0.0, 1.0])), 0.24
-    look = {
+    look: dict[str, Any] = {
         "side": across,
         "flat": 0.16,
         "material": SHELL,
@@ -193,7 +194,7 @@ def _boat(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         if "base_in" in p
         else unit(np.cross(bow - stern, [0.0, 0.0, 1.0]))
     )
-    look = {
+    look: dict[str, Any] = {
         "side": across,
         "flat": 0.55,
         "material": SHELL,
@@ -227,7 +228,7 @@ def _bike(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         for a, b in itertools.pairwise(ring):
             out.add(a, b, 0.038, 0.038, RUBBER)
     seat = p["saddle"]
-    frame = {"material": SHELL}
+    frame: dict[str, Any] = {"material": SHELL}
     out.add(front, bars, 0.035, 0.028, STEEL, **frame)
     out.add(rear, pedals, 0.040, 0.045, o.ski, **frame)
     out.add(pedals, bars - 0.12 * up, 0.060, 0.045, o.ski, **frame)

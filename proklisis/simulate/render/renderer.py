@@ -81,7 +81,7 @@ class Renderer:
 
     def __init__(self, motion: Motion, shot: Shot, outfit: Outfit, seed: int = 0) -> None:
         try:
-            self.gl = moderngl.create_context(standalone=True, backend="egl", require=330)
+            self.gl = moderngl.create_context(standalone=True, backend="egl", require=330)  # type: ignore[arg-type]
         except Exception as e:
             raise InputError(
                 f"no OpenGL to draw with ({e})",
@@ -203,9 +203,8 @@ class Renderer:
 
         self.ground_fbo.use()
         self.ground_fbo.clear(depth=1.0)
-        self.ground["to_world"].write(
-            (rotation.T * np.array([1.0, -1.0, 1.0])).T.astype(np.float32).tobytes()
-        )  # type: ignore[union-attr]
+        to_world = (rotation.T * np.array([1.0, -1.0, 1.0])).T.astype(np.float32)
+        self.ground["to_world"].write(to_world.tobytes())  # type: ignore[union-attr]
         self.ground["tangent"] = tuple(half * self.margin / shot.focal_px)
         self.noise.use(0)
         self.shade_fbo.color_attachments[0].use(1)  # type: ignore[union-attr]
@@ -297,4 +296,4 @@ class Renderer:
         close &= np.linalg.norm(feet - eye, axis=1) > np.linalg.norm(rider - eye) - 3.0
         near = self.posts[close]
         order: Any = np.argsort(np.abs(near[:, 1] - rider[1]))
-        return near[order[:120]]
+        return np.asarray(near[order[:120]], np.float32)

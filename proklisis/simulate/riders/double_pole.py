@@ -182,8 +182,8 @@ def _tip(
         if when < t[0]:
             at = grip[0] - [0, 0, 0.1]
         spots.append(np.array([sign * 0.30, at[1] - at[2] * np.tan(np.radians(angle[k])), 0.0]))
-    k = np.clip(np.searchsorted(plants, t, side="right") - 1, 0, len(plants) - 1)
-    for i, c in enumerate(k):
+    latest = np.clip(np.searchsorted(plants, t, side="right") - 1, 0, len(plants) - 1)
+    for i, c in enumerate(latest):
         if t[i] <= lifts[c] or c + 1 >= len(plants):
             out[i] = (
                 spots[c]

@@ -48,8 +48,8 @@ def move(score: Score) -> Motion:
         now += ROLL_S
     t = score.clock(now)
     yaw, flying = np.full_like(t, FIRST_YAW), np.zeros_like(t)
-    for a, b, p, short in zip(starts, ends, period, score.per_unit("shortfall"), strict=True):
-        yaw += _turned(t, a, b, float(p), planned - float(short) / 360.0)
+    for a, b, one, short in zip(starts, ends, period, score.per_unit("shortfall"), strict=True):
+        yaw += _turned(t, a, b, float(one), planned - float(short) / 360.0)
         # Between jumps the skater comes round to the front again.
         yaw += (np.round((yaw[-1] - FIRST_YAW) / 360.0) * 360.0 + FIRST_YAW - yaw[-1]) * step(
             t, b + 0.85, 0.3
@@ -229,13 +229,13 @@ def move(score: Score) -> Motion:
         -foot[:, 0] * np.sin(turn) + foot[:, 1] * np.cos(turn),
         foot[:, 2],
     )
-    a = np.radians(tilt)
+    lean = np.radians(tilt)
     for name, q in p.items():
         r = q - pivot
         p[name] = pivot + rig.stack(
-            r[:, 0] * np.cos(a) + r[:, 2] * np.sin(a),
+            r[:, 0] * np.cos(lean) + r[:, 2] * np.sin(lean),
             r[:, 1],
-            -r[:, 0] * np.sin(a) + r[:, 2] * np.cos(a),
+            -r[:, 0] * np.sin(lean) + r[:, 2] * np.cos(lean),
         )
     _flown(p, t, starts, ends)
     travel = rig.stack(0.0, SPEED * t, 0.0)

@@ -55,7 +55,7 @@ def _loop(ratio: float, size: float, peak: float, ripple: float) -> Array:
         d = np.gradient(p, axis=0)
         normal = np.stack([d[:, 1], -d[:, 0]], axis=1) / np.hypot(*d.T)[:, None]
         p = p + normal * (ripple * size * np.sin(np.pi * u) ** 2 * np.sin(8 * np.pi * u))[:, None]
-    return p[:: max(1, len(p) // 240)]
+    return np.asarray(p[:: max(1, len(p) // 240)])
 
 
 def _crossing(p: Array) -> tuple[int, int]:
@@ -167,12 +167,16 @@ def move(score: Score) -> Motion:
         + np.sqrt(np.maximum(chord**2 - back**2 - 0.07**2, 0.1))[:, None] * rig.UP
     )
     offset = np.zeros_like(t)
-    for k, value in enumerate(score.per_unit("shoulder_turn")):
-        a, b = times[k]
-        nxt = times[k + 1][0] if k + 1 < n else float(t[-1])
-        offset += np.where((t >= a) & (t <= b), value * ((t - a) / (b - a) - 0.5), 0.0)
-        gone = (t > b) & ((t < nxt) | (k == n - 1))
-        offset += np.where(gone, value * (0.5 - np.clip((t - b) / max(nxt - b, 0.1), 0, 1)), 0.0)
+    for k, turned in enumerate(score.per_unit("shoulder_turn")):
+        begin, end = times[k]
+        until = times[k + 1][0] if k + 1 < n else float(t[-1])
+        offset += np.where(
+            (t >= begin) & (t <= end), turned * ((t - begin) / (end - begin) - 0.5), 0.0
+        )
+        gone = (t > end) & ((t < until) | (k == n - 1))
+        offset += np.where(
+            gone, turned * (0.5 - np.clip((t - end) / max(until - end, 0.1), 0, 1)), 0.0
+        )
     offset += np.where(t < times[0][0], -0.5 * score.per_unit("shoulder_turn")[0], 0.0)
     # The trace turns to the left: the body's left is toward the middle of the loop.
     lean = per("lean_in", [(-0.15, 0.0), (0.05, 1.0), (0.95, 1.0), (1.15, 0.0)], 2.0)
@@ -215,10 +219,10 @@ def move(score: Score) -> Motion:
     )
     rig.trunk(p, seg, zero, zero, bearing + offset, axis=axis)
     rig.head(p, seg, axis, bearing - 15, np.clip(score["gaze_drop"] + zero, -60, 80))
-    for k, sgn in (("l", -1.0), ("r", 1.0)):
+    for limb, sgn in (("l", -1.0), ("r", 1.0)):
         rig.held_arm(
             p,
-            k,
+            limb,
             sgn * rig.rightward(bearing + offset) + 0.35 * along - 0.1 * rig.UP,
             30 + zero,
             -rig.UP + 0 * along,

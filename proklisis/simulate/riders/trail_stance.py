@@ -31,7 +31,9 @@ def move(score: Score) -> Motion:
 
     def ground(at: Array) -> Array:
         when = at / SPEED
-        return -0.10 * at - DEPTH * np.sum([bump(when, low, 0.62) for low in lows], axis=0)
+        return np.asarray(
+            -0.10 * at - DEPTH * np.sum([bump(when, low, 0.62) for low in lows], axis=0)
+        )
 
     def over(key: str) -> Array:
         return curve(t, list(zip(lows, score.per_unit(key), strict=True)))

@@ -199,13 +199,13 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
         + 0.25 * rig.UP
     )
     other = lerp(second, loose, free[:, None])
-    for s, mine in (("l", front_l), ("r", 1 - front_l)):
+    for limb, mine in (("l", front_l), ("r", 1 - front_l)):
         hint = -rig.UP + 0 * along
         held = lerp(other, grip, mine)
-        back = p[f"{s}_shoulder"]
+        back = p[f"{limb}_shoulder"]
         elbow, _ = rig.bent(back, held, seg["upper_arm"], seg["forearm"], hint)
         # The hand is where it holds; an arm that is too short for it reaches along the shoulder's line.
-        p[f"{s}_elbow"], p[f"{s}_wrist"] = elbow, held
+        p[f"{limb}_elbow"], p[f"{limb}_wrist"] = elbow, held
 
 
 RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"wind_kn": 17.0, "water": "flat"}, unmoved=frozenset({"head_ahead_of_mast", "feet_from_start"}),

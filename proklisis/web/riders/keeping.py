@@ -11,6 +11,7 @@ from django.db.models import FileField, Model
 
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
+from proklisis.web.stored import on_disk
 
 #: Columns that are written beside as files of their own, or are another's business.
 LEFT_OUT = frozenset({"data", "index", "club"})
@@ -19,7 +20,7 @@ LEFT_OUT = frozenset({"data", "index", "club"})
 def export(rider: Rider, out: IO[bytes]) -> None:
     """Write a ZIP of a rider's rows as JSON with the clips and pictures that belong to them."""
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as bag:
-        whole = {
+        whole: dict[str, Any] = {
             "rider": _row(rider),
             "consents": [_row(c) for c in rider.consents.all()],
             "runs": [],
@@ -32,14 +33,16 @@ def export(rider: Rider, out: IO[bytes]) -> None:
                     told[name] = _row(getattr(run, name))
             whole["runs"].append(told)
             if hasattr(run, "clip") and run.clip.original:
-                bag.write(run.clip.original.path, f"{folder}/{run.clip.name}")
+                with on_disk(run.clip.original) as path:
+                    bag.write(path, f"{folder}/{run.clip.name}")
             if hasattr(run, "script"):
                 told["links"] = [
                     {"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn}
                     for s in run.script.shares.all()
                 ]
                 for picture in run.script.pictures.all():
-                    bag.write(picture.image.path, f"{folder}/picture-{picture.order + 1}.jpg")
+                    with on_disk(picture.image) as path:
+                        bag.write(path, f"{folder}/picture-{picture.order + 1}.jpg")
         bag.writestr("rider.json", json.dumps(whole, cls=DjangoJSONEncoder, indent=1))
 
 

@@ -194,7 +194,8 @@ def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
             path = np.asarray(point, float) + drift - drift[row]
             if name in names:
                 k = names.index(name)
-                xy, u, source = (np.delete(a, k, axis=1) for a in (xy, u, source))
+                xy, u = np.delete(xy, k, axis=1), np.delete(u, k, axis=1)
+                source = np.delete(source, k, axis=1)
                 names.remove(name)
             names.append(name)
             xy = np.concatenate([xy, path[:, None]], axis=1)

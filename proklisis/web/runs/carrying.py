@@ -13,6 +13,7 @@ from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Carried, Run
 from proklisis.web.runs.reviewing import refresh, tracker_tracks, up_to_date
 from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
+from proklisis.web.stored import on_disk
 
 
 def queue_carrying(run: Run, landmark: str) -> None:
@@ -35,14 +36,15 @@ def carry_now(run_id: int, landmark: str) -> None:
         try:
             seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
             # Word of every stretch: many marks on a long clip take minutes, which is no silence.
-            path: CarriedPath = limited(
-                carry,
-                footage_of(run.clip),
-                marks,
-                name=run.clip.name,
-                seconds=seconds,
-                progress=lambda *_: None,
-            )
+            with on_disk(run.clip.original) as file:
+                path: CarriedPath = limited(
+                    carry,
+                    footage_of(run.clip, file),
+                    marks,
+                    name=run.clip.name,
+                    seconds=seconds,
+                    progress=lambda *_: None,
+                )
             row["data"] = blobs.pack_carried(path)
         except InputError as e:
             row["problem"] = str(InputError(e.what, in_words(landmark), e.mend))[:300]

@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import Any
-
 import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
+from proklisis.core.shapes.shown import RibbonBand
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.still import still
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Run
+from proklisis.web.stored import on_disk
 
 SIDE_PX = 112
 #: Points of an outline, each from −100 to 100.
 POINTS = 60
 
 
-def outline(ribbon: dict[str, Any]) -> list[int]:
+def outline(ribbon: RibbonBand) -> list[int]:
     """The Ribbon's signal in a few whole numbers; none where nothing swings."""
     x = np.array([np.nan if v is None else v for v in ribbon["swing"]], float)
     seen = np.isfinite(x)
@@ -33,13 +32,13 @@ def outline(ribbon: dict[str, Any]) -> list[int]:
 
 def portrait(run: Run) -> Clip | None:
     """The clip with its small picture, made when it is first asked for; None where there is nothing to show."""
-    clip = getattr(run, "clip", None)
+    clip: Clip | None = getattr(run, "clip", None)
     if clip is None or not clip.working or run.tracks is None:
         return None
     if not clip.portrait:
         clip.portrait.save("portrait.jpg", ContentFile(_drawn(run, clip)), save=False)
         if not Clip.objects.filter(pk=clip.pk, portrait="").update(portrait=clip.portrait.name):
-            clip.portrait.storage.delete(clip.portrait.name)  # another request was quicker
+            clip.portrait.storage.delete(clip.portrait.name or "")  # another request was quicker
             clip.refresh_from_db(fields=["portrait"])
     return clip
 
@@ -52,7 +51,8 @@ def _drawn(run: Run, clip: Clip) -> bytes:
     seen = np.isfinite(body[..., 0]).sum(axis=1)
     best = np.flatnonzero(seen >= seen.max())
     row = int(best[len(best) // 2])
-    picture = still(Path(clip.working.path), float(tracks.t[row]))
+    with on_disk(clip.working) as path:
+        picture = still(path, float(tracks.t[row]))
     h, w = picture.shape[:2]
     points = body[row][np.isfinite(body[row, :, 0])] * (clip.play_width / clip.width)
     low, high = points.min(axis=0), points.max(axis=0)

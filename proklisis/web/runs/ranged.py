@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import BinaryIO
+from typing import IO
 
 from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
@@ -13,14 +13,14 @@ CHUNK = 256 * 1024
 _RANGE = re.compile(r"bytes=([0-9]{0,18})-([0-9]{0,18})$")
 
 
-def _piece(f: BinaryIO, left: int) -> Iterator[bytes]:
+def _piece(f: IO[bytes], left: int) -> Iterator[bytes]:
     with f:
         while left > 0 and (data := f.read(min(CHUNK, left))):
             left -= len(data)
             yield data
 
 
-def ranged(request: HttpRequest, f: BinaryIO, size: int, content_type: str) -> HttpResponseBase:
+def ranged(request: HttpRequest, f: IO[bytes], size: int, content_type: str) -> HttpResponseBase:
     """Answer 206 for one satisfiable byte range, 416 for one that is not, else 200 with it all."""
     asked = _RANGE.match(request.headers.get("Range", ""))
     if asked is None or asked.groups() == ("", ""):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import datetime, timedelta
-from pathlib import Path
 
 from django.apps import apps
 from django.conf import settings
+from django.core.files.storage import default_storage
 from django.db import models
 from django.utils import timezone
 
@@ -64,27 +65,39 @@ def purge() -> tuple[int, int]:
     return gone
 
 
-def strays() -> list[Path]:
-    """Files in the media folder that no row knows of and that are not on their way in."""
-    root = Path(settings.MEDIA_ROOT)
+def strays() -> list[str]:
+    """Names of kept files that no row knows of and that are not on their way in."""
     known = {
         name
         for f in _file_fields()
         for name in f.model._default_manager.values_list(f.name, flat=True)
         if name
     }
-    old = (timezone.now() - STRAY_AFTER).timestamp()
-    found = [p for folder in FOLDERS for p in (root / folder).rglob("*") if p.is_file()]
+    old = timezone.now() - STRAY_AFTER
     return sorted(
-        p for p in found if str(p.relative_to(root)) not in known and p.stat().st_mtime < old
+        name
+        for folder in FOLDERS
+        for name in _below(folder)
+        if name not in known and default_storage.get_modified_time(name) < old
     )
+
+
+def _below(folder: str) -> Iterator[str]:
+    """Names of all files in a folder of the storage; none where there is no such folder."""
+    try:
+        folders, files = default_storage.listdir(folder)
+    except FileNotFoundError:
+        return
+    yield from (f"{folder}/{name}" for name in files)
+    for inner in folders:
+        yield from _below(f"{folder}/{inner}")
 
 
 def sweep() -> int:
     """Delete the strays; how many there were."""
     found = strays()
-    for path in found:
-        path.unlink(missing_ok=True)
+    for name in found:
+        default_storage.delete(name)
     return len(found)
 
 

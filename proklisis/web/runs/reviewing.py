@@ -16,13 +16,13 @@ from proklisis.core.playbook.conditions import replaced
 from proklisis.core.review import (
     Review,
     judge,
-    playbook,
     review,
     run_sheet,
     shortest_unit,
     told,
     unsplit,
 )
+from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.tracks.repair import without_strays
 from proklisis.core.tracks.tracks import Tracks
@@ -175,7 +175,7 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
         if _of_body(values["landmark"], given):
             apply_marks(given, [Mark(**values)])
         return
-    shown = run.result.bench if hasattr(run, "result") else {"t": [0.0], "boundaries": []}
+    shown: Any = run.result.bench if hasattr(run, "result") else {"t": [0.0], "boundaries": []}
     check_cut(
         [b["t"] for b in shown["boundaries"]],
         Cut(kind=kind, **values),
@@ -211,13 +211,11 @@ def questions(run: Run) -> list[Question]:
     return ask_first(done, sheet_of(run, done), up_to_date(run).prescription)
 
 
-def main_title(prescription: dict[str, Any], doubt: bool) -> str:
+def main_title(prescription: Prescription, doubt: bool) -> str:
     """The main thing that was found, in words; empty where all is well."""
     main = prescription["main"]
     if main:
-        return str(
-            main.get("title") or playbook(prescription["discipline"]).faults[main["fault"]].title
-        )
+        return main["title"]
     if doubt:
         return "A question first"
     return "" if told(prescription)[0] else "Nothing could be judged"

@@ -124,7 +124,8 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_fields(self) -> dict[str, Any]:
         fields = super().get_fields()
         if "request" in self.context:
-            fields["rider_id"].queryset = of_club(Rider.objects.all(), self.context["request"])
+            ids: Any = fields["rider_id"]
+            ids.queryset = of_club(Rider.objects.all(), self.context["request"])
         return fields
 
     @extend_schema_field(ClipSerializer(allow_null=True))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from typing import Any
 
 from asgiref.sync import sync_to_async
 from procrastinate import JobContext, RetryStrategy
@@ -63,7 +64,8 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=LOST_S):
         if job.attempts >= work.MOST_LOST and "attempt" in job.task_kwargs:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
-            await sync_to_async(work.give_up)(job.task_kwargs["run_id"], job.task_kwargs["attempt"])
+            which: dict[str, Any] = job.task_kwargs
+            await sync_to_async(work.give_up)(which["run_id"], which["attempt"])
         else:
             await manager.retry_job(job)
 

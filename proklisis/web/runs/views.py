@@ -368,7 +368,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         if not hasattr(run, "clip") or not run.clip.working:
             raise NotFound("There is no clip to show yet.")
         f = run.clip.working
-        answer = ranged(request._request, f.storage.open(f.name, "rb"), f.size, "video/mp4")
+        answer = ranged(request._request, f.storage.open(f.name or "", "rb"), f.size, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
         return answer
 
@@ -400,7 +400,9 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         with one_writer(run):
             check_edit(run, **given.validated_data)
             self._mine(run).filter(undone=True).delete()
-            edit = run.edits.create(by=request.user, person=run.person, **given.validated_data)
+            edit = run.edits.create(
+                by=coach_of(request).user, person=run.person, **given.validated_data
+            )
             changed(run=run)
             self._carry(run, edit)
         return Response(self._bench(run))
@@ -418,7 +420,7 @@ class RunViewSet(viewsets.ModelViewSet[Run]):
         return self._toggle(False, "There is nothing of yours to redo.")
 
     def _mine(self, run: Run) -> QuerySet[Edit]:
-        return run.corrections.filter(by=self.request.user)
+        return run.corrections.filter(by=coach_of(self.request).user)
 
     def _toggle(self, undone: bool, nothing: str) -> Response:
         run = self.get_object()

@@ -28,6 +28,7 @@ from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.runs.reviewing import refresh
+from proklisis.web.stored import on_disk
 
 #: Processor time for the copy, and for each of its frames.
 COPY_CPU_S = (60.0, 0.5)
@@ -154,11 +155,11 @@ def give_up(run_id: int, attempt: int) -> None:
     )  # fmt: skip
 
 
-def footage_of(clip: Clip) -> Footage:
-    """The clip as the ``footage`` package knows it, from what was found when it was looked at."""
+def footage_of(clip: Clip, path: Path) -> Footage:
+    """The clip as the ``footage`` package knows it, from what was found when it was looked at; ``path`` holds its content."""
     t, keys = blobs.unpack_index(clip.index)
     return Footage(
-        Path(clip.original.path), clip.width, clip.height, clip.codec, clip.rotation, t, clip.container,
+        path, clip.width, clip.height, clip.codec, clip.rotation, t, clip.container,
         (clip.stored_width, clip.stored_height), clip.start_s, clip.filmed_hint, keys,
     )  # fmt: skip
 
@@ -188,14 +189,13 @@ def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
     try:
         return limited(work, *args, name=clip.name, **options)
     except InputError as e:
-        stored = Path(clip.original.name).name
+        stored = Path(clip.original.name or "").name
         raise InputError(e.what, clip.name if e.where == stored else e.where, e.mend) from e
 
 
 def _look(clip: Clip, reporter: Reporter) -> None:
-    footage: Footage = _limited(
-        probe, clip, Path(clip.original.path), seconds=LOOK_CPU_S, alive=reporter.alive
-    )
+    with on_disk(clip.original) as path:
+        footage: Footage = _limited(probe, clip, path, seconds=LOOK_CPU_S, alive=reporter.alive)
     reporter.alive()
     note(clip, footage)
     clip.save()
@@ -225,14 +225,15 @@ def _cut(run: Run, reporter: Reporter) -> None:
     clip = run.clip
     if not clip.people:
         reporter.step("Looking who is in the picture", 0.02)
-        found = _limited(
-            find_people,
-            clip,
-            footage_of(clip),
-            seconds=LOOK_CPU_S + 0.2 * clip.frames,
-            progress=reporter.share(0.02, FOLLOW[0]),
-            alive=reporter.alive,
-        )
+        with on_disk(clip.original) as path:
+            found = _limited(
+                find_people,
+                clip,
+                footage_of(clip, path),
+                seconds=LOOK_CPU_S + 0.2 * clip.frames,
+                progress=reporter.share(0.02, FOLLOW[0]),
+                alive=reporter.alive,
+            )
         clip.people = people.stored(found)
         clip.save(update_fields=["people"])
     Piece.objects.bulk_create(
@@ -245,18 +246,21 @@ def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     from proklisis.footage.follow import follow_piece
 
     reporter.alive()
-    return _limited(
-        follow_piece, clip, footage_of(clip), piece.first, piece.stop, people.seeds(clip),
-        seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece), alive=reporter.alive,
-    )  # fmt: skip
+    with on_disk(clip.original) as path:
+        return _limited(
+            follow_piece, clip, footage_of(clip, path), piece.first, piece.stop, people.seeds(clip),
+            seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece), alive=reporter.alive,
+        )  # fmt: skip
 
 
 def _join(run: Run) -> None:
     from proklisis.footage.follow import as_tracks, joined
     from proklisis.footage.looks import doubled, summed_up
 
-    clip, footage = run.clip, footage_of(run.clip)
-    whole = joined([blobs.unpack_piece(p.data) for p in run.pieces.all()], clip.frames)
+    # Nothing is read of the file any more; its name is for messages.
+    clip, footage = run.clip, footage_of(run.clip, Path(run.clip.name))
+    pieces = [blobs.unpack_piece(p.data) for p in run.pieces.all() if p.data is not None]
+    whole = joined(pieces, clip.frames)
     height = run.rider.height_cm / 100 if run.rider.height_cm else None
     facts = ClipFacts(fps=footage.fps, view=run.view)  # type: ignore[arg-type]
     try:
@@ -276,10 +280,11 @@ def _copy(clip: Clip, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
         out = Path(folder) / "working.mp4"
         try:
-            size = _limited(
-                make_working_copy, clip, footage_of(clip), out, seconds=COPY_CPU_S[0] + COPY_CPU_S[1] * clip.frames,
-                progress=lambda share: reporter.alive(), alive=reporter.alive,
-            )  # fmt: skip
+            with on_disk(clip.original) as path:
+                size = _limited(
+                    make_working_copy, clip, footage_of(clip, path), out, seconds=COPY_CPU_S[0] + COPY_CPU_S[1] * clip.frames,
+                    progress=lambda share: reporter.alive(), alive=reporter.alive,
+                )  # fmt: skip
         except InputError as e:
             raise InputError(e.what, clip.name, e.mend) from e
         with out.open("rb") as f:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any
 
 import cv2
@@ -16,6 +15,7 @@ from proklisis.footage.still import still
 from proklisis.web.runs.bench import drawn_points
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import reviewed
+from proklisis.web.stored import on_disk
 
 MOST = 3
 INK, PAPER = (23, 32, 42), (255, 255, 255)
@@ -42,10 +42,9 @@ def moments(
             continue
         row = int(np.abs(done.tracks.t - t).argmin())
         # The file's own clock differs from the run's where it was filmed in slow motion.
-        picture = still(
-            Path(clip.working.path),
-            float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps,
-        ).copy()
+        at = float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps
+        with on_disk(clip.working) as path:
+            picture = still(path, at).copy()
         here = {n: xy[row, k] * scale for k, n in enumerate(names)}
         _draw(
             picture,

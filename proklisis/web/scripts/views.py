@@ -26,7 +26,7 @@ from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
 from proklisis.core.playbook.check import nearest
 from proklisis.core.review import nothing_found, playbook
 from proklisis.core.shapes.prescription import Prescription
-from proklisis.web.clubs.access import in_feet_for, of_club
+from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.reviewing import up_to_date
@@ -181,7 +181,9 @@ class ScriptView(APIView):
         return found, script_of(found)
 
     def answer(self, run: Run, script: Script) -> Response:
-        body = script.approved if script.approved_at else composed(run, script)
+        body: dict[str, Any] = (
+            script.approved or {} if script.approved_at else composed(run, script)
+        )
         pictures = _pictures(script, f"/api/runs/{run.pk}/script/pictures")
         if in_feet_for(self.request):
             body, pictures = _in_feet(body), in_feet(pictures, frozenset({"url"}))
@@ -218,7 +220,7 @@ class ScriptView(APIView):
                 raise Conflict("This Script is approved. Reopen it to change it.")
             wanted = dict(given.validated_data)
             shown = composed(found, script)
-            nothing_changed(wanted.pop("was", None), _texts(shown), request.data)
+            nothing_changed(wanted.pop("was", None), _texts(shown), dict(request.data))
             if "dropped" in wanted:
                 _check_faults(found, wanted["dropped"])
                 wanted["dropped"] = {
@@ -292,7 +294,7 @@ class ApproveView(ScriptView):
             script.approved, script.approved_at, script.approved_by = (
                 body,
                 timezone.now(),
-                request.user,
+                coach_of(request).user,
             )
             script.judged_at = found.result.made
             script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
