@@ -14,7 +14,11 @@ applyLook();
 // Parts that add a style of their own to the page mark it as ours.
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=csp-nonce]")?.content ?? "");
 const client = new QueryClient({
-  defaultOptions: { queries: { retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 2 } },
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 2,
+    },
+  },
 });
 const router = makeRouter(client);
 

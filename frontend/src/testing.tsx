@@ -5,7 +5,8 @@ import { vi } from "vitest";
 
 import { api } from "./api/client";
 
-type Answer = unknown | ((body: unknown, params: unknown) => unknown);
+/** A value, or a function of the call's body and parameters. */
+type Answer = unknown;
 /** What a made-up server refuses, in its own words. */
 export class Refused {
   constructor(
@@ -19,13 +20,20 @@ export class Refused {
 export function answering(table: Record<string, Answer>) {
   const calls: { call: string; body: unknown; params: unknown }[] = [];
   for (const method of ["GET", "POST", "PATCH", "DELETE"] as const)
-    vi.spyOn(api, method as "GET").mockImplementation((async (path: string, given?: { body?: unknown; params?: unknown }) => {
+    vi.spyOn(api, method as "GET").mockImplementation((async (
+      path: string,
+      given?: { body?: unknown; params?: unknown },
+    ) => {
       const call = `${method} ${path}`;
       calls.push({ call, body: given?.body, params: given?.params });
       const entry = table[call];
       if (entry === undefined) throw new Error(`nobody answers ${call}`);
-      const data = typeof entry === "function" ? await (entry as (b: unknown, p: unknown) => unknown)(given?.body, given?.params) : entry;
-      if (data instanceof Refused) return { error: { problem: data.problem, theirs: data.theirs }, response: { status: data.status } };
+      const data =
+        typeof entry === "function"
+          ? await (entry as (b: unknown, p: unknown) => unknown)(given?.body, given?.params)
+          : entry;
+      if (data instanceof Refused)
+        return { error: { problem: data.problem, theirs: data.theirs }, response: { status: data.status } };
       return { data, response: { status: 200 } };
     }) as never);
   return calls;

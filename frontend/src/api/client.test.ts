@@ -10,7 +10,10 @@ it("hands on what was answered", async () => {
 });
 
 it("turns a refusal into its sentence and fields", async () => {
-  const refused = Promise.resolve({ error: { problem: "Number 7 is Wren's.", fields: { number: "taken" } }, response: answer(400) });
+  const refused = Promise.resolve({
+    error: { problem: "Number 7 is Wren's.", fields: { number: "taken" } },
+    response: answer(400),
+  });
   const problem = await need(refused).catch((e: unknown) => e as Problem);
   expect(problem).toBeInstanceOf(Problem);
   expect((problem as Problem).message).toBe("Number 7 is Wren's.");
@@ -19,7 +22,7 @@ it("turns a refusal into its sentence and fields", async () => {
 });
 
 it("says so when the server cannot be reached", async () => {
-  const gone = Promise.reject(new TypeError("network")) as Promise<{ data?: number; response: Response }>;
+  const gone = Promise.reject<{ data?: number; response: Response }>(new TypeError("network"));
   await expect(need(gone)).rejects.toThrow("cannot be reached");
 });
 

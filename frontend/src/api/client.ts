@@ -57,7 +57,8 @@ export const onLoggedOut = (f: () => void) => {
 
 function asProblem(body: Said | null, status: number): Problem {
   if (status === 403) loggedOut();
-  const plain = status === 413 ? "The file is too large for this server." : "The server could not answer. Try again in a minute.";
+  const plain =
+    status === 413 ? "The file is too large for this server." : "The server could not answer. Try again in a minute.";
   return new Problem(body?.problem ?? plain, status, body?.fields, body?.theirs, body?.run);
 }
 
@@ -70,7 +71,7 @@ export async function need<T>(call: Promise<{ data?: T; error?: unknown; respons
   const result = await call.catch(() => {
     throw new Problem("The server cannot be reached. Check that it runs, and try again.", 0);
   });
-  if (result.error !== undefined) throw asProblem(result.error as Said, result.response.status);
+  if (result.error !== undefined) throw asProblem(result.error, result.response.status);
   return result.data as T;
 }
 
@@ -82,7 +83,13 @@ const RETRIES = [0, 500, 1000, 2000, 4000, 8000, 15_000, 30_000];
  * Send a clip in pieces by the tus protocol. A broken connection is gone on from by itself; what was
  * sent of this file for this run before, even before the page was closed, is not sent again.
  */
-export function sendClip(runId: number, file: File, onShare: (share: number) => void, onWaiting: (waiting: boolean) => void, signal: AbortSignal): Promise<void> {
+export function sendClip(
+  runId: number,
+  file: File,
+  onShare: (share: number) => void,
+  onWaiting: (waiting: boolean) => void,
+  signal: AbortSignal,
+): Promise<void> {
   return new Promise((resolve, reject) => {
     const upload = new Upload(file, {
       endpoint: "/api/uploads",
@@ -105,7 +112,9 @@ export function sendClip(runId: number, file: File, onShare: (share: number) => 
       onError: (error) => reject(sendingProblem(error)),
     });
     signal.addEventListener("abort", () => {
-      void upload.abort().then(() => reject(new Problem("Sending was stopped. Send the same file again to go on from there.", 0)));
+      void upload
+        .abort()
+        .then(() => reject(new Problem("Sending was stopped. Send the same file again to go on from there.", 0)));
     });
     void upload.findPreviousUploads().then((earlier) => {
       const mine = earlier.find((u) => u.metadata.run === String(runId));
@@ -117,7 +126,11 @@ export function sendClip(runId: number, file: File, onShare: (share: number) => 
 
 function sendingProblem(error: Error | DetailedError): Problem {
   const answer = error instanceof DetailedError ? error.originalResponse : null;
-  if (!answer) return new Problem("The server cannot be reached. What was sent is kept: send the same file again to go on from there.", 0);
+  if (!answer)
+    return new Problem(
+      "The server cannot be reached. What was sent is kept: send the same file again to go on from there.",
+      0,
+    );
   try {
     return asProblem(JSON.parse(answer.getBody()) as Said, answer.getStatus());
   } catch {
@@ -126,7 +139,12 @@ function sendingProblem(error: Error | DetailedError): Problem {
 }
 
 /** Send tracks of a clip with progress (fetch cannot tell how much has gone); abort with the signal. */
-export function sendTracks(runId: number, file: File, onShare: (share: number) => void, signal: AbortSignal): Promise<void> {
+export function sendTracks(
+  runId: number,
+  file: File,
+  onShare: (share: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api/runs/${runId}/tracks`);

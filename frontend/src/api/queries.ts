@@ -61,7 +61,9 @@ export const riders = queryOptions({
   queryKey: ["riders"],
   queryFn: async () => {
     const first = await need(api.GET("/api/riders", { params: { query: { limit: PAGE } } }));
-    const rest = Array.from({ length: Math.max(0, Math.ceil(first.count / PAGE) - 1) }, (_, k) => need(api.GET("/api/riders", { params: { query: { limit: PAGE, offset: (k + 1) * PAGE } } })));
+    const rest = Array.from({ length: Math.max(0, Math.ceil(first.count / PAGE) - 1) }, (_, k) =>
+      need(api.GET("/api/riders", { params: { query: { limit: PAGE, offset: (k + 1) * PAGE } } })),
+    );
     return { ...first, results: [...first.results, ...(await Promise.all(rest)).flatMap((p) => p.results)] };
   },
 });
@@ -111,7 +113,12 @@ export const questions = (id: number, version: string) =>
 export const footage = (run: number, measures: string[] = []) =>
   queryOptions({
     queryKey: ["footage", run, ...measures],
-    queryFn: () => need(api.GET("/api/runs/{run}/footage", { params: { path: { run }, query: measures.length ? { measures: measures.join(",") } : {} } })),
+    queryFn: () =>
+      need(
+        api.GET("/api/runs/{run}/footage", {
+          params: { path: { run }, query: measures.length ? { measures: measures.join(",") } : {} },
+        }),
+      ),
     retry: false,
   });
 
@@ -146,7 +153,13 @@ export function useBenchChange(id: number) {
     void client.invalidateQueries({ queryKey: ["runs"] });
   };
   return useMutation({
-    mutationFn: (change: { edit: Schemas["EditRequest"] } | { step: "undo" | "redo" } | { run: Schemas["PatchedRunRequest"] } | { answer: Schemas["AnswerRequest"] }) => {
+    mutationFn: (
+      change:
+        | { edit: Schemas["EditRequest"] }
+        | { step: "undo" | "redo" }
+        | { run: Schemas["PatchedRunRequest"] }
+        | { answer: Schemas["AnswerRequest"] },
+    ) => {
       const path = { path: { id } };
       if ("edit" in change) return need(api.POST("/api/runs/{id}/edits", { params: path, body: change.edit }));
       if ("answer" in change) return need(api.POST("/api/runs/{id}/answer", { params: path, body: change.answer }));

@@ -49,14 +49,23 @@ export function Frame() {
         <span className="ml-auto truncate text-soft max-sm:hidden">
           {who?.coach} · {who?.club}
         </span>
-        <button type="button" className={icon} aria-label={look === "day" ? "Night look" : "Day look"} onClick={() => setLook(applyLook(look === "day" ? "night" : "day"))}>
+        <button
+          type="button"
+          className={icon}
+          aria-label={look === "day" ? "Night look" : "Day look"}
+          onClick={() => setLook(applyLook(look === "day" ? "night" : "day"))}
+        >
           {look === "day" ? <Moon aria-hidden className="size-4.5" /> : <Sun aria-hidden className="size-4.5" />}
         </button>
         <button
           type="button"
           className={icon}
           aria-label={units === "metric" ? "Show feet and miles" : "Show metres and kilometres"}
-          title={units === "metric" ? "Lengths are in metres. Show feet and miles" : "Lengths are in feet. Show metres and kilometres"}
+          title={
+            units === "metric"
+              ? "Lengths are in metres. Show feet and miles"
+              : "Lengths are in feet. Show metres and kilometres"
+          }
           onClick={() => void choose(units === "metric" ? "imperial" : "metric")}
         >
           <span aria-hidden className="text-sm font-semibold">
@@ -72,7 +81,12 @@ export function Frame() {
           <Outlet />
         </UnitsContext.Provider>
       </main>
-      <Dialog title="Log in to go on" about="Your session has ended. What you typed is still here." open={who?.logged_in === false} onOpen={() => undefined}>
+      <Dialog
+        title="Log in to go on"
+        about="Your session has ended. What you typed is still here."
+        open={who?.logged_in === false}
+        onOpen={() => undefined}
+      >
         <LoginForm onIn={() => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" })} />
       </Dialog>
     </div>

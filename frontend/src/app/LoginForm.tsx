@@ -30,8 +30,31 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
         enter.mutate();
       }}
     >
-      <Field label="Name">{(id) => <Input id={id} value={username} onChange={(e) => setUsername(e.target.value)} autoComplete="username" required autoFocus />}</Field>
-      <Field label="Password">{(id) => <Input id={id} type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />}</Field>
+      <Field label="Name">
+        {(id) => (
+          <Input
+            id={id}
+            value={username}
+            onChange={(e) => setUsername(e.target.value)}
+            autoComplete="username"
+            required
+            // eslint-disable-next-line jsx-a11y/no-autofocus -- nothing else is to be done on this form
+            autoFocus
+          />
+        )}
+      </Field>
+      <Field label="Password">
+        {(id) => (
+          <Input
+            id={id}
+            type="password"
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+            autoComplete="current-password"
+            required
+          />
+        )}
+      </Field>
       {enter.error && (
         <p role="alert" className="text-bad">
           {enter.error.message}

@@ -1,5 +1,12 @@
 import type { QueryClient } from "@tanstack/react-query";
-import { createRootRouteWithContext, createRoute, createRouter, lazyRouteComponent, Outlet, redirect } from "@tanstack/react-router";
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+  redirect,
+} from "@tanstack/react-router";
 
 import { session } from "../api/queries";
 import { Trouble, Waiting } from "../ui/parts";
@@ -35,7 +42,8 @@ const login = createRoute({
   path: "/login",
   component: Login,
   // Only addresses of this site: what follows the first slash is no host.
-  validateSearch: (raw: Record<string, unknown>): { next?: string } => (typeof raw.next === "string" && /^\/(?![/\\])/.test(raw.next) ? { next: raw.next } : {}),
+  validateSearch: (raw: Record<string, unknown>): { next?: string } =>
+    typeof raw.next === "string" && /^\/(?![/\\])/.test(raw.next) ? { next: raw.next } : {},
 });
 
 const inside = createRoute({
@@ -45,13 +53,23 @@ const inside = createRoute({
   beforeLoad: async ({ context, location }) => {
     const who = await context.client.ensureQueryData(session);
     // Where somebody was logged in on this page, the log-in opens in place and nothing typed is lost.
-    if (!who.logged_in && !context.client.getQueryData(["was-in"])) throw redirect({ to: "/login", search: location.href === "/" ? {} : { next: location.href } });
+    if (!who.logged_in && !context.client.getQueryData(["was-in"]))
+      // eslint-disable-next-line @typescript-eslint/only-throw-error -- the router's own way to go elsewhere
+      throw redirect({ to: "/login", search: location.href === "/" ? {} : { next: location.href } });
     context.client.setQueryData(["was-in"], true);
   },
 });
 
-const desk = createRoute({ getParentRoute: () => inside, path: "/", component: lazyRouteComponent(() => import("../desk/Desk"), "Desk") });
-const riders = createRoute({ getParentRoute: () => inside, path: "/riders", component: lazyRouteComponent(() => import("../riders/Riders"), "Riders") });
+const desk = createRoute({
+  getParentRoute: () => inside,
+  path: "/",
+  component: lazyRouteComponent(() => import("../desk/Desk"), "Desk"),
+});
+const riders = createRoute({
+  getParentRoute: () => inside,
+  path: "/riders",
+  component: lazyRouteComponent(() => import("../riders/Riders"), "Riders"),
+});
 const number = (raw: { run: string }) => ({ run: Number(raw.run) });
 const text = (kept: { run: number }) => ({ run: String(kept.run) });
 const bench = createRoute({
@@ -72,7 +90,11 @@ const script = createRoute({
   params: { parse: number, stringify: text },
   component: lazyRouteComponent(() => import("../script/ScriptPage"), "ScriptPage"),
 });
-const shared = createRoute({ getParentRoute: () => root, path: "/s/$token", component: lazyRouteComponent(() => import("../shared/SharedPage"), "SharedPage") });
+const shared = createRoute({
+  getParentRoute: () => root,
+  path: "/s/$token",
+  component: lazyRouteComponent(() => import("../shared/SharedPage"), "SharedPage"),
+});
 
 export const makeRouter = (client: QueryClient) =>
   createRouter({

@@ -9,8 +9,15 @@ import { Ask } from "./Ask";
 afterEach(cleanup);
 
 const question = (frame: number): Schemas["Question"] => ({
-  frame, t: frame / 60, landmark: "l_knee", unit: 1, phase: "belly", measure: "edge", gain: 0.5,
-  why: "The left knee is missing there", settles: "whether the edge is high enough",
+  frame,
+  t: frame / 60,
+  landmark: "l_knee",
+  unit: 1,
+  phase: "belly",
+  measure: "edge",
+  gain: 0.5,
+  why: "The left knee is missing there",
+  settles: "whether the edge is high enough",
 });
 const bench = benchOf();
 

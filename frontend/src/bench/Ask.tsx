@@ -36,8 +36,16 @@ export function Ask({ runId, bench, asked, onAsk, onRight, busy }: Props) {
         {shown?.map((q) => {
           const here = asked?.frame === q.frame && asked.landmark === q.landmark;
           return (
-            <li key={`${q.frame}${q.landmark}`} className={`rounded border px-2 py-1 ${here ? "border-deep bg-tint" : "border-line"}`}>
-              <button type="button" className="text-left font-semibold hover:underline" aria-pressed={here} onClick={() => onAsk(q)}>
+            <li
+              key={`${q.frame}${q.landmark}`}
+              className={`rounded border px-2 py-1 ${here ? "border-deep bg-tint" : "border-line"}`}
+            >
+              <button
+                type="button"
+                className="text-left font-semibold hover:underline"
+                aria-pressed={here}
+                onClick={() => onAsk(q)}
+              >
                 Frame {q.frame}: {joint(q.landmark)}
               </button>
               <p className="text-sm">{q.why}.</p>

@@ -1,6 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { ChevronLeft, ChevronRight, CircleHelp, Pause, Play, Redo2, Scissors, Trash2, Undo2, ZoomIn } from "lucide-react";
+import {
+  ChevronLeft,
+  ChevronRight,
+  CircleHelp,
+  Pause,
+  Play,
+  Redo2,
+  Scissors,
+  Trash2,
+  Undo2,
+  ZoomIn,
+} from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Bench, Schemas } from "../api/client";
@@ -24,8 +35,15 @@ import { SPEEDS, usePlayer } from "../video/usePlayer";
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });
   // While a marked point is carried through the clip, or a long run worked out, the Bench is asked again now and then.
-  const data = useQuery({ ...benchQuery(run), refetchInterval: (q) => (q.state.data?.carrying.length || q.state.data?.measuring ? 1000 : false) });
-  const xy = useQuery({ ...points(run, data.data?.version ?? ""), enabled: !!data.data, placeholderData: (old) => old });
+  const data = useQuery({
+    ...benchQuery(run),
+    refetchInterval: (q) => (q.state.data?.carrying.length || q.state.data?.measuring ? 1000 : false),
+  });
+  const xy = useQuery({
+    ...points(run, data.data?.version ?? ""),
+    enabled: !!data.data,
+    placeholderData: (old) => old,
+  });
   if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
   if (xy.error) return <Trouble error={xy.error} again={() => void xy.refetch()} />;
   if (!data.data || !xy.data) return <Waiting what="Opening the run" />;
@@ -51,13 +69,18 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
   const [measure = "", limb = ""] = picked?.split("|") ?? [];
-  const series = useQuery({ ...trace(runId, bench.version, measure, limb), enabled: picked !== null && bench.measures[measure]?.each_frame !== false });
+  const series = useQuery({
+    ...trace(runId, bench.version, measure, limb),
+    enabled: picked !== null && bench.measures[measure]?.each_frame !== false,
+  });
   const label = useMemo(() => {
     const m = bench.measures[measure];
     if (!m || (!turn && bench.units.length > 0)) return undefined; // between units nothing is read
     const value = series.data?.value[frame];
     const u = series.data?.u[frame];
-    const reading = bench.readings.find((r) => keyOf(r) === picked && r.unit === turn?.n && (r.phase === phase || r.phase === null));
+    const reading = bench.readings.find(
+      (r) => keyOf(r) === picked && r.unit === turn?.n && (r.phase === phase || r.phase === null),
+    );
     const words =
       value != null && u != null
         ? `${m.title} in this frame ${shown(value, u)}${m.unit}`
@@ -71,10 +94,21 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const edit = (e: Schemas["EditRequest"]) => edits.add({ edit: e });
   const undo = () => edits.add({ step: "undo" });
   const redo = () => edits.add({ step: "redo" });
-  const pending = edits.waiting.flatMap((w) => ("edit" in w && w.edit.kind === "mark" && w.edit.frame === frame ? [{ landmark: w.edit.landmark!, x: w.edit.x!, y: w.edit.y! }] : []));
+  const pending = edits.waiting.flatMap((w) =>
+    "edit" in w && w.edit.kind === "mark" && w.edit.frame === frame
+      ? [{ landmark: w.edit.landmark!, x: w.edit.x!, y: w.edit.y! }]
+      : [],
+  );
   const jumpUnit = (by: number) => {
     const at = bench.units.findIndex((x) => x.n === turn?.n);
-    const next = bench.units[at < 0 ? (by > 0 ? bench.units.findIndex((x) => x.start > t) : bench.units.findLastIndex((x) => x.end <= t)) : at + by];
+    const next =
+      bench.units[
+        at < 0
+          ? by > 0
+            ? bench.units.findIndex((x) => x.start > t)
+            : bench.units.findLastIndex((x) => x.end <= t)
+          : at + by
+      ];
     if (next) go(frameOf(bench, next, phase ?? middlePhase(bench)));
   };
   const jumpPhase = (k: number) => {
@@ -82,13 +116,18 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     const here = turn ?? bench.units[0];
     if (wanted && here) go(frameOf(bench, here, wanted));
   };
-  const nearBoundary = bench.boundaries.reduce<Bench["boundaries"][number] | undefined>((best, b) => (!best || Math.abs(b.t - t) < Math.abs(best.t - t) ? b : best), undefined);
+  const nearBoundary = bench.boundaries.reduce<Bench["boundaries"][number] | undefined>(
+    (best, b) => (!best || Math.abs(b.t - t) < Math.abs(best.t - t) ? b : best),
+    undefined,
+  );
   const addCut = () => edit({ kind: "add", t });
   const dropCut = () => nearBoundary && edit({ kind: "delete", old_t: nearBoundary.t });
   const evidence = (e: Schemas["Evidence"]) => {
     const its = bench.units.find((x) => x.n === e.segment);
     const base = e.measure.split("/")[0]!;
-    const reading = bench.readings.find((r) => r.measure === base && r.unit === e.segment && r.phase === e.phase && r.limb === e.limb);
+    const reading = bench.readings.find(
+      (r) => r.measure === base && r.unit === e.segment && r.phase === e.phase && r.limb === e.limb,
+    );
     setPicked(`${base}|${e.limb ?? ""}`);
     if (its) go(reading?.t != null ? nearest(bench.t, reading.t) : frameOf(bench, its, e.phase ?? middlePhase(bench)));
   };
@@ -103,7 +142,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const right = (q: Schemas["Question"]) => {
     const k = bench.points.indexOf(q.landmark);
     const [x, y] = [xy[(q.frame * bench.points.length + k) * 2], xy[(q.frame * bench.points.length + k) * 2 + 1]];
-    if (x !== undefined && y !== undefined && Number.isFinite(x)) edit({ kind: "mark", frame: q.frame, landmark: q.landmark, x, y });
+    if (x !== undefined && y !== undefined && Number.isFinite(x))
+      edit({ kind: "mark", frame: q.frame, landmark: q.landmark, x, y });
   };
   const toggleBounce = () => {
     setSpan(turn ? [turn.start, turn.end] : undefined);
@@ -111,13 +151,25 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   };
 
   const actions: Record<string, () => void> = {
-    ArrowLeft: () => step(-1), ArrowRight: () => step(1), "Shift+ArrowLeft": () => step(-10), "Shift+ArrowRight": () => step(10),
-    ArrowUp: () => jumpUnit(-1), ArrowDown: () => jumpUnit(1), " ": () => player.setPlaying(!player.playing),
+    ArrowLeft: () => step(-1),
+    ArrowRight: () => step(1),
+    "Shift+ArrowLeft": () => step(-10),
+    "Shift+ArrowRight": () => step(10),
+    ArrowUp: () => jumpUnit(-1),
+    ArrowDown: () => jumpUnit(1),
+    " ": () => player.setPlaying(!player.playing),
     ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((k) => [String(k + 1), () => jumpPhase(k)])),
-    s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!), o: toggleBounce, n: () => setClose(!close),
-    h: () => setShow({ ...show, body: !show.body }), p: () => setShow({ ...show, lines: !show.lines }), c: addCut, x: dropCut,
-    "Ctrl+z": () => (bench.can_undo || edits.waiting.length > 0) && undo(), "Ctrl+y": () => bench.can_redo && redo(),
-    "Ctrl+Shift+Z": () => bench.can_redo && redo(), "?": () => setHelp(true),
+    s: () => player.setSpeed(SPEEDS[(SPEEDS.indexOf(player.speed) + 1) % SPEEDS.length]!),
+    o: toggleBounce,
+    n: () => setClose(!close),
+    h: () => setShow({ ...show, body: !show.body }),
+    p: () => setShow({ ...show, lines: !show.lines }),
+    c: addCut,
+    x: dropCut,
+    "Ctrl+z": () => (bench.can_undo || edits.waiting.length > 0) && undo(),
+    "Ctrl+y": () => bench.can_redo && redo(),
+    "Ctrl+Shift+Z": () => bench.can_redo && redo(),
+    "?": () => setHelp(true),
   };
   const keys = useRef(actions);
   useEffect(() => {
@@ -126,7 +178,11 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
-      if (target.closest("input, textarea, select, [role=dialog]") || (e.key === " " && target.closest("button, a, summary"))) return;
+      if (
+        target.closest("input, textarea, select, [role=dialog]") ||
+        (e.key === " " && target.closest("button, a, summary"))
+      )
+        return;
       const name = `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.shiftKey && e.key.length > 1 ? "Shift+" : e.shiftKey && (e.ctrlKey || e.metaKey) ? "Shift+" : ""}${e.key}`;
       const action = keys.current[name];
       if (!action) return;
@@ -141,9 +197,13 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   return (
     <div className="grid grid-cols-1 lg:h-[calc(100vh-2.9rem)] lg:grid-cols-[minmax(0,1fr)_25rem] lg:grid-rows-[auto_minmax(0,1fr)]">
       <h1 className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-sheet px-4 py-1.5 text-base font-normal lg:col-span-2 lg:flex-nowrap">
-        <span className="grid size-8 shrink-0 place-items-center rounded-full border-2 border-line font-bold">{rider.number ?? "–"}</span>
+        <span className="grid size-8 shrink-0 place-items-center rounded-full border-2 border-line font-bold">
+          {rider.number ?? "–"}
+        </span>
         <b className="text-lg">{rider.name}</b>
-        <span className="w-full truncate text-soft sm:w-auto">{[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}</span>
+        <span className="w-full truncate text-soft sm:w-auto">
+          {[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}
+        </span>
         {bench.run.intention_text && <span className="truncate">Trying to: {bench.run.intention_text}</span>}
         <span className="flex w-full flex-wrap items-center gap-x-3 gap-y-1 lg:ml-auto lg:w-auto lg:flex-nowrap lg:whitespace-nowrap">
           {turn ? (
@@ -159,20 +219,34 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
               {turn.outside && ` · outside foot ${turn.outside}`} · <b>{plain(phase ?? "")}</b>
             </span>
           ) : (
-            <span className="text-soft">{bench.units.length === 0 ? `No ${bench.unit_plural} were found` : `Between ${bench.unit_plural}`}</span>
+            <span className="text-soft">
+              {bench.units.length === 0 ? `No ${bench.unit_plural} were found` : `Between ${bench.unit_plural}`}
+            </span>
           )}
           <Button onClick={() => setChanging(true)}>Change</Button>
-          <Link to="/runs/$run/footage" params={{ run: runId }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
+          <Link
+            to="/runs/$run/footage"
+            params={{ run: runId }}
+            className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+          >
             Clip
           </Link>
-          <Link to="/runs/$run/script" params={{ run: runId }} className="rounded bg-deep px-3 py-1 font-semibold text-on-deep">
+          <Link
+            to="/runs/$run/script"
+            params={{ run: runId }}
+            className="rounded bg-deep px-3 py-1 font-semibold text-on-deep"
+          >
             Script
           </Link>
         </span>
       </h1>
       <section aria-label="Stage" className="grid min-h-0 min-w-0 content-start gap-2 overflow-auto p-1.5 sm:p-3">
         <div className="mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
-          <Stage {...{ runId, bench, xy, frame, turn, label, show, close, pending }} ask={placing || (asked?.frame === frame ? asked.landmark : undefined)} onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })} />
+          <Stage
+            {...{ runId, bench, xy, frame, turn, label, show, close, pending }}
+            ask={placing || (asked?.frame === frame ? asked.landmark : undefined)}
+            onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })}
+          />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
           <Button onClick={() => step(-1)} aria-label="One frame back">
@@ -193,13 +267,24 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <span className="mx-1 min-w-34 text-soft" data-testid="clock">
             frame <b className="text-ink">{frame}</b> · {t.toFixed(3)} s
           </span>
-          <Button onClick={() => setClose(!close)} aria-pressed={close} aria-label="Close up" title="Close up (N)" className={close ? "bg-tint" : ""}>
+          <Button
+            onClick={() => setClose(!close)}
+            aria-pressed={close}
+            aria-label="Close up"
+            title="Close up (N)"
+            className={close ? "bg-tint" : ""}
+          >
             <ZoomIn aria-hidden className="size-4" />
           </Button>
           <Button onClick={addCut} title="Add a boundary here (C)">
             <Scissors aria-hidden className="size-4" /> Cut
           </Button>
-          <Button onClick={dropCut} disabled={!nearBoundary} title="Delete the nearest boundary (X)" aria-label="Delete the nearest cut">
+          <Button
+            onClick={dropCut}
+            disabled={!nearBoundary}
+            title="Delete the nearest boundary (X)"
+            aria-label="Delete the nearest cut"
+          >
             <Trash2 aria-hidden className="size-4" />
           </Button>
           <Button onClick={undo} disabled={!bench.can_undo} aria-label="Undo" title="Undo (Ctrl Z)">
@@ -209,7 +294,12 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             <Redo2 aria-hidden className="size-4" />
           </Button>
           {bench.markable.length > 0 && (
-            <Select aria-label="Mark gear" value={placing} onChange={(e) => setPlacing(e.target.value)} style={{ width: "7.2rem" }}>
+            <Select
+              aria-label="Mark gear"
+              value={placing}
+              onChange={(e) => setPlacing(e.target.value)}
+              style={{ width: "7.2rem" }}
+            >
               <option value="">Mark gear…</option>
               {bench.markable.map((n) => (
                 <option key={n} value={n}>
@@ -225,7 +315,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         {placing && (
           <p role="status" className="text-sm text-soft">
             Mark the {joint(placing)}
-            {bench.point_words[placing] ? `, ${bench.point_words[placing]},` : ""} in a frame every half second or so; it is carried between the marks.
+            {bench.point_words[placing] ? `, ${bench.point_words[placing]},` : ""} in a frame every half second or so;
+            it is carried between the marks.
             {bench.carrying.length > 0 && " Carrying it through the clip…"}
           </p>
         )}
@@ -246,11 +337,16 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         )}
         {edits.waiting.length > 0 && (
           <p role="status" className="text-sm text-soft">
-            {edits.waiting.length === 1 ? "Working a correction out…" : `${edits.waiting.length} corrections are being worked out…`}
+            {edits.waiting.length === 1
+              ? "Working a correction out…"
+              : `${edits.waiting.length} corrections are being worked out…`}
           </p>
         )}
         {edits.failed.length > 0 && (
-          <div role="alert" className="flex flex-wrap items-center gap-2 rounded border border-bad px-3 py-1.5 text-bad">
+          <div
+            role="alert"
+            className="flex flex-wrap items-center gap-2 rounded border border-bad px-3 py-1.5 text-bad"
+          >
             <span>
               {edits.failed[0]!.error.message}
               {edits.failed.length > 1 && ` (${edits.failed.length} corrections could not be made.)`}
@@ -266,35 +362,70 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             {change.error.message}
           </p>
         )}
-        <Ribbon {...{ bench, frame, turn, phase }} onGo={go} onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })} onDelete={(old_t) => edit({ kind: "delete", old_t })} busy={change.isPending} />
+        <Ribbon
+          {...{ bench, frame, turn, phase }}
+          onGo={go}
+          onMove={(old_t, to) => edit({ kind: "move", old_t, t: to })}
+          onDelete={(old_t) => edit({ kind: "delete", old_t })}
+          busy={change.isPending}
+        />
       </section>
-      <aside aria-label="Readings and findings" className="min-h-0 min-w-0 overflow-auto border-line bg-sheet max-lg:border-t lg:border-l">
-        {bench.doubt && <Doubt doubt={bench.doubt} busy={change.isPending} onAnswer={(answer) => change.mutate({ answer })} />}
+      <aside
+        aria-label="Readings and findings"
+        className="min-h-0 min-w-0 overflow-auto border-line bg-sheet max-lg:border-t lg:border-l"
+      >
+        {bench.doubt && (
+          <Doubt doubt={bench.doubt} busy={change.isPending} onAnswer={(answer) => change.mutate({ answer })} />
+        )}
         <div role="group" aria-label="Phase" className="sticky top-0 z-10 flex border-b border-line bg-sheet">
           {bench.phases.map((p, k) => (
-            <button key={p} type="button" aria-pressed={p === phase} onClick={() => jumpPhase(k)} className={`flex-1 px-2 py-2 ${p === phase ? "bg-tint font-bold" : "hover:bg-tint"}`}>
+            <button
+              key={p}
+              type="button"
+              aria-pressed={p === phase}
+              onClick={() => jumpPhase(k)}
+              className={`flex-1 px-2 py-2 ${p === phase ? "bg-tint font-bold" : "hover:bg-tint"}`}
+            >
               {plain(p)}
             </button>
           ))}
           {book?.phase_words && (
             <Explain what={`a ${bench.unit} made of`}>
               <dl className="grid gap-1">
-                {bench.phases.filter((p) => book.phase_words[p]).map((p) => (
-                  <div key={p}>
-                    <dt className="font-semibold">{plain(p)}</dt>
-                    <dd>{book.phase_words[p]}</dd>
-                  </div>
-                ))}
+                {bench.phases
+                  .filter((p) => book.phase_words[p])
+                  .map((p) => (
+                    <div key={p}>
+                      <dt className="font-semibold">{plain(p)}</dt>
+                      <dd>{book.phase_words[p]}</dd>
+                    </div>
+                  ))}
               </dl>
             </Explain>
           )}
         </div>
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
         <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
-        <Findings bench={bench} book={book} busy={change.isPending} onEvidence={evidence} onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })} />
+        <Findings
+          bench={bench}
+          book={book}
+          busy={change.isPending}
+          onEvidence={evidence}
+          onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })}
+        />
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
-        <EyeNotes bench={bench} book={book} busy={change.isPending} onChange={(observations) => change.mutate({ run: { observations } })} />
-        <Schools run={bench.run} book={book} busy={change.isPending} onChange={(schools) => change.mutate({ run: { schools } })} />
+        <EyeNotes
+          bench={bench}
+          book={book}
+          busy={change.isPending}
+          onChange={(observations) => change.mutate({ run: { observations } })}
+        />
+        <Schools
+          run={bench.run}
+          book={book}
+          busy={change.isPending}
+          onChange={(schools) => change.mutate({ run: { schools } })}
+        />
         <Corrections bench={bench} />
       </aside>
       <ChangeRun run={bench.run} open={changing} onOpen={setChanging} />
@@ -333,7 +464,10 @@ const words = (speed: number) => (speed === 1 ? "true speed" : `1/${1 / speed} s
 /** A frame's value and U with the digits that U bears. */
 function shown(value: number, u: number): string {
   const places = u > 0 ? Math.max(0, -Math.floor(Math.log10(2 * u))) : 1;
-  const words = value.toFixed(places).replace(/^-(0(\.0+)?)$/, "$1").replace("-", "−");
+  const words = value
+    .toFixed(places)
+    .replace(/^-(0(\.0+)?)$/, "$1")
+    .replace("-", "−");
   return `${words} ± ${(2 * u).toFixed(places)}`;
 }
 
@@ -343,4 +477,3 @@ function firstPick(bench: Bench): string | null {
   const wanted = e ?? bench.readings.find((r) => r.measure === "lean") ?? bench.readings.find((r) => r.phase !== null);
   return wanted ? keyOf(wanted) : null;
 }
-

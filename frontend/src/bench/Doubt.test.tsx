@@ -21,14 +21,28 @@ const doubt = {
 it("asks what the picture speaks against, and gives each answer one button", () => {
   const onAnswer = vi.fn();
   render(<Doubt doubt={doubt} busy={false} onAnswer={onAnswer} />);
-  expect(screen.getByRole("alert", { name: "From where was it filmed?" }).textContent).toContain("The clip is said to be filmed from behind");
+  expect(screen.getByRole("alert", { name: "From where was it filmed?" }).textContent).toContain(
+    "The clip is said to be filmed from behind",
+  );
   fireEvent.click(screen.getByRole("button", { name: "From the front" }));
   fireEvent.click(screen.getByRole("button", { name: "From behind, as said" }));
   expect(onAnswer.mock.calls).toEqual([[{ kind: "view", value: "front" }], [{ kind: "view", value: null }]]);
 });
 
 it("lets a school be chosen for this run, and taken back to the usual one", () => {
-  const book = disciplineOf({ schools: { body: { question: "How open is the body?", default: "closed", default_reason: "It pulls harder.", options: { closed: { title: "Turned away", reason: "Stronger." }, square: { title: "Squarer", reason: "Easier to see." } } } } });
+  const book = disciplineOf({
+    schools: {
+      body: {
+        question: "How open is the body?",
+        default: "closed",
+        default_reason: "It pulls harder.",
+        options: {
+          closed: { title: "Turned away", reason: "Stronger." },
+          square: { title: "Squarer", reason: "Easier to see." },
+        },
+      },
+    },
+  });
   const onChange = vi.fn();
   const { rerender } = render(<Schools run={runOf()} book={book} busy={false} onChange={onChange} />);
   expect(screen.getByText("It pulls harder.")).toBeTruthy();

@@ -5,17 +5,33 @@ import { plain } from "../ui/places";
 const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once" };
 
 /** What was found: causes first, what follows from them indented, each with the way to its frames. */
-export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Bench; book?: Discipline; busy?: boolean; onEvidence: (e: Schemas["Evidence"]) => void; onRate?: () => void }) {
+export function Findings({
+  bench,
+  book,
+  busy,
+  onEvidence,
+  onRate,
+}: {
+  bench: Bench;
+  book?: Discipline;
+  busy?: boolean;
+  onEvidence: (e: Schemas["Evidence"]) => void;
+  onRate?: () => void;
+}) {
   const { findings, main, strengths, intention, limits = [], beside = [], fairness = [], unlock } = bench.prescription;
   const unsettled = findings.filter((f) => f.status === "unclear");
-  const title = (fault: string) => findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
+  const title = (fault: string) =>
+    findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
     <div className="grid gap-2 px-3 py-2">
       {strengths.length > 0 && (
         <ul className="grid gap-0.5">
           {strengths.map((s) => (
             <li key={s.id} className="flex gap-2">
-              <span aria-hidden className="text-good">✓</span> {s.text}
+              <span aria-hidden className="text-good">
+                ✓
+              </span>{" "}
+              {s.text}
             </li>
           ))}
         </ul>
@@ -27,38 +43,46 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
         </p>
       )}
       <ul className="grid gap-1.5">
-        {findings.filter((f) => f.status !== "unclear").map((f) => (
-          <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
-            <p>
-              <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
-              <span className="text-soft">
-                {f.fault === main?.fault ? "main cause" : STATUS[f.status]}, {f.verdict}
-              </span>{" "}
-              {f.side !== "both" && (f.side === "left" || f.side === "right" ? <SideMark side={f.side} /> : <b className="font-semibold">{plain(f.side)}</b>)}
-            </p>
-            {f.eye && (
-              <p className="text-sm">
-                {f.eye.seen ? "Your eye says so; the numbers say no" : "The numbers say so; your eye says no"}
-                {f.eye.segments.some((n) => n !== null) && ` in ${bench.unit} ${f.eye.segments.join(", ")}`}. Your eye counts.
+        {findings
+          .filter((f) => f.status !== "unclear")
+          .map((f) => (
+            <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
+              <p>
+                <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
+                <span className="text-soft">
+                  {f.fault === main?.fault ? "main cause" : STATUS[f.status]}, {f.verdict}
+                </span>{" "}
+                {f.side !== "both" &&
+                  (f.side === "left" || f.side === "right" ? (
+                    <SideMark side={f.side} />
+                  ) : (
+                    <b className="font-semibold">{plain(f.side)}</b>
+                  ))}
               </p>
-            )}
-            <p className="flex flex-wrap gap-1 text-sm">
-              {firstPerUnit(f.evidence)
-                .slice(0, 12)
-                .map((e) => (
-                  <button
-                    key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
-                    type="button"
-                    className="min-h-6 rounded border border-line px-1.5 hover:bg-tint"
-                    onClick={() => onEvidence(e)}
-                    aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in ${bench.unit} ${e.segment}`}
-                  >
-                    {bench.unit} {e.segment}
-                  </button>
-                ))}
-            </p>
-          </li>
-        ))}
+              {f.eye && (
+                <p className="text-sm">
+                  {f.eye.seen ? "Your eye says so; the numbers say no" : "The numbers say so; your eye says no"}
+                  {f.eye.segments.some((n) => n !== null) && ` in ${bench.unit} ${f.eye.segments.join(", ")}`}. Your eye
+                  counts.
+                </p>
+              )}
+              <p className="flex flex-wrap gap-1 text-sm">
+                {firstPerUnit(f.evidence)
+                  .slice(0, 12)
+                  .map((e) => (
+                    <button
+                      key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
+                      type="button"
+                      className="min-h-6 rounded border border-line px-1.5 hover:bg-tint"
+                      onClick={() => onEvidence(e)}
+                      aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in ${bench.unit} ${e.segment}`}
+                    >
+                      {bench.unit} {e.segment}
+                    </button>
+                  ))}
+              </p>
+            </li>
+          ))}
       </ul>
       {unsettled.length > 0 && (
         <details className="text-sm">
@@ -66,7 +90,12 @@ export function Findings({ bench, book, busy, onEvidence, onRate }: { bench: Ben
           <ul className="mt-1 grid gap-0.5 text-soft">
             {unsettled.map((f) => (
               <li key={f.fault}>
-                <button type="button" className="text-left underline decoration-line underline-offset-4 hover:decoration-current disabled:no-underline" disabled={!f.evidence.length} onClick={() => onEvidence(f.evidence[0]!)}>
+                <button
+                  type="button"
+                  className="text-left underline decoration-line underline-offset-4 hover:decoration-current disabled:no-underline"
+                  disabled={!f.evidence.length}
+                  onClick={() => onEvidence(f.evidence[0]!)}
+                >
                   {title(f.fault)}
                 </button>
               </li>
@@ -101,22 +130,48 @@ function firstPerUnit(evidence: Schemas["Evidence"][]) {
 }
 
 /** The coach's own eye: what was seen on the run, for sure or maybe. */
-export function EyeNotes({ bench, book, onChange, busy }: { bench: Bench; book?: Discipline; onChange: (o: Schemas["ObservationRequest"][]) => void; busy: boolean }) {
+export function EyeNotes({
+  bench,
+  book,
+  onChange,
+  busy,
+}: {
+  bench: Bench;
+  book?: Discipline;
+  onChange: (o: Schemas["ObservationRequest"][]) => void;
+  busy: boolean;
+}) {
   const seen = bench.run.observations ?? [];
   const next = (id: string) => {
     const now = seen.find((o) => o.id === id);
     const rest = seen.filter((o) => o.id !== id);
-    onChange(!now ? [...rest, { id, segment: null, sure: true, seen: true }] : now.sure ? [...rest, { ...now, sure: false }] : rest);
+    onChange(
+      !now
+        ? [...rest, { id, segment: null, sure: true, seen: true }]
+        : now.sure
+          ? [...rest, { ...now, sure: false }]
+          : rest,
+    );
   };
   return (
     <details className="border-t border-line px-3 py-2">
       <summary className="cursor-pointer font-semibold">Seen by you ({seen.length})</summary>
       <p className="my-1 text-sm text-soft">Press once for sure, twice for maybe, three times to take it back.</p>
       <div className="flex flex-wrap gap-1">
-        {[...Object.entries(book?.observations ?? {}), ...(book?.by_eye ?? []).filter((id) => !book?.observations[id]).map((id) => [id, book!.faults[id]!] as const)].map(([id, o]) => {
+        {[
+          ...Object.entries(book?.observations ?? {}),
+          ...(book?.by_eye ?? []).filter((id) => !book?.observations[id]).map((id) => [id, book!.faults[id]!] as const),
+        ].map(([id, o]) => {
           const now = seen.find((s) => s.id === id);
           return (
-            <button key={id} type="button" disabled={busy} aria-pressed={now !== undefined} onClick={() => next(id)} className={`rounded border px-2 py-0.5 text-sm ${now ? "border-deep bg-tint font-semibold" : "border-line"}`}>
+            <button
+              key={id}
+              type="button"
+              disabled={busy}
+              aria-pressed={now !== undefined}
+              onClick={() => next(id)}
+              className={`rounded border px-2 py-0.5 text-sm ${now ? "border-deep bg-tint font-semibold" : "border-line"}`}
+            >
               {o.title}
               {now && !now.sure && " (maybe)"}
             </button>
@@ -136,7 +191,10 @@ export function Corrections({ bench }: { bench: Bench }) {
       <ul className="mt-1 grid gap-0.5 text-sm">
         {bench.corrections.map((c) => (
           <li key={`${c.made}${c.words}`}>
-            {c.words} <span className="text-soft">by {c.by}, {new Date(c.made).toLocaleString("en-GB", { dateStyle: "short", timeStyle: "short" })}</span>
+            {c.words}{" "}
+            <span className="text-soft">
+              by {c.by}, {new Date(c.made).toLocaleString("en-GB", { dateStyle: "short", timeStyle: "short" })}
+            </span>
           </li>
         ))}
       </ul>

@@ -4,7 +4,17 @@ import { expect, it, vi } from "vitest";
 import { benchOf, readingOf, unitOf } from "../fixtures";
 import { Readings } from "./Readings";
 
-const words = { title: "Edge", unit: "°", doc: "How far the ski is tipped.", formula: "shin against snow", points: [], phases: ["belly"], limbs: [], views: "", each_frame: true };
+const words = {
+  title: "Edge",
+  unit: "°",
+  doc: "How far the ski is tipped.",
+  formula: "shin against snow",
+  points: [],
+  phases: ["belly"],
+  limbs: [],
+  views: "",
+  each_frame: true,
+};
 const turn = unitOf(1, 0, "left", { phases: { belly: [0.5, 0.9] } });
 const bench = benchOf({
   units: [turn],
@@ -59,12 +69,37 @@ it("says what to do where no turn was found", () => {
 });
 
 it("lists what differs between the sides, the surest first, and says so where nothing does", () => {
-  const gap = (measure: string, sure: boolean) => ({ measure, sure, phase: "belly", limb: null, words: "−9", pm: "4", first: { side: "left", words: "21" }, second: { side: "right", words: "30" } });
-  const { rerender } = render(<Readings bench={{ ...bench, gaps: [gap("edge", true), gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  const gap = (measure: string, sure: boolean) => ({
+    measure,
+    sure,
+    phase: "belly",
+    limb: null,
+    words: "−9",
+    pm: "4",
+    first: { side: "left", words: "21" },
+    second: { side: "right", words: "30" },
+  });
+  const { rerender } = render(
+    <Readings
+      bench={{ ...bench, gaps: [gap("edge", true), gap("lean", false)] }}
+      turn={turn}
+      phase="belly"
+      picked={null}
+      onPick={vi.fn()}
+    />,
+  );
   const part = screen.getByText("Left against right (1 of 2 differ)").closest("details")!;
   expect(within(part).getAllByRole("row", { hidden: true })).toHaveLength(2);
   expect(part.textContent).toContain("Edge, belly21°30°−9 ± 4°");
-  rerender(<Readings bench={{ ...bench, gaps: [gap("lean", false)] }} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
+  rerender(
+    <Readings
+      bench={{ ...bench, gaps: [gap("lean", false)] }}
+      turn={turn}
+      phase="belly"
+      picked={null}
+      onPick={vi.fn()}
+    />,
+  );
   expect(screen.getByText("Left against right: no sure difference.")).toBeTruthy();
   rerender(<Readings bench={bench} turn={turn} phase="belly" picked={null} onPick={vi.fn()} />);
   expect(screen.queryByText(/against/)).toBeNull();

@@ -28,12 +28,14 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
           bench.notes.map((note) => <p key={note}>{note}</p>)
         ) : (
           <p className="text-soft">
-            Where you see one, go to its first frame and press Cut, then to its last and press Cut again. The clip&rsquo;s page says what the pictures hide.
+            Where you see one, go to its first frame and press Cut, then to its last and press Cut again. The
+            clip&rsquo;s page says what the pictures hide.
           </p>
         )}
       </div>
     );
-  if (!turn) return <p className="p-3 text-soft">Between {bench.unit_plural} nothing is read. Step to one or jump with ↑ ↓.</p>;
+  if (!turn)
+    return <p className="p-3 text-soft">Between {bench.unit_plural} nothing is read. Step to one or jump with ↑ ↓.</p>;
   const here = bench.readings.filter((r) => r.unit === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.unit === turn.n && r.phase === null);
   return (
@@ -48,7 +50,9 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
       ))}
       {bench.refusals.length > 0 && (
         <details className="border-t border-line px-3 py-2 text-sm">
-          <summary className="cursor-pointer font-semibold">Cannot be told from this clip ({new Set(bench.refusals.map((r) => r.measure)).size})</summary>
+          <summary className="cursor-pointer font-semibold">
+            Cannot be told from this clip ({new Set(bench.refusals.map((r) => r.measure)).size})
+          </summary>
           <ul className="mt-1 grid gap-1 text-soft">
             {[...new Map(bench.refusals.map((r) => [r.measure, r])).values()].map((r) => (
               <li key={r.measure}>
@@ -69,7 +73,8 @@ function SideBySide({ bench }: { bench: Bench }) {
   const { first, second } = gaps[0]!;
   const sure = gaps.filter((g) => g.sure);
   const pair = `${sentence(first.side)} against ${plain(second.side)}`;
-  if (!sure.length) return <p className="border-t border-line px-3 py-2 text-sm text-soft">{pair}: no sure difference.</p>;
+  if (!sure.length)
+    return <p className="border-t border-line px-3 py-2 text-sm text-soft">{pair}: no sure difference.</p>;
   return (
     <details className="border-t border-line px-3 py-2 text-sm">
       <summary className="cursor-pointer font-semibold">
@@ -97,16 +102,15 @@ function SideBySide({ bench }: { bench: Bench }) {
                   </span>
                 </td>
                 <td className="text-right whitespace-nowrap">
-                    {g.first.words}
-                    <Unit unit={m.unit} short />
-                  </td>
+                  {g.first.words}
+                  <Unit unit={m.unit} short />
+                </td>
                 <td className="text-right whitespace-nowrap">
-                    {g.second.words}
-                    <Unit unit={m.unit} short />
-                  </td>
+                  {g.second.words}
+                  <Unit unit={m.unit} short />
+                </td>
                 <td className="text-right whitespace-nowrap">
-                  <b className="font-semibold">{g.words}</b>{" "}
-                  <span className="text-soft">± {g.pm}</span>
+                  <b className="font-semibold">{g.words}</b> <span className="text-soft">± {g.pm}</span>
                   <Unit unit={m.unit} />
                 </td>
               </tr>
@@ -118,7 +122,14 @@ function SideBySide({ bench }: { bench: Bench }) {
   );
 }
 
-function Table({ title, rows, bench, turn, picked, onPick }: { title: string; rows: Reading[] } & Omit<Props, "phase">) {
+function Table({
+  title,
+  rows,
+  bench,
+  turn,
+  picked,
+  onPick,
+}: { title: string; rows: Reading[] } & Omit<Props, "phase">) {
   if (!rows.length) return null;
   const other = turn && otherSide(bench, turn);
   return (
@@ -140,27 +151,49 @@ function Table({ title, rows, bench, turn, picked, onPick }: { title: string; ro
   );
 }
 
-function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; other?: string; picked: boolean; onPick: (key: string) => void }) {
+function Row({
+  r,
+  bench,
+  other,
+  picked,
+  onPick,
+}: {
+  r: Reading;
+  bench: Bench;
+  other?: string;
+  picked: boolean;
+  onPick: (key: string) => void;
+}) {
   const m = bench.measures[r.measure]!;
-  const band = bench.bands.find((b) => b.measure === r.measure && (b.phase === null || b.phase === r.phase) && (b.limb === null || b.limb === r.limb));
-  const mean = bench.sides.find((s) => s.measure === r.measure && s.phase === r.phase && s.limb === r.limb && s.side === other);
+  const band = bench.bands.find(
+    (b) =>
+      b.measure === r.measure && (b.phase === null || b.phase === r.phase) && (b.limb === null || b.limb === r.limb),
+  );
+  const mean = bench.sides.find(
+    (s) => s.measure === r.measure && s.phase === r.phase && s.limb === r.limb && s.side === other,
+  );
   return (
     <tr className={`border-t border-line ${picked ? "bg-tint" : ""}`}>
       <td className="px-3 py-1">
         <div className="flex items-center gap-0.5">
-        <button type="button" className="min-w-0 text-left hover:underline" aria-pressed={picked} onClick={() => onPick(keyOf(r))}>
-          {m.title}
-          {r.limb && <span className="text-soft"> {r.limb}</span>}
-        </button>
-        <Explain what={m.title}>
-          <p>{m.doc}</p>
-          <p>
-            <i>{m.formula}</i>
-            {m.unit && `, in ${m.unit.trim()}`}
-          </p>
-          {m.views && <p className="text-soft">Shows {m.views}.</p>}
-          {band && <p className="text-soft">Wanted at this level: {bandWords(band.lo, band.hi, m.unit)}.</p>}
-        </Explain>
+          <button
+            type="button"
+            className="min-w-0 text-left hover:underline"
+            aria-pressed={picked}
+            onClick={() => onPick(keyOf(r))}
+          >
+            {m.title}
+            {r.limb && <span className="text-soft"> {r.limb}</span>}
+          </button>
+          <Explain what={m.title}>
+            <p>{m.doc}</p>
+            <p>
+              <i>{m.formula}</i>
+              {m.unit && `, in ${m.unit.trim()}`}
+            </p>
+            {m.views && <p className="text-soft">Shows {m.views}.</p>}
+            {band && <p className="text-soft">Wanted at this level: {bandWords(band.lo, band.hi, m.unit)}.</p>}
+          </Explain>
         </div>
       </td>
       <td className="py-1 text-right whitespace-nowrap">
@@ -176,12 +209,15 @@ function Row({ r, bench, other, picked, onPick }: { r: Reading; bench: Bench; ot
   );
 }
 
-const bandWords = (lo: number | null, hi: number | null, unit: string) => `${lo === null ? "at most" : hi === null ? "at least" : "from"} ${lo ?? hi}${lo !== null && hi !== null ? ` to ${hi}` : ""}${unit}`;
+const bandWords = (lo: number | null, hi: number | null, unit: string) =>
+  `${lo === null ? "at most" : hi === null ? "at least" : "from"} ${lo ?? hi}${lo !== null && hi !== null ? ` to ${hi}` : ""}${unit}`;
 
 /** What a number is counted in: behind it where it is a sign, under it where it is a few words. */
 function Unit({ unit, short }: { unit: string; short?: boolean }) {
   if (unit.length <= 4) return <span className="text-soft">{unit}</span>;
-  return short ? null : <span className="ml-auto block max-w-28 text-xs whitespace-normal text-soft">{unit.trim()}</span>;
+  return short ? null : (
+    <span className="ml-auto block max-w-28 text-xs whitespace-normal text-soft">{unit.trim()}</span>
+  );
 }
 
 /** The band as a filled stretch and the reading's interval as a bar over it. */
@@ -196,12 +232,34 @@ function BandBar({ r, lo, hi, unit }: { r: Reading; lo: number | null; hi: numbe
   const inside = (lo === null || r.value >= lo) && (hi === null || r.value <= hi);
   const words = bandWords(lo, hi, unit);
   return (
-    <svg viewBox="0 0 100 16" className="h-4 w-full" role="img" aria-label={`wanted ${words}; the value is ${inside ? "inside" : "outside"}`}>
+    <svg
+      viewBox="0 0 100 16"
+      className="h-4 w-full"
+      role="img"
+      aria-label={`wanted ${words}; the value is ${inside ? "inside" : "outside"}`}
+    >
       <title>{`Wanted: ${words}`}</title>
       <rect x={0} y={6} width={100} height={4} rx={2} fill="var(--line)" />
-      <rect x={lo === null ? 0 : x(lo)} width={(hi === null ? 100 : x(hi)) - (lo === null ? 0 : x(lo))} y={4} height={8} fill="var(--good)" opacity={0.45} />
-      <rect x={x(r.value - U)} width={Math.max(2, x(r.value + U) - x(r.value - U))} y={7} height={2} fill="var(--ink)" />
-      {inside ? <circle cx={x(r.value)} cy={8} r={4} fill="var(--ink)" /> : <path d={`M${x(r.value)} 2l5 6-5 6-5-6z`} fill="var(--bad)" />}
+      <rect
+        x={lo === null ? 0 : x(lo)}
+        width={(hi === null ? 100 : x(hi)) - (lo === null ? 0 : x(lo))}
+        y={4}
+        height={8}
+        fill="var(--good)"
+        opacity={0.45}
+      />
+      <rect
+        x={x(r.value - U)}
+        width={Math.max(2, x(r.value + U) - x(r.value - U))}
+        y={7}
+        height={2}
+        fill="var(--ink)"
+      />
+      {inside ? (
+        <circle cx={x(r.value)} cy={8} r={4} fill="var(--ink)" />
+      ) : (
+        <path d={`M${x(r.value)} 2l5 6-5 6-5-6z`} fill="var(--bad)" />
+      )}
     </svg>
   );
 }

@@ -18,19 +18,39 @@ function kept(kind: Kind, text: string): string | number | boolean {
 
 /** The filled-in conditions of a discipline. A rope goes as it was typed; the server reads it. */
 export function conditionsOf(given: Given, known: Record<string, Kind>): Record<string, string | number | boolean> {
-  const filled = Object.entries(known).map(([key, kind]) => [key, kind, (given[key] ?? "").trim()] as const).filter(([, , text]) => text);
-  return Object.fromEntries(filled.map(([key, kind, text]) => [kind.takes === "rope" ? "rope" : key, kept(kind, text)]));
+  const filled = Object.entries(known)
+    .map(([key, kind]) => [key, kind, (given[key] ?? "").trim()] as const)
+    .filter(([, , text]) => text);
+  return Object.fromEntries(
+    filled.map(([key, kind, text]) => [kind.takes === "rope" ? "rope" : key, kept(kind, text)]),
+  );
 }
 
 /** Fields for what a run's discipline asks of the day: the slope, the rope, the wind. */
-export function Conditions({ known, given, onChange, error }: { known: Record<string, Kind>; given: Given; onChange: (given: Given) => void; error?: string }) {
+export function Conditions({
+  known,
+  given,
+  onChange,
+  error,
+}: {
+  known: Record<string, Kind>;
+  given: Given;
+  onChange: (given: Given) => void;
+  error?: string;
+}) {
   const units = useUnits();
   return Object.entries(known).map(([key, kind], k) => {
     const [unit] = unitFor(units, kind.unit);
     const set = (text: string) => onChange({ ...given, [key]: text });
     const own = k === 0 ? error : undefined;
     if (kind.takes === "rope") return <Rope key={key} value={given[key] ?? ""} onChange={set} error={own} />;
-    const choices: [string, string][] = kind.takes === "yes_no" ? [["yes", "Yes"], ["no", "No"]] : kind.choices.map((c) => [c, c === "l" ? "Left" : c === "r" ? "Right" : sentence(c)]);
+    const choices: [string, string][] =
+      kind.takes === "yes_no"
+        ? [
+            ["yes", "Yes"],
+            ["no", "No"],
+          ]
+        : kind.choices.map((c) => [c, c === "l" ? "Left" : c === "r" ? "Right" : sentence(c)]);
     return (
       <Field key={key} label={unit ? `${kind.title} (${unit})` : kind.title} error={own}>
         {(id) =>

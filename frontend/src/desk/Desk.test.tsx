@@ -35,7 +35,12 @@ const run = (id: number, more: object = {}) => ({
   clip: { frames: 300 },
   ...more,
 });
-const desk = (...rows: object[]) => ({ "GET /api/runs/busy": rows.filter((r) => ["queued", "working"].includes((r as { state: string }).state)), "GET /api/runs": { results: rows, count: rows.length }, "GET /api/disciplines": [], "GET /api/riders": { results: [] } });
+const desk = (...rows: object[]) => ({
+  "GET /api/runs/busy": rows.filter((r) => ["queued", "working"].includes((r as { state: string }).state)),
+  "GET /api/runs": { results: rows, count: rows.length },
+  "GET /api/disciplines": [],
+  "GET /api/riders": { results: [] },
+});
 
 it("puts what waits for the coach before what is approved", async () => {
   answering(desk(run(1, { approved: true }), run(2)));
@@ -84,7 +89,10 @@ it("says that a run waits in the queue, and cancels it", async () => {
 });
 
 it("tells why a run failed, and offers what mends it", async () => {
-  const calls = answering({ ...desk(run(4, { state: "failed", problem: "run.mp4: the pictures end in the middle; send it again." })), "POST /api/runs/{id}/retry": {} });
+  const calls = answering({
+    ...desk(run(4, { state: "failed", problem: "run.mp4: the pictures end in the middle; send it again." })),
+    "POST /api/runs/{id}/retry": {},
+  });
   show(<Desk />);
   expect(await screen.findByText(/end in the middle/)).toBeTruthy();
   expect(screen.getByRole("button", { name: "Hand in tracks" })).toBeTruthy();
@@ -126,7 +134,10 @@ it("turns the pages of a long list", async () => {
 
 it("says what is wrong when the server refuses, and asks again on request", async () => {
   let broken = true;
-  answering({ ...desk(), "GET /api/runs": () => (broken ? new Refused("The database rests.", 503) : { results: [run(1)], count: 1 }) });
+  answering({
+    ...desk(),
+    "GET /api/runs": () => (broken ? new Refused("The database rests.", 503) : { results: [run(1)], count: 1 }),
+  });
   show(<Desk />);
   expect(await screen.findByText(/The database rests/)).toBeTruthy();
   broken = false;
@@ -149,7 +160,9 @@ it("removes a run and brings it back, and shows what was removed", async () => {
   const more = await screen.findByRole("button", { name: "More for Rider 2’s run" });
   fireEvent.keyDown(more, { key: "Enter" });
   fireEvent.click(await screen.findByRole("menuitem", { name: "Remove" }));
-  expect((await screen.findByRole("status")).textContent).toContain("Rider 2’s run was removed. It is kept for 30 days.");
+  expect((await screen.findByRole("status")).textContent).toContain(
+    "Rider 2’s run was removed. It is kept for 30 days.",
+  );
   await waitFor(() => expect(screen.queryByText("Rider 2")).toBeNull());
   fireEvent.click(screen.getByRole("button", { name: "Removed" }));
   expect(await screen.findByText("Rider 2")).toBeTruthy();
@@ -159,13 +172,20 @@ it("removes a run and brings it back, and shows what was removed", async () => {
 });
 
 it("finds by words and by discipline over all pages, and says when nothing matches", async () => {
-  const calls = answering({ ...desk(), "GET /api/disciplines": [{ id: "snowboard", title: "Snowboard", from_tracks: true }] });
+  const calls = answering({
+    ...desk(),
+    "GET /api/disciplines": [{ id: "snowboard", title: "Snowboard", from_tracks: true }],
+  });
   show(<Desk />);
   fireEvent.change(await screen.findByLabelText("Find a run"), { target: { value: "wren" } });
   expect(await screen.findByText("No run matches.")).toBeTruthy();
   await screen.findByRole("option", { name: "Snowboard" });
   fireEvent.change(screen.getByLabelText("Discipline"), { target: { value: "snowboard" } });
-  await waitFor(() => expect(calls.filter((c) => c.call === "GET /api/runs").at(-1)?.params).toMatchObject({ query: { find: "wren", discipline: "snowboard", offset: 0 } }));
+  await waitFor(() =>
+    expect(calls.filter((c) => c.call === "GET /api/runs").at(-1)?.params).toMatchObject({
+      query: { find: "wren", discipline: "snowboard", offset: 0 },
+    }),
+  );
 });
 
 it("follows the progress of what is analysed without asking for the whole list again, until it is done", async () => {
@@ -174,12 +194,15 @@ it("follows the progress of what is analysed without asking for the whole list a
   const calls = answering({
     ...desk(),
     "GET /api/runs": () => ({ results: [run(1, { state, progress: 0.1, step: "Following the rider" })], count: 1 }),
-    "GET /api/runs/busy": () => (state === "working" ? [{ id: 1, state, step: "Following the rider", progress, seconds_left: 20 }] : []),
+    "GET /api/runs/busy": () =>
+      state === "working" ? [{ id: 1, state, step: "Following the rider", progress, seconds_left: 20 }] : [],
   });
   show(<Desk />);
   await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("30"));
   progress = 0.6;
-  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("60"), { timeout: 4000 });
+  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("60"), {
+    timeout: 4000,
+  });
   expect(calls.filter((c) => c.call === "GET /api/runs")).toHaveLength(1);
   state = "ready";
   expect(await screen.findByText("Leaning in", {}, { timeout: 4000 })).toBeTruthy();

@@ -37,16 +37,33 @@ export function Desk() {
     <div className="mx-auto grid max-w-5xl gap-6 p-5">
       <div className="flex flex-wrap items-center gap-2">
         <h1 className="mr-auto text-2xl">{wanted.removed ? "Removed runs" : "Desk"}</h1>
-        <Input aria-label="Find a run" placeholder="Find a name, number or words" className="max-w-56" value={wanted.find ?? ""} onChange={(e) => narrow({ find: e.target.value || undefined })} />
-        <Select aria-label="Discipline" className="max-w-48" value={wanted.discipline ?? ""} onChange={(e) => narrow({ discipline: e.target.value || undefined })}>
+        <Input
+          aria-label="Find a run"
+          placeholder="Find a name, number or words"
+          className="max-w-56"
+          value={wanted.find ?? ""}
+          onChange={(e) => narrow({ find: e.target.value || undefined })}
+        />
+        <Select
+          aria-label="Discipline"
+          className="max-w-48"
+          value={wanted.discipline ?? ""}
+          onChange={(e) => narrow({ discipline: e.target.value || undefined })}
+        >
           <option value="">Every discipline</option>
-          {books.data?.filter((b) => b.from_tracks).map((b) => (
-            <option key={b.id} value={b.id}>
-              {b.title}
-            </option>
-          ))}
+          {books.data
+            ?.filter((b) => b.from_tracks)
+            .map((b) => (
+              <option key={b.id} value={b.id}>
+                {b.title}
+              </option>
+            ))}
         </Select>
-        <Button tone="quiet" aria-pressed={!!wanted.removed} onClick={() => narrow({ removed: wanted.removed ? undefined : true })}>
+        <Button
+          tone="quiet"
+          aria-pressed={!!wanted.removed}
+          onClick={() => narrow({ removed: wanted.removed ? undefined : true })}
+        >
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
         <Button tone="main" onClick={() => setMaking(true)}>
@@ -78,7 +95,8 @@ export function Desk() {
           {results.map((run) => (
             <li key={run.id} className="flex flex-wrap items-center justify-between gap-3 px-4 py-3">
               <span>
-                <b>{run.rider.name}</b> <span className="text-soft">{[run.title, run.level].filter(Boolean).join(" · ")}</span>
+                <b>{run.rider.name}</b>{" "}
+                <span className="text-soft">{[run.title, run.level].filter(Boolean).join(" · ")}</span>
               </span>
               <Button onClick={() => restore.mutate(run)} disabled={restore.isPending}>
                 Bring it back
@@ -137,7 +155,10 @@ function Runs({ title, rows, onRemoved }: { title: string; rows: Run[]; onRemove
       <h2 className="mb-2 text-lg">{title}</h2>
       <ul className="divide-y divide-line rounded-lg border border-line bg-sheet">
         {rows.map((run) => (
-          <li key={run.id} className="grid grid-cols-[3.6rem_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-2 px-4 py-2 md:grid-cols-[3.6rem_minmax(0,1fr)_minmax(15rem,auto)_auto]">
+          <li
+            key={run.id}
+            className="grid grid-cols-[3.6rem_minmax(0,1fr)_auto] items-center gap-x-4 gap-y-2 px-4 py-2 md:grid-cols-[3.6rem_minmax(0,1fr)_minmax(15rem,auto)_auto]"
+          >
             <RunRow run={run} />
             <More run={run} onRemoved={onRemoved} />
           </li>
@@ -154,14 +175,28 @@ function Portrait({ run }: { run: Run }) {
   const label = number == null ? "no number" : `number ${number}`;
   if (none || run.state !== "ready" || !run.clip)
     return (
-      <span className="order-1 grid size-14 place-items-center rounded-full border-2 border-line text-lg font-bold md:order-none" role="img" aria-label={label}>
+      <span
+        className="order-1 grid size-14 place-items-center rounded-full border-2 border-line text-lg font-bold md:order-none"
+        role="img"
+        aria-label={label}
+      >
         {number ?? "–"}
       </span>
     );
   return (
     <span className="relative order-1 size-14 md:order-none">
-      <img src={`/api/runs/${run.id}/portrait`} alt="" loading="lazy" className="size-14 rounded bg-tint object-cover" onError={() => setNone(true)} />
-      <span className="absolute -right-1.5 -bottom-1.5 grid min-w-6 place-items-center rounded-full border border-line bg-sheet px-1 text-sm font-bold" role="img" aria-label={label}>
+      <img
+        src={`/api/runs/${run.id}/portrait`}
+        alt=""
+        loading="lazy"
+        className="size-14 rounded bg-tint object-cover"
+        onError={() => setNone(true)}
+      />
+      <span
+        className="absolute -right-1.5 -bottom-1.5 grid min-w-6 place-items-center rounded-full border border-line bg-sheet px-1 text-sm font-bold"
+        role="img"
+        aria-label={label}
+      >
         {number ?? "–"}
       </span>
     </span>
@@ -171,7 +206,9 @@ function Portrait({ run }: { run: Run }) {
 /** The run's Ribbon in small. */
 function Outline({ points }: { points: number[] }) {
   if (points.length < 2) return null;
-  const at = points.map((v, k) => `${((100 * k) / (points.length - 1)).toFixed(1)},${(12 + 0.1 * v).toFixed(1)}`).join(" ");
+  const at = points
+    .map((v, k) => `${((100 * k) / (points.length - 1)).toFixed(1)},${(12 + 0.1 * v).toFixed(1)}`)
+    .join(" ");
   return (
     <svg viewBox="0 0 100 24" preserveAspectRatio="none" className="h-6 w-28 shrink-0 max-md:hidden" aria-hidden>
       <line x1={0} x2={100} y1={12} y2={12} stroke="var(--line)" vectorEffect="non-scaling-stroke" />
@@ -188,7 +225,11 @@ function RunRow({ run }: { run: Run }) {
       <div className="order-2 min-w-0 md:order-none">
         <p className="truncate text-lg font-semibold">
           {run.state === "ready" ? (
-            <Link to="/runs/$run" params={{ run: run.id }} className="underline decoration-line underline-offset-4 hover:decoration-current">
+            <Link
+              to="/runs/$run"
+              params={{ run: run.id }}
+              className="underline decoration-line underline-offset-4 hover:decoration-current"
+            >
               {rider.name}
             </Link>
           ) : (
@@ -217,7 +258,10 @@ function More({ run, onRemoved }: { run: Run; onRemoved: (run: Run) => void }) {
   return (
     <div className="order-3 md:order-none">
       <Menu.Root>
-        <Menu.Trigger aria-label={`More for ${run.rider.name}’s run`} className="grid size-9 place-items-center rounded hover:bg-tint">
+        <Menu.Trigger
+          aria-label={`More for ${run.rider.name}’s run`}
+          className="grid size-9 place-items-center rounded hover:bg-tint"
+        >
           <Ellipsis aria-hidden className="size-5" />
         </Menu.Trigger>
         <Menu.Portal>
@@ -249,8 +293,14 @@ function Status({ run }: { run: Run }) {
   const sent = useSendingTo(run.id);
   const [tracks, setTracks] = useState(false);
   const fresh = () => client.invalidateQueries({ queryKey: ["runs"] });
-  const cancel = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })), onSettled: fresh });
-  const retry = useMutation({ mutationFn: () => need(api.POST("/api/runs/{id}/retry", { params: { path: { id: run.id } } })), onSettled: fresh });
+  const cancel = useMutation({
+    mutationFn: () => need(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
+    onSettled: fresh,
+  });
+  const retry = useMutation({
+    mutationFn: () => need(api.POST("/api/runs/{id}/retry", { params: { path: { id: run.id } } })),
+    onSettled: fresh,
+  });
   if (run.state === "ready")
     return (
       <div className="order-4 col-span-3 flex items-center justify-end gap-3 md:order-none md:col-span-1">
@@ -259,7 +309,12 @@ function Status({ run }: { run: Run }) {
           {run.approved && <CircleCheck aria-hidden className="size-4 text-good" />}
           {run.main_title === "" ? "Nothing to put right" : run.main_title}
         </span>
-        <Link to="/runs/$run" params={{ run: run.id }} className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint" aria-label={`Open ${run.rider.name}'s run on the Bench`}>
+        <Link
+          to="/runs/$run"
+          params={{ run: run.id }}
+          className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+          aria-label={`Open ${run.rider.name}'s run on the Bench`}
+        >
           Bench
         </Link>
       </div>
@@ -283,7 +338,9 @@ function Status({ run }: { run: Run }) {
     return (
       <div className="order-4 col-span-3 grid gap-1 md:order-none md:col-span-1">
         <div className="flex items-center justify-between gap-3">
-          <span className="text-soft">{sent.waiting ? "Waiting for the connection" : `Sending, ${Math.round(100 * sent.share)} %`}</span>
+          <span className="text-soft">
+            {sent.waiting ? "Waiting for the connection" : `Sending, ${Math.round(100 * sent.share)} %`}
+          </span>
           <Button tone="quiet" className="text-sm" onClick={sent.cancel}>
             Cancel
           </Button>
@@ -321,4 +378,5 @@ function Status({ run }: { run: Run }) {
   );
 }
 
-const leftWords = (seconds: number) => (seconds < 90 ? `${Math.max(5, Math.ceil(seconds / 5) * 5)} s` : `${Math.round(seconds / 60)} min`);
+const leftWords = (seconds: number) =>
+  seconds < 90 ? `${Math.max(5, Math.ceil(seconds / 5) * 5)} s` : `${Math.round(seconds / 60)} min`;

@@ -17,11 +17,29 @@ afterEach(() => {
 
 const number = (title: string, unit = "") => ({ title, takes: "number", unit, choices: [] });
 const words = (title: string) => ({ title, takes: "words", unit: "", choices: [] });
-const book = (id: string, conditions: object, more: object = {}) => ({ id, title: id.replace("_", " "), from_tracks: true, asks_front_foot: false, conditions, faults: { low_edge: { title: "The edge is low" } }, ...more });
+const book = (id: string, conditions: object, more: object = {}) => ({
+  id,
+  title: id.replace("_", " "),
+  from_tracks: true,
+  asks_front_foot: false,
+  conditions,
+  faults: { low_edge: { title: "The edge is low" } },
+  ...more,
+});
 const rider = { id: 3, name: "Wren", number: 7, level: "advanced" };
 const table = (more: object = {}) => ({
   "GET /api/riders": { results: [rider], count: 1 },
-  "GET /api/disciplines": [book("alpine_carve", { slope_deg: number("Slope", "°"), snow: words("Snow") }), book("alpine_gates", { set: { title: "Course", takes: "choice", unit: "", choices: ["giant_slalom", "slalom"] } }), book("slalom_ski", { rope_m: { ...number("Rope", "m"), takes: "rope" }, boat_kmh: number("Boat speed", "km/h"), buoys: { ...words("Round buoys"), takes: "yes_no" } }), book("snowboard", {}, { asks_front_foot: true }), book("on_sheets", {}, { from_tracks: false })],
+  "GET /api/disciplines": [
+    book("alpine_carve", { slope_deg: number("Slope", "°"), snow: words("Snow") }),
+    book("alpine_gates", { set: { title: "Course", takes: "choice", unit: "", choices: ["giant_slalom", "slalom"] } }),
+    book("slalom_ski", {
+      rope_m: { ...number("Rope", "m"), takes: "rope" },
+      boat_kmh: number("Boat speed", "km/h"),
+      buoys: { ...words("Round buoys"), takes: "yes_no" },
+    }),
+    book("snowboard", {}, { asks_front_foot: true }),
+    book("on_sheets", {}, { from_tracks: false }),
+  ],
   "GET /api/rope": { words: "14.25 m (28 off)" },
   "PATCH /api/riders/{id}": { id: 3 },
   "POST /api/runs": { id: 12 },
@@ -54,7 +72,18 @@ it("saves who, what they try, from where, and closes", async () => {
   await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
   expect(sent()[0]).toMatchObject({
     call: "POST /api/runs",
-    body: { rider_id: 3, discipline: "alpine_carve", level: "advanced", view: "front", view_offset_deg: -12, intention_text: "quieter shoulders", intention_faults: ["low_edge"], filmed_fps: null, gear: { notes: "slalom ski" }, conditions: {} },
+    body: {
+      rider_id: 3,
+      discipline: "alpine_carve",
+      level: "advanced",
+      view: "front",
+      view_offset_deg: -12,
+      intention_text: "quieter shoulders",
+      intention_faults: ["low_edge"],
+      filmed_fps: null,
+      gear: { notes: "slalom ski" },
+      conditions: {},
+    },
   });
 });
 
@@ -79,7 +108,10 @@ it("asks for the conditions of the discipline: a choice where there is one, a nu
   choose("Round buoys", "no");
   save();
   await waitFor(() => expect(sent()).toHaveLength(1));
-  expect(sent()[0]!.body).toMatchObject({ discipline: "slalom_ski", conditions: { rope: "28", boat_kmh: 54.5, buoys: false } });
+  expect(sent()[0]!.body).toMatchObject({
+    discipline: "slalom_ski",
+    conditions: { rope: "28", boat_kmh: 54.5, buoys: false },
+  });
 });
 
 it("keeps to itself the conditions of a discipline that was chosen before", async () => {
@@ -94,14 +126,19 @@ it("keeps to itself the conditions of a discipline that was chosen before", asyn
 
 it("offers only what clips can be judged of", async () => {
   await sheet();
-  const titles = within(screen.getByLabelText("Discipline")).getAllByRole("option").map((o) => o.textContent);
+  const titles = within(screen.getByLabelText("Discipline"))
+    .getAllByRole("option")
+    .map((o) => o.textContent);
   expect(titles).toEqual(["alpine carve", "alpine gates", "slalom ski", "snowboard"]);
 });
 
 it("says beside the field what the server refuses, and keeps what was typed", async () => {
-  const refused = { error: { problem: "view_offset_deg: too far off.", fields: { view_offset_deg: "60° at the most." } }, response: { status: 400 } };
+  const refused = {
+    error: { problem: "view_offset_deg: too far off.", fields: { view_offset_deg: "60° at the most." } },
+    response: { status: 400 },
+  };
   const { onOpen } = await sheet();
-  vi.spyOn(client.api, "POST").mockResolvedValueOnce(refused as never);
+  vi.spyOn(client.api, "POST").mockResolvedValueOnce(refused);
   choose("Name of the run", "Lane 2");
   save();
   expect(await screen.findByText("60° at the most.")).toBeTruthy();
@@ -112,13 +149,18 @@ it("says beside the field what the server refuses, and keeps what was typed", as
 it("says a problem of the whole as one sentence", async () => {
   const { onOpen } = await sheet({ "POST /api/runs": new Refused("The club's room for clips is full.", 409) });
   save();
-  expect((await screen.findByRole("alert")).textContent).toBe("The club's room for clips is full. What you typed is kept.");
+  expect((await screen.findByRole("alert")).textContent).toBe(
+    "The club's room for clips is full. What you typed is kept.",
+  );
   expect(onOpen).not.toHaveBeenCalled();
 });
 
 it("a clip that did not arrive is sent again to the same run, not to a second one", async () => {
   const { sent, onOpen } = await sheet();
-  const sending = vi.spyOn(client, "sendClip").mockRejectedValueOnce(new Error("The connection was lost for a minute.")).mockResolvedValueOnce();
+  const sending = vi
+    .spyOn(client, "sendClip")
+    .mockRejectedValueOnce(new Error("The connection was lost for a minute."))
+    .mockResolvedValueOnce();
   fireEvent.change(screen.getByLabelText("Clip"), { target: { files: [clip] } });
   save("Save and send");
   expect(await screen.findByText("The connection was lost for a minute.")).toBeTruthy();
@@ -131,13 +173,16 @@ it("a clip that did not arrive is sent again to the same run, not to a second on
 });
 
 const run = { id: 12, rider: { name: "Wren" } } as client.Run;
-const chosen = (label: string, file: File) => fireEvent.change(screen.getByLabelText(label), { target: { files: [file] } });
+const chosen = (label: string, file: File) =>
+  fireEvent.change(screen.getByLabelText(label), { target: { files: [file] } });
 
 it("shows how far a clip is, waits for a lost connection, and can be stopped", async () => {
   let told: { share: (n: number) => void; waiting: (w: boolean) => void } | null = null;
   vi.spyOn(client, "sendClip").mockImplementation((_run, _file, share, waiting, signal) => {
     told = { share, waiting };
-    return new Promise((_, refuse) => signal.addEventListener("abort", () => refuse(new Error("Sending was stopped."))));
+    return new Promise((_, refuse) =>
+      signal.addEventListener("abort", () => refuse(new Error("Sending was stopped."))),
+    );
   });
   const onOpen = vi.fn();
   show(<SendClip run={run} open onOpen={onOpen} />);
@@ -178,7 +223,9 @@ it("asks for the front foot where the discipline hangs on it and the rider's is 
 });
 
 it("says beside the rope what no rope is", async () => {
-  await sheet({ "GET /api/rope": new Refused("no rope is 17 off; the nearest loops are 18.25 m (15 off) and 16 m (22 off).") });
+  await sheet({
+    "GET /api/rope": new Refused("no rope is 17 off; the nearest loops are 18.25 m (15 off) and 16 m (22 off)."),
+  });
   choose("Discipline", "slalom_ski");
   choose("Rope", "17 off");
   expect(await screen.findByText(/no rope is 17 off/)).toBeTruthy();
@@ -198,7 +245,20 @@ it("has what was typed when the sheet is opened again, and lets it go when asked
 it("sends only what was changed of a run, with what it was", async () => {
   const calls = answering(table());
   const onOpen = vi.fn();
-  const old = { id: 12, rider, discipline: "slalom_ski", title: "Pass 1", level: "advanced", intention_text: "", intention_faults: [], view: "front", view_offset_deg: 0, filmed_fps: null, gear: {}, conditions: { rope_off_ft: 28, buoys: true } };
+  const old = {
+    id: 12,
+    rider,
+    discipline: "slalom_ski",
+    title: "Pass 1",
+    level: "advanced",
+    intention_text: "",
+    intention_faults: [],
+    view: "front",
+    view_offset_deg: 0,
+    filmed_fps: null,
+    gear: {},
+    conditions: { rope_off_ft: 28, buoys: true },
+  };
   show(<ChangeRun run={old as never} open onOpen={onOpen} />);
   await screen.findByRole("option", { name: "Wren · 7" });
   expect((await screen.findByLabelText<HTMLInputElement>("Rope")).value).toBe("28 off");

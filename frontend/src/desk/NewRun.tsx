@@ -27,7 +27,14 @@ export function NewRun({ open, onOpen }: { open: boolean; onOpen: (open: boolean
 /** What was said of a run, put right. */
 export function ChangeRun({ run, open, onOpen }: { run: Run; open: boolean; onOpen: (open: boolean) => void }) {
   return (
-    <Dialog title={`Change ${run.rider.name}’s run`} about="The numbers are worked out again where they rest on it." open={open} onOpen={onOpen} wide keep>
+    <Dialog
+      title={`Change ${run.rider.name}’s run`}
+      about="The numbers are worked out again where they rest on it."
+      open={open}
+      onOpen={onOpen}
+      wide
+      keep
+    >
       <Sheet run={run} onDone={() => onOpen(false)} />
     </Dialog>
   );
@@ -47,14 +54,45 @@ interface Typed {
   given: Given;
   foot: string;
 }
-const BLANK: Typed = { rider: "", discipline: "alpine_carve", title: "", level: "", intention: "", fault: "", view: "", offset: "0", fps: "", gear: "", given: {}, foot: "" };
+const BLANK: Typed = {
+  rider: "",
+  discipline: "alpine_carve",
+  title: "",
+  level: "",
+  intention: "",
+  fault: "",
+  view: "",
+  offset: "0",
+  fps: "",
+  gear: "",
+  given: {},
+  foot: "",
+};
 
 /** What stands in a run, as it would be typed. */
 function typedOf(run: Run): Typed {
-  const given = Object.fromEntries(Object.entries(run.conditions ?? {}).map(([key, v]) => (key === "rope_off_ft" ? ["rope_m", `${String(v)} off`] : key === "rope_m" ? ["rope_m", `${String(v)} m`] : [key, v === true ? "yes" : v === false ? "no" : String(v)])));
+  const given = Object.fromEntries(
+    Object.entries(run.conditions ?? {}).map(([key, v]) =>
+      key === "rope_off_ft"
+        ? ["rope_m", `${String(v)} off`]
+        : key === "rope_m"
+          ? ["rope_m", `${String(v)} m`]
+          : [key, v === true ? "yes" : v === false ? "no" : String(v)],
+    ),
+  );
   return {
-    rider: String(run.rider.id), discipline: run.discipline ?? "alpine_carve", title: run.title ?? "", level: run.level ?? "", intention: run.intention_text ?? "", fault: run.intention_faults?.[0] ?? "",
-    view: run.view, offset: String(run.view_offset_deg ?? 0), fps: run.filmed_fps?.toString() ?? "", gear: String((run.gear as { notes?: string } | undefined)?.notes ?? ""), given, foot: "",
+    rider: String(run.rider.id),
+    discipline: run.discipline ?? "alpine_carve",
+    title: run.title ?? "",
+    level: run.level ?? "",
+    intention: run.intention_text ?? "",
+    fault: run.intention_faults?.[0] ?? "",
+    view: run.view,
+    offset: String(run.view_offset_deg ?? 0),
+    fps: run.filmed_fps?.toString() ?? "",
+    gear: String((run.gear as { notes?: string } | undefined)?.notes ?? ""),
+    given,
+    foot: "",
   };
 }
 
@@ -97,9 +135,18 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
       };
       if (old) {
         // Only what was changed goes out, with what it was when the typing began.
-        const changed = Object.fromEntries(Object.entries(body).filter(([key, v]) => JSON.stringify(v) !== JSON.stringify(key === "rider_id" ? old.rider.id : (old[key as keyof Run] ?? null))));
+        const changed = Object.fromEntries(
+          Object.entries(body).filter(
+            ([key, v]) =>
+              JSON.stringify(v) !== JSON.stringify(key === "rider_id" ? old.rider.id : (old[key as keyof Run] ?? null)),
+          ),
+        );
         if (Object.keys(changed).length) {
-          const was = Object.fromEntries(Object.keys(changed).filter((key) => key in old).map((key) => [key, old[key as keyof Run]]));
+          const was = Object.fromEntries(
+            Object.keys(changed)
+              .filter((key) => key in old)
+              .map((key) => [key, old[key as keyof Run]]),
+          );
           await need(api.PATCH("/api/runs/{id}", { params: { path: { id: old.id } }, body: { ...changed, was } }));
         }
         draft.clear();
@@ -108,7 +155,12 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
         return;
       }
       if (needsFoot && foot) {
-        await need(api.PATCH("/api/riders/{id}", { params: { path: { id: person.id } }, body: { stance: foot as "regular" | "goofy" } }));
+        await need(
+          api.PATCH("/api/riders/{id}", {
+            params: { path: { id: person.id } },
+            body: { stance: foot as "regular" | "goofy" },
+          }),
+        );
         void client.invalidateQueries({ queryKey: ["riders"] });
       }
       // A second try after a broken upload changes the run that is there already.
@@ -134,7 +186,11 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
       }}
     >
       <div className="grid gap-4 sm:grid-cols-2">
-        <Field label="Rider" error={errors.rider_id} hint={people.data?.count === 0 ? "Add riders on the Riders page first." : undefined}>
+        <Field
+          label="Rider"
+          error={errors.rider_id}
+          hint={people.data?.count === 0 ? "Add riders on the Riders page first." : undefined}
+        >
           {(id) => (
             <Select id={id} required value={f.rider} onChange={set("rider")}>
               <option value="">Choose</option>
@@ -148,16 +204,26 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
           )}
         </Field>
         <Field label="What they are trying to do" hint="It is judged first." error={errors.intention_text}>
-          {(id) => <Input id={id} value={f.intention} maxLength={300} onChange={set("intention")} placeholder="quieter shoulders" />}
+          {(id) => (
+            <Input
+              id={id}
+              value={f.intention}
+              maxLength={300}
+              onChange={set("intention")}
+              placeholder="quieter shoulders"
+            />
+          )}
         </Field>
         <Field label="Discipline" error={errors.discipline}>
           {(id) => (
             <Select id={id} value={f.discipline} onChange={set("discipline")}>
-              {books.data?.filter((b) => b.from_tracks).map((b) => (
-                <option key={b.id} value={b.id}>
-                  {b.title}
-                </option>
-              ))}
+              {books.data
+                ?.filter((b) => b.from_tracks)
+                .map((b) => (
+                  <option key={b.id} value={b.id}>
+                    {b.title}
+                  </option>
+                ))}
             </Select>
           )}
         </Field>
@@ -184,7 +250,15 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
           )}
         </Field>
         <Field label="Name of the run" error={errors.title}>
-          {(id) => <Input id={id} value={f.title} maxLength={120} onChange={set("title")} placeholder="Snow hall, lane 2, run 1" />}
+          {(id) => (
+            <Input
+              id={id}
+              value={f.title}
+              maxLength={120}
+              onChange={set("title")}
+              placeholder="Snow hall, lane 2, run 1"
+            />
+          )}
         </Field>
         <Field label="Filmed" error={errors.view}>
           {(id) => (
@@ -198,21 +272,49 @@ function Sheet({ run: old, onDone }: { run?: Run; onDone: () => void }) {
             </Select>
           )}
         </Field>
-        <Field label="Degrees off that view" hint="0 when in line; + toward the rider's right" error={errors.view_offset_deg}>
-          {(id) => <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />}
+        <Field
+          label="Degrees off that view"
+          hint="0 when in line; + toward the rider's right"
+          error={errors.view_offset_deg}
+        >
+          {(id) => (
+            <Input id={id} type="number" min={-60} max={60} step={1} value={f.offset} onChange={set("offset")} />
+          )}
         </Field>
         <Conditions known={book?.conditions ?? {}} given={given} onChange={setGiven} error={errors.conditions} />
         {needsFoot && (
-          <FrontFoot value={foot} onChange={setFoot} hint={`${person.name}’s front foot is not known yet. It is kept with the rider.`} />
+          <FrontFoot
+            value={foot}
+            onChange={setFoot}
+            hint={`${person.name}’s front foot is not known yet. It is kept with the rider.`}
+          />
         )}
-        <Field label="Frames a second when filmed" hint="Only if the file plays slower than life" error={errors.filmed_fps}>
-          {(id) => <Input id={id} type="number" min={10} max={2000} value={f.fps} onChange={set("fps")} placeholder="as the file says" />}
+        <Field
+          label="Frames a second when filmed"
+          hint="Only if the file plays slower than life"
+          error={errors.filmed_fps}
+        >
+          {(id) => (
+            <Input
+              id={id}
+              type="number"
+              min={10}
+              max={2000}
+              value={f.fps}
+              onChange={set("fps")}
+              placeholder="as the file says"
+            />
+          )}
         </Field>
-        <Field label="Gear">{(id) => <Input id={id} value={f.gear} onChange={set("gear")} placeholder="slalom ski, 158 cm" />}</Field>
+        <Field label="Gear">
+          {(id) => <Input id={id} value={f.gear} onChange={set("gear")} placeholder="slalom ski, 158 cm" />}
+        </Field>
       </div>
       {!old && (
         <Field label="Clip" hint={CLIP_HINT} error={problem}>
-          {(id) => <Input id={id} type="file" accept={CLIP_TYPES} onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
+          {(id) => (
+            <Input id={id} type="file" accept={CLIP_TYPES} onChange={(e) => setFile(e.target.files?.[0] ?? null)} />
+          )}
         </Field>
       )}
       <Elsewhere run={elsewhere} />

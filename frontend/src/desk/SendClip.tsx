@@ -18,7 +18,14 @@ export function useSending(run: number | null) {
     void client.invalidateQueries({ queryKey: ["runs"] });
     return arrived;
   };
-  return { share: now?.share ?? null, problem: now?.problem ?? "", elsewhere: now?.elsewhere ?? null, send, label: now?.waiting ? "Waiting for the connection" : "Sending", cancel: () => now?.cancel() };
+  return {
+    share: now?.share ?? null,
+    problem: now?.problem ?? "",
+    elsewhere: now?.elsewhere ?? null,
+    send,
+    label: now?.waiting ? "Waiting for the connection" : "Sending",
+    cancel: () => now?.cancel(),
+  };
 }
 
 /** Where the very clip is that was refused. */
@@ -35,25 +42,60 @@ interface Props {
   onOpen: (open: boolean) => void;
 }
 
-export const SendClip = (props: Props) => <SendFile {...props} what="upload" title={`The clip of ${props.run.rider.name}'s run`} label="Clip" hint={CLIP_HINT} accept={CLIP_TYPES} />;
+export const SendClip = (props: Props) => (
+  <SendFile
+    {...props}
+    what="upload"
+    title={`The clip of ${props.run.rider.name}'s run`}
+    label="Clip"
+    hint={CLIP_HINT}
+    accept={CLIP_TYPES}
+  />
+);
 
 /** Tracks made by another program or by hand, with the gear and scene that the tracker does not follow. */
-export const SendTracks = (props: Props) => <SendFile {...props} what="tracks" title={`Tracks of ${props.run.rider.name}'s run`} label="Tracks" hint="tracks/1 as JSON, CSV or Parquet, COCO keypoints or C3D, of this very clip" accept=".json,.csv,.parquet,.c3d" />;
+export const SendTracks = (props: Props) => (
+  <SendFile
+    {...props}
+    what="tracks"
+    title={`Tracks of ${props.run.rider.name}'s run`}
+    label="Tracks"
+    hint="tracks/1 as JSON, CSV or Parquet, COCO keypoints or C3D, of this very clip"
+    accept=".json,.csv,.parquet,.c3d"
+  />
+);
 
-function SendFile({ run, open, onOpen, what, title, label, hint, accept }: Props & { what: "upload" | "tracks"; title: string; label: string; hint: string; accept: string }) {
+function SendFile({
+  run,
+  open,
+  onOpen,
+  what,
+  title,
+  label,
+  hint,
+  accept,
+}: Props & { what: "upload" | "tracks"; title: string; label: string; hint: string; accept: string }) {
   const { share, problem, elsewhere, send, label: sending, cancel } = useSending(run.id);
   const [file, setFile] = useState<File | null>(null);
   return (
     <Dialog title={title} open={open} onOpen={onOpen}>
       <form
         className="grid gap-4"
-        onSubmit={async (e) => {
+        onSubmit={(e) => {
           e.preventDefault();
-          if (file && (await send(run.id, file, what))) onOpen(false);
+          if (file) void send(run.id, file, what).then((done) => done && onOpen(false));
         }}
       >
         <Field label={label} hint={hint} error={problem}>
-          {(id) => <Input id={id} type="file" accept={accept} required onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
+          {(id) => (
+            <Input
+              id={id}
+              type="file"
+              accept={accept}
+              required
+              onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+            />
+          )}
         </Field>
         <Elsewhere run={elsewhere} />
         {share !== null && <Bar share={share} label={sending} />}

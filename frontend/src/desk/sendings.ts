@@ -18,7 +18,12 @@ const listeners = new Set<() => void>();
 
 function put(run: number, more: Partial<Sending> | null) {
   const old = all.find((s) => s.run === run);
-  all = [...all.filter((s) => s.run !== run), ...(more ? [{ run, share: null, waiting: false, problem: "", elsewhere: null, cancel: () => undefined, ...old, ...more }] : [])];
+  all = [
+    ...all.filter((s) => s.run !== run),
+    ...(more
+      ? [{ run, share: null, waiting: false, problem: "", elsewhere: null, cancel: () => undefined, ...old, ...more }]
+      : []),
+  ];
   listeners.forEach((f) => f());
 }
 
@@ -46,7 +51,12 @@ export async function sendTo(run: number, file: File, what: "upload" | "tracks" 
     put(run, null);
     return true;
   } catch (e) {
-    put(run, { share: null, waiting: false, problem: (e as Error).message, elsewhere: e instanceof Problem ? e.run : null });
+    put(run, {
+      share: null,
+      waiting: false,
+      problem: (e as Error).message,
+      elsewhere: e instanceof Problem ? e.run : null,
+    });
     return false;
   }
 }

@@ -12,15 +12,39 @@ const TOOLS: [Tool, string, string][] = [
   ["horizon", "Horizon", "Press two points far apart on the horizon, or on a water line far off."],
   ["plumb", "Something plumb", "Press the foot and the top of a pole, a wall or a tree that stands plumb."],
   ["scale", "Known length", "Press the two ends of something whose length you know, as far away as the rider."],
-  ["lens", "Straight things", "Press three points or more along something that is straight in life, near the picture’s edge; then the next one."],
+  [
+    "lens",
+    "Straight things",
+    "Press three points or more along something that is straight in life, near the picture’s edge; then the next one.",
+  ],
   ["surface", "Snow or water line", "Press two points on the surface under the rider."],
   ["fall", "Fall line", "Press a point and one straight downhill of it."],
-  ["plane", "Rectangle on the ice", "Filmed from one side and above: press the four corners of a rectangle on the ice whose sides you know, one after the other all the way round."],
-  ["rider", "The rider", "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip again."],
+  [
+    "plane",
+    "Rectangle on the ice",
+    "Filmed from one side and above: press the four corners of a rectangle on the ice whose sides you know, one after the other all the way round.",
+  ],
+  [
+    "rider",
+    "The rider",
+    "Where the wrong person is followed, or none: press the top of the rider’s head, then their feet. They are followed through the clip again.",
+  ],
 ];
-const PART_WORDS: Record<string, string> = { level: "Level", lens: "Lens", scale: "Scale", surface: "Surface", fall: "Fall line", plane: "Ice" };
+const PART_WORDS: Record<string, string> = {
+  level: "Level",
+  lens: "Lens",
+  scale: "Scale",
+  surface: "Surface",
+  fall: "Fall line",
+  plane: "Ice",
+};
 const POINTS: Partial<Record<Tool, number>> = { lens: Infinity, plane: 4 };
-const ARROWS: Record<string, Point | undefined> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const ARROWS: Record<string, Point | undefined> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
 const number = (text: string) => Number(text.replace(",", "."));
 
 interface Props {
@@ -92,7 +116,10 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
     const here = cross ?? [width / 2, height / 2];
     if (by) {
       const size = e.shiftKey ? 20 : e.altKey ? 1 : 5;
-      setCross([Math.min(Math.max(here[0] + by[0] * size, 0), width), Math.min(Math.max(here[1] + by[1] * size, 0), height)]);
+      setCross([
+        Math.min(Math.max(here[0] + by[0] * size, 0), width),
+        Math.min(Math.max(here[1] + by[1] * size, 0), height),
+      ]);
     } else if (e.key === "Enter") press(...here);
     else if (e.key === "Backspace") undo();
     else if (e.key === "Escape") setCross(null);
@@ -103,7 +130,10 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
   const line = lines[0] ?? [];
   const known = tool === "scale" ? number(metres) > 0 : tool !== "plane" || sides.every((side) => number(side) > 0);
   const full = lines.filter((l) => l.length >= 3);
-  const ready = tool === "lens" ? full.length > 0 && lines.every((l) => l.length === 0 || l.length >= 3) : line.length === wanted && known;
+  const ready =
+    tool === "lens"
+      ? full.length > 0 && lines.every((l) => l.length === 0 || l.length >= 3)
+      : line.length === wanted && known;
   const save = () => {
     if (tool === "horizon" || tool === "plumb") onSave({ level: { by: tool, frame, points: line } });
     else if (tool === "scale") onSave({ scale: { frame, points: line, metres: number(metres) } });
@@ -122,14 +152,27 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
       </h2>
       <div role="group" aria-label="What to mark" className="flex flex-wrap gap-1">
         {TOOLS.filter(([id]) => id !== "plane" || footage.on_ice).map(([id, name]) => (
-          <button key={id} type="button" aria-pressed={tool === id} onClick={() => start(id)} className={`rounded border px-2.5 py-1 ${tool === id ? "border-deep bg-tint font-semibold" : "border-line hover:bg-tint"}`}>
+          <button
+            key={id}
+            type="button"
+            aria-pressed={tool === id}
+            onClick={() => start(id)}
+            className={`rounded border px-2.5 py-1 ${tool === id ? "border-deep bg-tint font-semibold" : "border-line hover:bg-tint"}`}
+          >
             {name}
           </button>
         ))}
       </div>
       <p className="text-soft">{TOOLS.find(([id]) => id === tool)![2]}</p>
-      <div className="relative overflow-hidden rounded bg-black">
-        <canvas ref={canvas} width={clip.play_width} height={clip.play_height} className="block w-full" role="img" aria-label={`Frame ${frame} of the clip`} />
+      <div className="relative overflow-hidden rounded bg-stage">
+        <canvas
+          ref={canvas}
+          width={clip.play_width}
+          height={clip.play_height}
+          className="block w-full"
+          role="img"
+          aria-label={`Frame ${frame} of the clip`}
+        />
         <svg
           ref={svg}
           viewBox={`0 0 ${width} ${height}`}
@@ -138,7 +181,9 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
           aria-label="Picture to mark on: arrows move a cross, Enter marks, Backspace takes the last point back"
           tabIndex={0}
           onKeyDown={keys}
-          onFocus={(e) => e.currentTarget.matches(":focus-visible") && setCross((now) => now ?? [width / 2, height / 2])}
+          onFocus={(e) =>
+            e.currentTarget.matches(":focus-visible") && setCross((now) => now ?? [width / 2, height / 2])
+          }
           onPointerDown={(e) => {
             setCross(null);
             const box = svg.current!.getBoundingClientRect();
@@ -146,38 +191,80 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
           }}
         >
           {saved.map((points, k) => (
-            <polyline key={k} points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} />
+            <polyline
+              key={k}
+              points={points.map((p) => p.join(",")).join(" ")}
+              fill="none"
+              stroke="var(--on-picture)"
+              strokeWidth={1.6 * px}
+              strokeDasharray={`${5 * px} ${4 * px}`}
+            />
           ))}
           {lines.map((points, k) => (
             <g key={k}>
-              <polyline points={closed(points, tool).map((p) => p.join(",")).join(" ")} fill="none" stroke="#ffe14d" strokeWidth={2.4 * px} />
+              <polyline
+                points={closed(points, tool)
+                  .map((p) => p.join(","))
+                  .join(" ")}
+                fill="none"
+                stroke="var(--picture-mark)"
+                strokeWidth={2.4 * px}
+              />
               {points.map(([x, y], j) => (
-                <path key={j} d={`M${x - 7 * px} ${y}h${14 * px}M${x} ${y - 7 * px}v${14 * px}`} stroke="#ffe14d" strokeWidth={2 * px} />
+                <path
+                  key={j}
+                  d={`M${x - 7 * px} ${y}h${14 * px}M${x} ${y - 7 * px}v${14 * px}`}
+                  stroke="var(--picture-mark)"
+                  strokeWidth={2 * px}
+                />
               ))}
             </g>
           ))}
-          {cross && <path d={`M${cross[0] - 16 * px} ${cross[1]}h${32 * px}M${cross[0]} ${cross[1] - 16 * px}v${32 * px}`} stroke="#fff" strokeWidth={3 * px} strokeDasharray={`${4 * px} ${3 * px}`} data-cross={cross.join(",")} />}
+          {cross && (
+            <path
+              d={`M${cross[0] - 16 * px} ${cross[1]}h${32 * px}M${cross[0]} ${cross[1] - 16 * px}v${32 * px}`}
+              stroke="var(--on-picture)"
+              strokeWidth={3 * px}
+              strokeDasharray={`${4 * px} ${3 * px}`}
+              data-cross={cross.join(",")}
+            />
+          )}
         </svg>
         {problem && (
-          <p role="alert" className="absolute inset-x-0 bottom-0 bg-[#10202e]/90 p-3 text-white">
+          <p role="alert" className="absolute inset-x-0 bottom-0 bg-picture-dark/90 p-3 text-on-picture">
             {problem}
           </p>
         )}
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <label className="flex min-w-48 flex-1 items-center gap-2">
-          Frame <input type="range" min={0} max={last} value={frame} onChange={(e) => show(Number(e.target.value))} className="flex-1 accent-(--deep)" />
+          Frame{" "}
+          <input
+            type="range"
+            min={0}
+            max={last}
+            value={frame}
+            onChange={(e) => show(Number(e.target.value))}
+            className="flex-1 accent-(--deep)"
+          />
           <span className="w-14 tabular-nums">{frame}</span>
         </label>
         {tool === "scale" && (
           <label className="flex items-center gap-2">
-            {units === "metric" ? "Metres" : "Feet"} <Measure unit="m" value={metres} onChange={setMetres} style={{ width: "5rem" }} />
+            {units === "metric" ? "Metres" : "Feet"}{" "}
+            <Measure unit="m" value={metres} onChange={setMetres} style={{ width: "5rem" }} />
           </label>
         )}
         {tool === "plane" &&
           (["First side", "Next side"] as const).map((name, k) => (
             <label key={name} className="flex items-center gap-2">
-              {name}, {units === "metric" ? "metres" : "feet"} <Measure unit="m" value={sides[k]!} onChange={(side) => setSides(k ? [sides[0], side] : [side, sides[1]])} style={{ width: "5rem" }} />
+              {name}, {units === "metric" ? "metres" : "feet"}{" "}
+              <Measure
+                unit="m"
+                value={sides[k]!}
+                onChange={(side) => setSides(k ? [sides[0], side] : [side, sides[1]])}
+                style={{ width: "5rem" }}
+              />
             </label>
           ))}
         {tool === "lens" && (
@@ -196,7 +283,12 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
         <ByHand footage={footage} busy={busy} onSave={onSave} />
         <label className="flex items-center gap-2">
           Lens
-          <Select value={footage.camera.lens?.by ?? ""} disabled={busy} onChange={(e) => onSave({ lens: e.target.value ? { by: e.target.value as "normal" } : null })} style={{ width: "11.5rem" }}>
+          <Select
+            value={footage.camera.lens?.by ?? ""}
+            disabled={busy}
+            onChange={(e) => onSave({ lens: e.target.value ? { by: e.target.value as "normal" } : null })}
+            style={{ width: "11.5rem" }}
+          >
             <option value="">Not said</option>
             <option value="normal">Phone, main lens</option>
             <option value="wide">Phone, wide lens</option>
@@ -211,7 +303,13 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
             <span>
               <b className="font-semibold">{PART_WORDS[part]}:</b> {words}
             </span>
-            <Button tone="quiet" className="text-sm" disabled={busy} onClick={() => onSave({ [part]: null })} aria-label={`Take back: ${PART_WORDS[part]}`}>
+            <Button
+              tone="quiet"
+              className="text-sm"
+              disabled={busy}
+              onClick={() => onSave({ [part]: null })}
+              aria-label={`Take back: ${PART_WORDS[part]}`}
+            >
               Take back
             </Button>
           </li>
@@ -225,7 +323,9 @@ export function CameraMarks({ footage, source, busy, onSave, onPoint }: Props) {
           </Button>
         </p>
       )}
-      {Object.keys(footage.camera_words).length === 0 && <p className="text-sm text-soft">Nothing is marked yet. The scale is taken from the rider&rsquo;s height.</p>}
+      {Object.keys(footage.camera_words).length === 0 && (
+        <p className="text-sm text-soft">Nothing is marked yet. The scale is taken from the rider&rsquo;s height.</p>
+      )}
     </section>
   );
 }
@@ -243,9 +343,20 @@ function ByHand({ footage, busy, onSave }: Omit<Props, "source" | "onPoint">) {
       }}
     >
       <label className="flex items-center gap-2 whitespace-nowrap">
-        Turn by hand <Input value={roll} onChange={(e) => setRoll(e.target.value)} inputMode="decimal" style={{ width: "4.5rem" }} placeholder="0" />°
+        Turn by hand{" "}
+        <Input
+          value={roll}
+          onChange={(e) => setRoll(e.target.value)}
+          inputMode="decimal"
+          style={{ width: "4.5rem" }}
+          placeholder="0"
+        />
+        °
       </label>
-      <Button type="submit" disabled={busy || !roll.trim() || Number.isNaN(Number(roll.replace(",", ".").replace("−", "-")))}>
+      <Button
+        type="submit"
+        disabled={busy || !roll.trim() || Number.isNaN(Number(roll.replace(",", ".").replace("−", "-")))}
+      >
         Turn
       </Button>
     </form>
@@ -259,7 +370,9 @@ function closed(points: Point[], tool: Tool): Point[] {
 
 /** The lines that are marked in this frame already. */
 function savedLines(camera: Footage["camera"], frame: number): Point[][] {
-  const at = [camera.level, camera.scale, camera.surface, camera.fall].flatMap((m) => (m && m.frame === frame && m.points ? [m.points as Point[]] : []));
+  const at = [camera.level, camera.scale, camera.surface, camera.fall].flatMap((m) =>
+    m && m.frame === frame && m.points ? [m.points as Point[]] : [],
+  );
   const ice = camera.plane?.frame === frame ? (camera.plane.points as Point[]) : [];
   if (ice.length) at.push(closed(ice, "plane"));
   return [...at, ...((camera.lens?.lines ?? []) as Point[][])];

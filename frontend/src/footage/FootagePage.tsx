@@ -43,7 +43,8 @@ function Open({ footage }: { footage: Footage }) {
   };
   const failed = (e: Error) => setProblem(e.message);
   const camera = useMutation({
-    mutationFn: (body: CameraPart) => need(api.PATCH("/api/runs/{run}/footage", { params: { path: { run: run.id } }, body })),
+    mutationFn: (body: CameraPart) =>
+      need(api.PATCH("/api/runs/{run}/footage", { params: { path: { run: run.id } }, body })),
     onMutate: () => setProblem(""),
     onSuccess: fresh,
     onError: failed,
@@ -57,7 +58,8 @@ function Open({ footage }: { footage: Footage }) {
     onError: failed,
   });
   const person = useMutation({
-    mutationFn: (who: Schemas["PersonChoiceRequest"]) => need(api.POST("/api/runs/{run}/person", { params: { path: { run: run.id } }, body: who })),
+    mutationFn: (who: Schemas["PersonChoiceRequest"]) =>
+      need(api.POST("/api/runs/{run}/person", { params: { path: { run: run.id } }, body: who })),
     onMutate: () => setProblem(""),
     onSuccess: async () => {
       await client.invalidateQueries();
@@ -71,8 +73,14 @@ function Open({ footage }: { footage: Footage }) {
     <div className="mx-auto grid max-w-7xl gap-4 p-4">
       <h1 className="flex flex-wrap items-center gap-3 text-xl font-bold">
         The clip of {run.rider.name}
-        <span className="text-base font-normal text-soft">{[run.title, run.clip?.name].filter(Boolean).join(" · ")}</span>
-        <Link to="/runs/$run" params={{ run: run.id }} className="ml-auto rounded border border-line bg-sheet px-3 py-1 text-base font-semibold hover:bg-tint">
+        <span className="text-base font-normal text-soft">
+          {[run.title, run.clip?.name].filter(Boolean).join(" · ")}
+        </span>
+        <Link
+          to="/runs/$run"
+          params={{ run: run.id }}
+          className="ml-auto rounded border border-line bg-sheet px-3 py-1 text-base font-semibold hover:bg-tint"
+        >
           Bench
         </Link>
       </h1>
@@ -99,8 +107,19 @@ function Open({ footage }: { footage: Footage }) {
       )}
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,1fr)_27rem]">
         <div className="grid gap-4">
-          <CameraMarks footage={footage} source={source} busy={busy || following} onSave={(part) => camera.mutate(part)} onPoint={(mark) => person.mutate({ mark })} />
-          <People footage={footage} source={source} busy={busy || following} onChoose={(who) => person.mutate({ person: who })} />
+          <CameraMarks
+            footage={footage}
+            source={source}
+            busy={busy || following}
+            onSave={(part) => camera.mutate(part)}
+            onPoint={(mark) => person.mutate({ mark })}
+          />
+          <People
+            footage={footage}
+            source={source}
+            busy={busy || following}
+            onChoose={(who) => person.mutate({ person: who })}
+          />
           <Plans footage={footage} />
         </div>
         <div className="grid gap-4">
@@ -112,7 +131,12 @@ function Open({ footage }: { footage: Footage }) {
             <p className="mb-2 text-sm text-soft">With all corrections, for another program.</p>
             <p className="flex flex-wrap gap-1.5">
               {FORMS.map(([form, words]) => (
-                <a key={form} href={`/api/runs/${run.id}/tracks?form=${form}`} download className="rounded border border-line px-2.5 py-1 font-semibold hover:bg-tint">
+                <a
+                  key={form}
+                  href={`/api/runs/${run.id}/tracks?form=${form}`}
+                  download
+                  className="rounded border border-line px-2.5 py-1 font-semibold hover:bg-tint"
+                >
                   {words}
                 </a>
               ))}

@@ -22,12 +22,19 @@ export function People({ footage, source, busy, onChoose }: Props) {
       <h2 id="people" className="text-base">
         Which of them is {run.rider.name}?
       </h2>
-      <p className="mb-2 text-sm text-soft">Choosing another follows them through the clip. Corrections belong to the one they were made on and come back with them. Somebody who is not here can be
-        pointed at in the picture above.</p>
+      <p className="mb-2 text-sm text-soft">
+        Choosing another follows them through the clip. Corrections belong to the one they were made on and come back
+        with them. Somebody who is not here can be pointed at in the picture above.
+      </p>
       <ul className="flex flex-wrap gap-3">
         {people.map((p, k) => (
           <li key={k} className="grid gap-1">
-            <Crop person={p} source={source} clip={run.clip!} words={`person ${k + 1}${p.by_hand ? ", pointed at," : ","} frame ${p.frame}`} />
+            <Crop
+              person={p}
+              source={source}
+              clip={run.clip!}
+              words={`person ${k + 1}${p.by_hand ? ", pointed at," : ","} frame ${p.frame}`}
+            />
             {k === chosen ? (
               <b className="py-1 text-center font-semibold">Followed</b>
             ) : (
@@ -42,7 +49,17 @@ export function People({ footage, source, busy, onChoose }: Props) {
   );
 }
 
-function Crop({ person, source, clip, words }: { person: Schemas["Person"]; source: FrameSource; clip: NonNullable<Schemas["Run"]["clip"]>; words: string }) {
+function Crop({
+  person,
+  source,
+  clip,
+  words,
+}: {
+  person: Schemas["Person"];
+  source: FrameSource;
+  clip: NonNullable<Schemas["Run"]["clip"]>;
+  words: string;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let current = true;
@@ -51,7 +68,12 @@ function Crop({ person, source, clip, words }: { person: Schemas["Person"]; sour
       const scale = (clip.play_width ?? 1) / (clip.width ?? 1);
       const [x0, y0, x1, y1] = person.box.map((v) => v * scale) as [number, number, number, number];
       const half = Math.max(x1 - x0, y1 - y0) * 0.6;
-      return paint(canvas.current, picture, { x: (x0 + x1) / 2 - half, y: (y0 + y1) / 2 - half, w: 2 * half, h: 2 * half }, () => current);
+      return paint(
+        canvas.current,
+        picture,
+        { x: (x0 + x1) / 2 - half, y: (y0 + y1) / 2 - half, w: 2 * half, h: 2 * half },
+        () => current,
+      );
     });
     // A picture that cannot be shown is told beside the camera's marks.
     drawn.catch(() => undefined);

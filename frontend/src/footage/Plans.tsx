@@ -8,7 +8,11 @@ import type { Footage } from "./types";
 /** Where to stand and how to set the camera for the measures that are wanted. */
 export function Plans({ footage }: { footage: Footage }) {
   const [wanted, setWanted] = useState<string[]>([]);
-  const asked = useQuery({ ...footageQuery(footage.run.id, wanted), enabled: wanted.length > 0, placeholderData: (old) => old });
+  const asked = useQuery({
+    ...footageQuery(footage.run.id, wanted),
+    enabled: wanted.length > 0,
+    placeholderData: (old) => old,
+  });
   const plans = (wanted.length > 0 ? asked.data?.plans : undefined) ?? footage.plans;
   const toggle = (id: string) => setWanted(wanted.includes(id) ? wanted.filter((w) => w !== id) : [...wanted, id]);
   return (
@@ -17,10 +21,18 @@ export function Plans({ footage }: { footage: Footage }) {
         How to film next time
       </h2>
       <details className="my-1">
-        <summary className="cursor-pointer text-soft">{wanted.length ? `For ${wanted.length} chosen measures` : "For everything this discipline is judged by"}</summary>
+        <summary className="cursor-pointer text-soft">
+          {wanted.length ? `For ${wanted.length} chosen measures` : "For everything this discipline is judged by"}
+        </summary>
         <div className="mt-1 flex flex-wrap gap-1">
           {footage.measures.map((m) => (
-            <button key={m.id} type="button" aria-pressed={wanted.includes(m.id)} onClick={() => toggle(m.id)} className={`rounded border px-2 py-0.5 text-sm ${wanted.includes(m.id) ? "border-deep bg-tint font-semibold" : "border-line"}`}>
+            <button
+              key={m.id}
+              type="button"
+              aria-pressed={wanted.includes(m.id)}
+              onClick={() => toggle(m.id)}
+              className={`rounded border px-2 py-0.5 text-sm ${wanted.includes(m.id) ? "border-deep bg-tint font-semibold" : "border-line"}`}
+            >
               {m.title}
             </button>
           ))}

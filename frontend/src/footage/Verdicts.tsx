@@ -55,7 +55,7 @@ function listed(titles: string[]): string {
 }
 
 function One({ verdict: v }: { verdict: Verdict }) {
-  const [Sign, colour, word] = SIGNS[v.grade as keyof typeof SIGNS];
+  const [Sign, colour, word] = SIGNS[v.grade];
   return (
     <li className="grid grid-cols-[1.25rem_1fr] gap-2 border-b border-line px-3 py-2 last:border-b-0">
       <Sign aria-hidden className={`mt-0.5 size-4 ${colour}`} />

@@ -14,7 +14,17 @@ afterEach(cleanup);
 beforeAll(() => {
   HTMLCanvasElement.prototype.getContext = (() => ({ drawImage: () => undefined })) as never;
   // The picture on the page is half as large as the clip's.
-  SVGElement.prototype.getBoundingClientRect = () => ({ left: 0, top: 0, width: 640, height: 360, right: 640, bottom: 360, x: 0, y: 0, toJSON: () => "" });
+  SVGElement.prototype.getBoundingClientRect = () => ({
+    left: 0,
+    top: 0,
+    width: 640,
+    height: 360,
+    right: 640,
+    bottom: 360,
+    x: 0,
+    y: 0,
+    toJSON: () => "",
+  });
 });
 
 const source = { frame: () => Promise.resolve(document.createElement("canvas")) } as unknown as FrameSource;
@@ -36,8 +46,22 @@ const footage = {
 
 it("shows each verdict with what it hides, and what to do next time where it is not good", () => {
   const verdicts = [
-    { id: "sharp", title: "Sharpness", grade: "good", words: "The rider is sharp.", hides: "", next_time: "Keep it so." },
-    { id: "rate", title: "Rate", grade: "poor", words: "24 frames a second.", hides: "Times are read to ±0.02 s only.", next_time: "Film at 120." },
+    {
+      id: "sharp",
+      title: "Sharpness",
+      grade: "good",
+      words: "The rider is sharp.",
+      hides: "",
+      next_time: "Keep it so.",
+    },
+    {
+      id: "rate",
+      title: "Rate",
+      grade: "poor",
+      words: "24 frames a second.",
+      hides: "Times are read to ±0.02 s only.",
+      next_time: "Film at 120.",
+    },
   ] as Schemas["Verdict"][];
   render(<Verdicts verdicts={verdicts} />);
   // What is wanting comes first; what is good is one line, to be opened.
@@ -62,7 +86,9 @@ it("asks which of several people is the rider, and follows another when told", (
 });
 
 it("asks nothing where only one person is in the picture", () => {
-  const { container } = render(<People footage={{ ...footage, people: [footage.people[0]!] }} source={source} busy={false} onChoose={vi.fn()} />);
+  const { container } = render(
+    <People footage={{ ...footage, people: [footage.people[0]!] }} source={source} busy={false} onChoose={vi.fn()} />,
+  );
   expect(container.textContent).toBe("");
 });
 
@@ -82,7 +108,9 @@ const plans = () =>
 
 it("lists where to stand, the best place first, with what it shows", () => {
   plans();
-  const [first, second] = within(screen.getByRole("region", { name: "How to film next time" })).getAllByText(/^\d\. From the/);
+  const [first, second] = within(screen.getByRole("region", { name: "How to film next time" })).getAllByText(
+    /^\d\. From the/,
+  );
   expect(first!.textContent).toBe("1. From the rider’s left");
   expect(second!.textContent).toBe("2. From the front");
   expect(screen.getByText("Stand 12 m from the rider.")).toBeTruthy();
@@ -98,7 +126,7 @@ it("keeps the plan on screen when the one for chosen measures cannot be had, and
 });
 
 function camera() {
-  const [save, point] = [vi.fn(), vi.fn()];
+  const [save, point] = [vi.fn<Parameters<typeof CameraMarks>[0]["onSave"]>(), vi.fn()];
   render(<CameraMarks footage={footage} source={source} busy={false} onSave={save} onPoint={point} />);
   const picture = screen.getByRole("application");
   return { save, point, press: (x: number, y: number) => fireEvent.pointerDown(picture, { clientX: x, clientY: y }) };
@@ -116,7 +144,16 @@ it("marks by the keyboard too: arrows move a cross, Enter marks, Backspace takes
   key("ArrowUp", { altKey: true });
   key("Enter");
   saving().click();
-  expect(save).toHaveBeenCalledWith({ level: { by: "horizon", frame: 50, points: [[620, 360], [625, 359]] } });
+  expect(save).toHaveBeenCalledWith({
+    level: {
+      by: "horizon",
+      frame: 50,
+      points: [
+        [620, 360],
+        [625, 359],
+      ],
+    },
+  });
 });
 
 const saving = () => screen.getByRole<HTMLButtonElement>("button", { name: "Save the mark" });
@@ -128,14 +165,32 @@ it("a horizon is two presses, saved in the clip's own pixels", () => {
   expect(saving().disabled).toBe(true);
   press(600, 190);
   saving().click();
-  expect(save).toHaveBeenCalledWith({ level: { by: "horizon", frame: 50, points: [[100, 360], [1200, 380]] } });
+  expect(save).toHaveBeenCalledWith({
+    level: {
+      by: "horizon",
+      frame: 50,
+      points: [
+        [100, 360],
+        [1200, 380],
+      ],
+    },
+  });
 });
 
 it("a third press begins the line again", () => {
   const { save, press } = camera();
-  for (const [x, y] of [[10, 10], [600, 20], [30, 40], [500, 60]] as const) press(x, y);
+  for (const [x, y] of [
+    [10, 10],
+    [600, 20],
+    [30, 40],
+    [500, 60],
+  ] as const)
+    press(x, y);
   saving().click();
-  expect(save.mock.calls[0]![0].level.points).toEqual([[60, 80], [1000, 120]]);
+  expect(save.mock.calls[0]![0].level?.points).toEqual([
+    [60, 80],
+    [1000, 120],
+  ]);
 });
 
 it("a known length needs its metres, with a comma or a point", () => {
@@ -149,7 +204,16 @@ it("a known length needs its metres, with a comma or a point", () => {
   expect(saving().disabled).toBe(true);
   fireEvent.change(metres, { target: { value: "1,9" } });
   saving().click();
-  expect(save).toHaveBeenCalledWith({ scale: { frame: 50, points: [[20, 20], [40, 20]], metres: 1.9 } });
+  expect(save).toHaveBeenCalledWith({
+    scale: {
+      frame: 50,
+      points: [
+        [20, 20],
+        [40, 20],
+      ],
+      metres: 1.9,
+    },
+  });
 });
 
 it("straight things take three points and more, and several of them", () => {
@@ -166,7 +230,7 @@ it("straight things take three points and more, and several of them", () => {
   press(20, 301);
   press(30, 300);
   saving().click();
-  expect(save.mock.calls[0]![0].lens.lines).toHaveLength(2);
+  expect(save.mock.calls[0]![0].lens?.lines).toHaveLength(2);
 });
 
 it("tells what is marked already, and takes it back", () => {
@@ -182,7 +246,15 @@ it("offers the scale that the fall in the air gives, and only where there is one
   fireEvent.click(screen.getByRole("button", { name: "Use it as the scale" }));
   expect(save).toHaveBeenCalledWith({ scale: { by: "fall" } });
   cleanup();
-  render(<CameraMarks footage={{ ...footage, fall_words: "" }} source={source} busy={false} onSave={save} onPoint={vi.fn()} />);
+  render(
+    <CameraMarks
+      footage={{ ...footage, fall_words: "" }}
+      source={source}
+      busy={false}
+      onSave={save}
+      onPoint={vi.fn()}
+    />,
+  );
   expect(screen.queryByRole("button", { name: "Use it as the scale" })).toBeNull();
 });
 
@@ -209,17 +281,26 @@ it("head and feet are of one frame: another frame begins the mark again", () => 
 
 it("a rectangle on the ice is four corners and two sides, and only where a trace is read", () => {
   const save = vi.fn();
-  render(<CameraMarks footage={{ ...footage, on_ice: true }} source={source} busy={false} onSave={save} onPoint={vi.fn()} />);
+  render(
+    <CameraMarks footage={{ ...footage, on_ice: true }} source={source} busy={false} onSave={save} onPoint={vi.fn()} />,
+  );
   fireEvent.click(screen.getByRole("button", { name: "Rectangle on the ice" }));
   const picture = screen.getByRole("application");
-  const corners = [[100, 200], [400, 210], [380, 120], [120, 100]] as const;
+  const corners = [
+    [100, 200],
+    [400, 210],
+    [380, 120],
+    [120, 100],
+  ] as const;
   for (const [x, y] of corners) fireEvent.pointerDown(picture, { clientX: x, clientY: y });
   expect(saving().disabled).toBe(true);
   fireEvent.change(screen.getByLabelText("First side, metres"), { target: { value: "3" } });
   expect(saving().disabled).toBe(true);
   fireEvent.change(screen.getByLabelText("Next side, metres"), { target: { value: "1,5" } });
   saving().click();
-  expect(save).toHaveBeenCalledWith({ plane: { frame: 50, points: corners.map(([x, y]) => [2 * x, 2 * y]), sides_m: [3, 1.5] } });
+  expect(save).toHaveBeenCalledWith({
+    plane: { frame: 50, points: corners.map(([x, y]) => [2 * x, 2 * y]), sides_m: [3, 1.5] },
+  });
   cleanup();
   camera();
   expect(screen.queryByRole("button", { name: "Rectangle on the ice" })).toBeNull();

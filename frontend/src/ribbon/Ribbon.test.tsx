@@ -6,22 +6,60 @@ import { Ribbon } from "./Ribbon";
 
 beforeAll(() => {
   Element.prototype.setPointerCapture = () => undefined;
-  SVGElement.prototype.getBoundingClientRect = () => ({ left: 0, top: 0, width: 1000, height: 150, right: 1000, bottom: 150, x: 0, y: 0, toJSON: () => "" });
+  SVGElement.prototype.getBoundingClientRect = () => ({
+    left: 0,
+    top: 0,
+    width: 1000,
+    height: 150,
+    right: 1000,
+    bottom: 150,
+    x: 0,
+    y: 0,
+    toJSON: () => "",
+  });
 });
 
 const t = Array.from({ length: 101 }, (_, i) => i / 25);
-const turn = (n: number, start: number, side: "left" | "right") => unitOf(n, start, side, { end: start + 1.5, phases: { transition: [start - 0.1, start + 0.1], entry: [start + 0.1, start + 0.5], belly: [start + 0.5, start + 1], finish: [start + 1, start + 1.4] } });
+const turn = (n: number, start: number, side: "left" | "right") =>
+  unitOf(n, start, side, {
+    end: start + 1.5,
+    phases: {
+      transition: [start - 0.1, start + 0.1],
+      entry: [start + 0.1, start + 0.5],
+      belly: [start + 0.5, start + 1],
+      finish: [start + 1, start + 1.4],
+    },
+  });
 const bench = benchOf({
   t,
   units: [turn(1, 0.5, "left"), turn(2, 2, "right")],
   boundaries: [0.5, 2, 3.5].map((at) => ({ t: at, u: 0.01, confidence: 1, by: "auto" as const })),
-  ribbon: { signal: "Tilt of the body", unit: "°", swing: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))), swing_u: t.map(() => 1), edge: t.map(() => 20), graded: true, look: [40, 41, 42, 90] },
+  ribbon: {
+    signal: "Tilt of the body",
+    unit: "°",
+    swing: t.map((x) => -20 * Math.sin(Math.PI * (x - 0.5))),
+    swing_u: t.map(() => 1),
+    edge: t.map(() => 20),
+    graded: true,
+    look: [40, 41, 42, 90],
+  },
 });
 
 const draw = (props: Partial<Parameters<typeof Ribbon>[0]> = {}) => {
   const go = vi.fn();
   const move = vi.fn();
-  const { container } = render(<Ribbon bench={bench} frame={50} turn={bench.units[1]} phase="entry" onGo={go} onMove={move} busy={false} {...props} />);
+  const { container } = render(
+    <Ribbon
+      bench={bench}
+      frame={50}
+      turn={bench.units[1]}
+      phase="entry"
+      onGo={go}
+      onMove={move}
+      busy={false}
+      {...props}
+    />,
+  );
   return { go, move, container, slider: within(container).getByRole("slider") };
 };
 
@@ -90,7 +128,10 @@ it("moves a knot by the arrows, keeps it with Enter and takes it away with Delet
 });
 
 it("draws a long run wider than its box, so that every unit can be pressed", () => {
-  const many = benchOf({ ...bench, units: Array.from({ length: 40 }, (_, k) => turn(k + 1, k * 0.09, k % 2 ? "left" : "right")) });
+  const many = benchOf({
+    ...bench,
+    units: Array.from({ length: 40 }, (_, k) => turn(k + 1, k * 0.09, k % 2 ? "left" : "right")),
+  });
   const { container } = draw({ bench: many, turn: undefined });
   const wide = () => (container.querySelector(".overflow-x-auto > div") as HTMLElement).style.width;
   expect(wide()).toBe("300%");

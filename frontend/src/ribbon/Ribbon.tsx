@@ -41,7 +41,10 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
     const { swing, swing_u: u, edge } = bench.ribbon;
     const floor = bench.ribbon.unit === "°" ? 12 : 1e-6;
     const peak = Math.max(floor, ...swing.map((v) => Math.abs(v ?? 0)));
-    const up = [], down = [], softUp = [], softDown = [];
+    const up = [],
+      down = [],
+      softUp = [],
+      softDown = [];
     for (let i = 0; i < n; i += every) {
       const px = x(bench.t[i]!).toFixed(1);
       const y = MID + ((swing[i] ?? 0) / peak) * (MID - 26);
@@ -62,7 +65,12 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
         <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
         <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
         {bench.units.map((t) => (
-          <polygon key={t.n} points={shape.band} clipPath={`url(#turn-${t.n})`} fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"} />
+          <polygon
+            key={t.n}
+            points={shape.band}
+            clipPath={`url(#turn-${t.n})`}
+            fill={t.side === "left" ? "url(#left-weave)" : t.side === "right" ? "var(--right)" : "var(--deep)"}
+          />
         ))}
       </>
     ),
@@ -93,7 +101,16 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
   const moveKnot = (e: KeyboardEvent, from: number) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
     if (by) {
-      const to = bench.t[Math.max(0, Math.min(bench.t.length - 1, nearest(bench.t, knot?.from === from ? knot.t : from) + by * (e.shiftKey ? 10 : 1)))]!;
+      const to =
+        bench.t[
+          Math.max(
+            0,
+            Math.min(
+              bench.t.length - 1,
+              nearest(bench.t, knot?.from === from ? knot.t : from) + by * (e.shiftKey ? 10 : 1),
+            ),
+          )
+        ]!;
       setKnot({ from, t: to });
       onGo(nearest(bench.t, to));
     } else if (e.key === "Enter" && knot?.from === from) {
@@ -110,121 +127,190 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
     <div className="relative rounded border border-line bg-sheet">
       {(zoom > 1 || bench.units.length > UNITS_SHOWN) && (
         <div className="absolute top-1 right-1 z-10 flex gap-1">
-          {([["−", zoom / 2, "Show more of the run"], ["+", zoom * 2, "Show less of the run, larger"]] as const).map(([sign, to, words]) => (
-            <button key={sign} type="button" aria-label={words} disabled={to < 1 || to > 64} onClick={() => setZoom(to)} className="size-7 rounded border border-line bg-sheet font-bold disabled:opacity-50">
+          {(
+            [
+              ["−", zoom / 2, "Show more of the run"],
+              ["+", zoom * 2, "Show less of the run, larger"],
+            ] as const
+          ).map(([sign, to, words]) => (
+            <button
+              key={sign}
+              type="button"
+              aria-label={words}
+              disabled={to < 1 || to > 64}
+              onClick={() => setZoom(to)}
+              className="size-7 rounded border border-line bg-sheet font-bold disabled:opacity-50"
+            >
               {sign}
             </button>
           ))}
         </div>
       )}
       <div ref={pane} className="overflow-x-auto overflow-y-hidden">
-      <div style={{ width: `${100 * zoom}%` }}>
-      <svg
-        ref={box}
-        viewBox={`0 0 ${W} ${H}`}
-        preserveAspectRatio="none"
-        className="block h-36 w-full cursor-ew-resize touch-none select-none"
-        role="group"
-        aria-label="Ribbon"
-        onPointerMove={(e) => {
-          if (knot) {
-            setKnot({ ...knot, t: timeAt(e) });
-            onGo(nearest(bench.t, timeAt(e)));
-          } else if (scrubbing) onGo(nearest(bench.t, timeAt(e)));
-        }}
-        onPointerUp={() => {
-          if (knot && Math.abs(knot.t - knot.from) > 0.005) onMove(knot.from, bench.t[nearest(bench.t, knot.t)]!);
-          setKnot(null);
-          setScrubbing(false);
-        }}
-      >
-        <defs>
-          <pattern id="left-weave" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="7" height="7" fill="var(--left)" />
-            <rect width="2" height="7" fill="var(--sheet)" opacity="0.45" />
-          </pattern>
-          {bench.units.map((t) => (
-            <clipPath key={t.n} id={`turn-${t.n}`}>
-              <rect x={x(t.start)} y={0} width={Math.max(0, x(t.end) - x(t.start))} height={H} />
-            </clipPath>
-          ))}
-        </defs>
-        {turn && <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />}
-        {phaseSpan && <rect x={x(phaseSpan[0]!)} width={Math.max(1, x(phaseSpan[1]!) - x(phaseSpan[0]!))} y={0} height={H} fill="var(--line)" opacity={0.6} />}
-        <line x1={0} x2={W} y1={MID} y2={MID} stroke="var(--line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-        {band}
-        {(bench.run?.clip?.missing_after ?? []).map((i) => {
-          const at = x(((bench.t[i] ?? 0) + (bench.t[i + 1] ?? bench.t[i] ?? 0)) / 2);
-          return (
-            <line key={`gap${i}`} x1={at} x2={at} y1={0} y2={H} stroke="var(--bad)" strokeWidth={2} strokeDasharray="3 5" data-gap={i}>
-              <title>Frames are missing here.</title>
-            </line>
-          );
-        })}
-        {looks.map(([a, b]) => (
-          <rect key={a} x={x(bench.t[a]!)} width={Math.max(2, x(bench.t[b]!) - x(bench.t[a]!))} y={H - 5} height={5} fill="var(--warn)">
-            <title>The rider was lost here; have a look.</title>
-          </rect>
-        ))}
-        <rect
-          width={W}
-          height={H}
-          fill="transparent"
-          role="slider"
-          tabIndex={0}
-          aria-label="Ribbon: the run over time"
-          aria-valuemin={0}
-          aria-valuemax={bench.t.length - 1}
-          aria-valuenow={frame}
-          aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, ${bench.unit} ${turn.n} ${turn.side ?? ""}, ${phase}` : ""}`}
-          onKeyDown={keys}
-          onPointerDown={(e) => {
-            box.current!.setPointerCapture(e.pointerId);
-            setScrubbing(true);
-            onGo(nearest(bench.t, timeAt(e)));
-          }}
-        />
-        <line pointerEvents="none" x1={x(now)} x2={x(now)} y1={0} y2={H} stroke="var(--ink)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
-        {bench.boundaries.map((b) => {
-          const t = knot?.from === b.t ? knot.t : b.t;
-          return (
-            <g
-              key={b.t}
-              className="cursor-grab"
-              tabIndex={0}
-              role="button"
-              aria-label={`${boundaryWords(bench)} at ${t.toFixed(2)} s: arrows move it, Enter keeps it there, Delete takes it away`}
-              onKeyDown={(e) => moveKnot(e, b.t)}
-              onBlur={() => setKnot(null)}
-              onPointerDown={(e) => {
-                if (busy) return;
-                e.stopPropagation();
-                box.current!.setPointerCapture(e.pointerId);
-                setKnot({ from: b.t, t: b.t });
-              }}
-            >
-              <title>{`${boundaryWords(bench)} at ${b.t.toFixed(2)} ± ${(2 * b.u).toFixed(2)} s${b.by === "coach" ? ", placed by you" : ""}; drag to move`}</title>
-              <rect x={x(t) - 9} width={18} y={MID - 24} height={48} fill="transparent" data-knot={b.t} />
-              <rect x={x(t) - 3} width={6} y={MID - 11} height={22} rx={2} fill={b.by === "coach" ? "var(--deep)" : "var(--sheet)"} stroke="var(--ink)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
-            </g>
-          );
-        })}
-      </svg>
-      <div className="relative h-7 border-t border-line text-sm" aria-hidden>
-        {bench.units.map((t) => (
-          <button
-            key={t.n}
-            type="button"
-            tabIndex={-1}
-            onClick={() => onGo(nearest(bench.t, (t.start + t.end) / 2))}
-            className={`absolute top-0 h-full truncate text-center hover:bg-tint ${turn?.n === t.n ? "bg-tint font-bold" : ""}`}
-            style={{ left: `${(100 * t.start) / length}%`, width: `${(100 * (t.end - t.start)) / length}%`, color: `var(--${t.side ?? "ink"})` }}
+        <div style={{ width: `${100 * zoom}%` }}>
+          <svg
+            ref={box}
+            viewBox={`0 0 ${W} ${H}`}
+            preserveAspectRatio="none"
+            className="block h-36 w-full cursor-ew-resize touch-none select-none"
+            role="group"
+            aria-label="Ribbon"
+            onPointerMove={(e) => {
+              if (knot) {
+                setKnot({ ...knot, t: timeAt(e) });
+                onGo(nearest(bench.t, timeAt(e)));
+              } else if (scrubbing) onGo(nearest(bench.t, timeAt(e)));
+            }}
+            onPointerUp={() => {
+              if (knot && Math.abs(knot.t - knot.from) > 0.005) onMove(knot.from, bench.t[nearest(bench.t, knot.t)]!);
+              setKnot(null);
+              setScrubbing(false);
+            }}
           >
-            {t.side === "left" ? `◂ ${t.n}` : t.side === "right" ? `${t.n} ▸` : t.n}
-          </button>
-        ))}
-      </div>
-      </div>
+            <defs>
+              <pattern id="left-weave" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+                <rect width="7" height="7" fill="var(--left)" />
+                <rect width="2" height="7" fill="var(--sheet)" opacity="0.45" />
+              </pattern>
+              {bench.units.map((t) => (
+                <clipPath key={t.n} id={`turn-${t.n}`}>
+                  <rect x={x(t.start)} y={0} width={Math.max(0, x(t.end) - x(t.start))} height={H} />
+                </clipPath>
+              ))}
+            </defs>
+            {turn && <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />}
+            {phaseSpan && (
+              <rect
+                x={x(phaseSpan[0]!)}
+                width={Math.max(1, x(phaseSpan[1]!) - x(phaseSpan[0]!))}
+                y={0}
+                height={H}
+                fill="var(--line)"
+                opacity={0.6}
+              />
+            )}
+            <line
+              x1={0}
+              x2={W}
+              y1={MID}
+              y2={MID}
+              stroke="var(--line)"
+              strokeWidth={1}
+              vectorEffect="non-scaling-stroke"
+            />
+            {band}
+            {(bench.run?.clip?.missing_after ?? []).map((i) => {
+              const at = x(((bench.t[i] ?? 0) + (bench.t[i + 1] ?? bench.t[i] ?? 0)) / 2);
+              return (
+                <line
+                  key={`gap${i}`}
+                  x1={at}
+                  x2={at}
+                  y1={0}
+                  y2={H}
+                  stroke="var(--bad)"
+                  strokeWidth={2}
+                  strokeDasharray="3 5"
+                  data-gap={i}
+                >
+                  <title>Frames are missing here.</title>
+                </line>
+              );
+            })}
+            {looks.map(([a, b]) => (
+              <rect
+                key={a}
+                x={x(bench.t[a]!)}
+                width={Math.max(2, x(bench.t[b]!) - x(bench.t[a]!))}
+                y={H - 5}
+                height={5}
+                fill="var(--warn)"
+              >
+                <title>The rider was lost here; have a look.</title>
+              </rect>
+            ))}
+            <rect
+              width={W}
+              height={H}
+              fill="transparent"
+              role="slider"
+              tabIndex={0}
+              aria-label="Ribbon: the run over time"
+              aria-valuemin={0}
+              aria-valuemax={bench.t.length - 1}
+              aria-valuenow={frame}
+              aria-valuetext={`frame ${frame}, ${now.toFixed(2)} seconds${turn ? `, ${bench.unit} ${turn.n} ${turn.side ?? ""}, ${phase}` : ""}`}
+              onKeyDown={keys}
+              onPointerDown={(e) => {
+                box.current!.setPointerCapture(e.pointerId);
+                setScrubbing(true);
+                onGo(nearest(bench.t, timeAt(e)));
+              }}
+            />
+            <line
+              pointerEvents="none"
+              x1={x(now)}
+              x2={x(now)}
+              y1={0}
+              y2={H}
+              stroke="var(--ink)"
+              strokeWidth={2}
+              vectorEffect="non-scaling-stroke"
+            />
+            {bench.boundaries.map((b) => {
+              const t = knot?.from === b.t ? knot.t : b.t;
+              return (
+                <g
+                  key={b.t}
+                  className="cursor-grab"
+                  tabIndex={0}
+                  role="button"
+                  aria-label={`${boundaryWords(bench)} at ${t.toFixed(2)} s: arrows move it, Enter keeps it there, Delete takes it away`}
+                  onKeyDown={(e) => moveKnot(e, b.t)}
+                  onBlur={() => setKnot(null)}
+                  onPointerDown={(e) => {
+                    if (busy) return;
+                    e.stopPropagation();
+                    box.current!.setPointerCapture(e.pointerId);
+                    setKnot({ from: b.t, t: b.t });
+                  }}
+                >
+                  <title>{`${boundaryWords(bench)} at ${b.t.toFixed(2)} ± ${(2 * b.u).toFixed(2)} s${b.by === "coach" ? ", placed by you" : ""}; drag to move`}</title>
+                  <rect x={x(t) - 9} width={18} y={MID - 24} height={48} fill="transparent" data-knot={b.t} />
+                  <rect
+                    x={x(t) - 3}
+                    width={6}
+                    y={MID - 11}
+                    height={22}
+                    rx={2}
+                    fill={b.by === "coach" ? "var(--deep)" : "var(--sheet)"}
+                    stroke="var(--ink)"
+                    strokeWidth={1.5}
+                    vectorEffect="non-scaling-stroke"
+                  />
+                </g>
+              );
+            })}
+          </svg>
+          <div className="relative h-7 border-t border-line text-sm" aria-hidden>
+            {bench.units.map((t) => (
+              <button
+                key={t.n}
+                type="button"
+                tabIndex={-1}
+                onClick={() => onGo(nearest(bench.t, (t.start + t.end) / 2))}
+                className={`absolute top-0 h-full truncate text-center hover:bg-tint ${turn?.n === t.n ? "bg-tint font-bold" : ""}`}
+                style={{
+                  left: `${(100 * t.start) / length}%`,
+                  width: `${(100 * (t.end - t.start)) / length}%`,
+                  color: `var(--${t.side ?? "ink"})`,
+                }}
+              >
+                {t.side === "left" ? `◂ ${t.n}` : t.side === "right" ? `${t.n} ▸` : t.n}
+              </button>
+            ))}
+          </div>
+        </div>
       </div>
     </div>
   );

@@ -10,17 +10,37 @@ afterEach(() => {
   vi.restoreAllMocks();
 });
 
-const rider = (id: number, more: object = {}) => ({ id, name: `Rider ${id}`, number: id, level: "novice", born: 2000, height_cm: null, colours: "", stance: "", guardian_consent: false, consents: [], runs: 1, removed_at: null, ...more });
+const rider = (id: number, more: object = {}) => ({
+  id,
+  name: `Rider ${id}`,
+  number: id,
+  level: "novice",
+  born: 2000,
+  height_cm: null,
+  colours: "",
+  stance: "",
+  guardian_consent: false,
+  consents: [],
+  runs: 1,
+  removed_at: null,
+  ...more,
+});
 
 function server(rows: ReturnType<typeof rider>[]) {
   const gone = new Set<number>();
   return answering({
     "GET /api/riders": (_: unknown, params: { query: { removed?: boolean; offset?: number } }) => {
-      const its = rows.filter((r) => gone.has(r.id) === !!params.query.removed).map((r) => ({ ...r, removed_at: gone.has(r.id) ? "2026-11-28T10:00:00Z" : null }));
+      const its = rows
+        .filter((r) => gone.has(r.id) === !!params.query.removed)
+        .map((r) => ({ ...r, removed_at: gone.has(r.id) ? "2026-11-28T10:00:00Z" : null }));
       return { results: its.slice(params.query.offset ?? 0, (params.query.offset ?? 0) + 200), count: its.length };
     },
     "DELETE /api/riders/{id}": (_: unknown, params: { path: { id: number }; query?: { for_good?: boolean } }) => {
-      if (params.query?.for_good) rows.splice(rows.findIndex((r) => r.id === params.path.id), 1);
+      if (params.query?.for_good)
+        rows.splice(
+          rows.findIndex((r) => r.id === params.path.id),
+          1,
+        );
       else gone.add(params.path.id);
     },
     "POST /api/riders/{id}/restore": (_: unknown, params: { path: { id: number } }) => gone.delete(params.path.id),
@@ -39,7 +59,9 @@ it("removes a rider, says so, and brings them back", async () => {
   show(<Riders />);
   fireEvent.click(await screen.findByRole("button", { name: "Change Rider 2" }));
   const dialog = await screen.findByRole("dialog");
-  expect(within(dialog).getByRole("link", { name: "Save everything as a file" }).getAttribute("href")).toBe("/api/riders/2/export");
+  expect(within(dialog).getByRole("link", { name: "Save everything as a file" }).getAttribute("href")).toBe(
+    "/api/riders/2/export",
+  );
   fireEvent.click(within(dialog).getByRole("button", { name: "Remove" }));
   expect((await screen.findByRole("status")).textContent).toContain("Rider 2 was removed, with every run.");
   await waitFor(() => expect(screen.queryByRole("button", { name: "Change Rider 2" })).toBeNull());
@@ -48,7 +70,9 @@ it("removes a rider, says so, and brings them back", async () => {
 });
 
 it("erases for good only after asking, and shows who noted consent and when", async () => {
-  const calls = server([rider(1, { guardian_consent: true, consents: [{ given: true, by: "ottilie", at: "2026-11-20T10:00:00Z" }] })]);
+  const calls = server([
+    rider(1, { guardian_consent: true, consents: [{ given: true, by: "ottilie", at: "2026-11-20T10:00:00Z" }] }),
+  ]);
   show(<Riders />);
   fireEvent.click(await screen.findByRole("button", { name: "Change Rider 1" }));
   const dialog = await screen.findByRole("dialog");

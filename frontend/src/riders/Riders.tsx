@@ -20,13 +20,21 @@ export function Riders() {
   const [showRemoved, setShowRemoved] = useState(false);
   if (list.isPending) return <Waiting what="Loading the riders" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
-  const rows = list.data.results.filter((r) => `${r.name} ${r.number ?? ""}`.toLowerCase().includes(find.toLowerCase()));
+  const rows = list.data.results.filter((r) =>
+    `${r.name} ${r.number ?? ""}`.toLowerCase().includes(find.toLowerCase()),
+  );
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-5">
       <div className="flex flex-wrap items-center justify-between gap-4">
         <h1 className="text-2xl">Riders</h1>
         <div className="flex gap-2 max-sm:flex-wrap [&>button]:shrink-0">
-          <Input className="max-w-64" aria-label="Find a rider" placeholder="Find by name or number" value={find} onChange={(e) => setFind(e.target.value)} />
+          <Input
+            className="max-w-64"
+            aria-label="Find a rider"
+            placeholder="Find by name or number"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
           <Button tone="quiet" aria-pressed={showRemoved} onClick={() => setShowRemoved(!showRemoved)}>
             Removed
           </Button>
@@ -35,46 +43,59 @@ export function Riders() {
           </Button>
         </div>
       </div>
-      {removed && <BringBack rider={removed} words={`${removed.name} was removed, with every run. They are kept for 30 days.`} onDone={() => setRemoved(null)} />}
+      {removed && (
+        <BringBack
+          rider={removed}
+          words={`${removed.name} was removed, with every run. They are kept for 30 days.`}
+          onDone={() => setRemoved(null)}
+        />
+      )}
       {showRemoved && <Removed />}
       {list.data.count === 0 ? (
-        <p className="rounded border border-dashed border-line p-8 text-center text-soft">No riders yet. Add the first one.</p>
+        <p className="rounded border border-dashed border-line p-8 text-center text-soft">
+          No riders yet. Add the first one.
+        </p>
       ) : rows.length === 0 ? (
         <p className="p-8 text-center text-soft">No rider matches “{find}”.</p>
       ) : (
         <div className="overflow-x-auto">
-        <table className="w-full rounded-lg border border-line bg-sheet">
-          <thead>
-            <tr className="border-b border-line text-left text-soft">
-              {["No.", "Name", "Level", "Born", "Height", "Colours", "Runs", ""].map((h, k) => (
-                <th key={h} className={`px-3 py-2 font-semibold ${k > 1 && k < 6 ? "max-sm:hidden" : ""}`}>
-                  {h}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((r) => (
-              <tr key={r.id} className="border-b border-line last:border-0">
-                <td className="px-3 py-2 font-bold">{r.number ?? "–"}</td>
-                <td className="px-3 py-2 font-semibold">{r.name}</td>
-                <td className="px-3 py-2 max-sm:hidden">{r.level}</td>
-                <td className="px-3 py-2 max-sm:hidden">{r.born ?? "–"}</td>
-                <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? heightWords(r.height_cm, units) : "–"}</td>
-                <td className="px-3 py-2 max-sm:hidden">{r.colours || "–"}</td>
-                <td className="px-3 py-2">{r.runs}</td>
-                <td className="px-3 py-2 text-right">
-                  <Button onClick={() => setEditing(r)} aria-label={`Change ${r.name}`}>
-                    Change
-                  </Button>
-                </td>
+          <table className="w-full rounded-lg border border-line bg-sheet">
+            <thead>
+              <tr className="border-b border-line text-left text-soft">
+                {["No.", "Name", "Level", "Born", "Height", "Colours", "Runs", ""].map((h, k) => (
+                  <th key={h} className={`px-3 py-2 font-semibold ${k > 1 && k < 6 ? "max-sm:hidden" : ""}`}>
+                    {h}
+                  </th>
+                ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {rows.map((r) => (
+                <tr key={r.id} className="border-b border-line last:border-0">
+                  <td className="px-3 py-2 font-bold">{r.number ?? "–"}</td>
+                  <td className="px-3 py-2 font-semibold">{r.name}</td>
+                  <td className="px-3 py-2 max-sm:hidden">{r.level}</td>
+                  <td className="px-3 py-2 max-sm:hidden">{r.born ?? "–"}</td>
+                  <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? heightWords(r.height_cm, units) : "–"}</td>
+                  <td className="px-3 py-2 max-sm:hidden">{r.colours || "–"}</td>
+                  <td className="px-3 py-2">{r.runs}</td>
+                  <td className="px-3 py-2 text-right">
+                    <Button onClick={() => setEditing(r)} aria-label={`Change ${r.name}`}>
+                      Change
+                    </Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </div>
       )}
-      <Dialog title={editing === "new" ? "New rider" : "Change rider"} open={editing !== null} onOpen={(o) => !o && setEditing(null)} keep>
+      <Dialog
+        title={editing === "new" ? "New rider" : "Change rider"}
+        open={editing !== null}
+        onOpen={(o) => !o && setEditing(null)}
+        keep
+      >
         {editing && (
           <>
             <RiderForm rider={editing === "new" ? null : editing} onDone={() => setEditing(null)} />
@@ -120,14 +141,21 @@ function Removed() {
   const list = useQuery(removedRiders);
   if (!list.data) return list.error ? <Trouble error={list.error} /> : <Waiting what="Loading" />;
   if (list.data.count === 0) return <p className="text-soft">Nobody was removed in the last 30 days.</p>;
-  return list.data.results.map((r) => <BringBack key={r.id} rider={r} words={`${r.name}, removed ${new Date(r.removed_at!).toLocaleDateString()}`} />);
+  return list.data.results.map((r) => (
+    <BringBack key={r.id} rider={r} words={`${r.name}, removed ${new Date(r.removed_at!).toLocaleDateString()}`} />
+  ));
 }
 
 /** What is kept of a rider: handed out, taken off the lists, or erased. */
 function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () => void; onErased: () => void }) {
   const client = useQueryClient();
   const gone = useMutation({
-    mutationFn: (forGood: boolean) => need(api.DELETE("/api/riders/{id}", { params: { path: { id: rider.id }, query: forGood ? { for_good: true } : {} } })),
+    mutationFn: (forGood: boolean) =>
+      need(
+        api.DELETE("/api/riders/{id}", {
+          params: { path: { id: rider.id }, query: forGood ? { for_good: true } : {} },
+        }),
+      ),
     onSuccess: async (_, forGood) => {
       await client.invalidateQueries({ queryKey: ["riders"] });
       void client.invalidateQueries({ queryKey: ["runs"] });
@@ -147,13 +175,24 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
         </ul>
       )}
       <div className="flex gap-2 max-sm:flex-wrap [&>button]:shrink-0">
-        <a href={`/api/riders/${rider.id}/export`} download className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint">
+        <a
+          href={`/api/riders/${rider.id}/export`}
+          download
+          className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
+        >
           Save everything as a file
         </a>
         <Button onClick={() => gone.mutate(false)} disabled={gone.isPending}>
           Remove
         </Button>
-        <Sure label="Erase for good" title={`Erase ${rider.name} for good?`} about="Every run, clip, Script and link goes with them, at once. Nothing can bring it back." tone="bad" disabled={gone.isPending} onDo={() => gone.mutate(true)} />
+        <Sure
+          label="Erase for good"
+          title={`Erase ${rider.name} for good?`}
+          about="Every run, clip, Script and link goes with them, at once. Nothing can bring it back."
+          tone="bad"
+          disabled={gone.isPending}
+          onDo={() => gone.mutate(true)}
+        />
       </div>
       {gone.error && (
         <p role="alert" className="text-bad">
@@ -168,16 +207,30 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
   const client = useQueryClient();
   const units = useUnits();
   const [f, setF] = useState({
-    name: rider?.name ?? "", number: rider?.number?.toString() ?? "", colours: rider?.colours ?? "", level: rider?.level ?? "intermediate",
-    born: rider?.born?.toString() ?? "", height_cm: rider?.height_cm?.toString() ?? "", guardian_consent: rider?.guardian_consent ?? false,
+    name: rider?.name ?? "",
+    number: rider?.number?.toString() ?? "",
+    colours: rider?.colours ?? "",
+    level: rider?.level ?? "intermediate",
+    born: rider?.born?.toString() ?? "",
+    height_cm: rider?.height_cm?.toString() ?? "",
+    guardian_consent: rider?.guardian_consent ?? false,
     stance: rider?.stance ?? "",
   });
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const save = useMutation({
     mutationFn: () => {
       const whole = (text: string) => (text === "" ? null : Number(text));
-      const body = { ...f, level: f.level as Rider["level"], stance: f.stance as Rider["stance"], number: whole(f.number), born: whole(f.born), height_cm: whole(f.height_cm) };
-      return rider ? need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })) : need(api.POST("/api/riders", { body }));
+      const body = {
+        ...f,
+        level: f.level as Rider["level"],
+        stance: f.stance as Rider["stance"],
+        number: whole(f.number),
+        born: whole(f.born),
+        height_cm: whole(f.height_cm),
+      };
+      return rider
+        ? need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body }))
+        : need(api.POST("/api/riders", { body }));
     },
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["riders"] });
@@ -212,16 +265,33 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
         <Field label="Born in" error={fields.born}>
           {(id) => <Input id={id} type="number" min={1910} max={2100} value={f.born} onChange={set("born")} />}
         </Field>
-        <Field label={units === "metric" ? "Height in cm" : "Height in inches"} hint={units === "metric" || !f.height_cm ? "Gives the scale for loads." : heightWords(Number(f.height_cm), units)} error={fields.height_cm}>
-          {(id) => <Measure id={id} unit="cm" value={f.height_cm} onChange={(height_cm) => setF({ ...f, height_cm })} />}
+        <Field
+          label={units === "metric" ? "Height in cm" : "Height in inches"}
+          hint={
+            units === "metric" || !f.height_cm ? "Gives the scale for loads." : heightWords(Number(f.height_cm), units)
+          }
+          error={fields.height_cm}
+        >
+          {(id) => (
+            <Measure id={id} unit="cm" value={f.height_cm} onChange={(height_cm) => setF({ ...f, height_cm })} />
+          )}
         </Field>
-        <FrontFoot value={f.stance} onChange={(stance) => setF({ ...f, stance: stance as NonNullable<Rider["stance"]> })} error={fields.stance} />
+        <FrontFoot
+          value={f.stance}
+          onChange={(stance) => setF({ ...f, stance: stance as NonNullable<Rider["stance"]> })}
+          error={fields.stance}
+        />
       </div>
       <Field label="Colours" hint="What they wear, to tell riders apart" error={fields.colours}>
         {(id) => <Input id={id} maxLength={120} value={f.colours} onChange={set("colours")} />}
       </Field>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={f.guardian_consent} onChange={(e) => setF({ ...f, guardian_consent: e.target.checked })} />A guardian allows clips to be shared (needed for minors)
+        <input
+          type="checkbox"
+          checked={f.guardian_consent}
+          onChange={(e) => setF({ ...f, guardian_consent: e.target.checked })}
+        />
+        A guardian allows clips to be shared (needed for minors)
       </label>
       {save.error && !Object.keys(fields).length && (
         <p role="alert" className="text-bad">

@@ -1,7 +1,15 @@
 import type { Prescription } from "../api/client";
 
 /** The main cause with what follows from it, drawn as a path from cause to symptoms. */
-export function Chain({ prescription, titles, words }: { prescription: Prescription; titles: Record<string, string>; words?: Record<string, string[]> }) {
+export function Chain({
+  prescription,
+  titles,
+  words,
+}: {
+  prescription: Prescription;
+  titles: Record<string, string>;
+  words?: Record<string, string[]>;
+}) {
   const { main, findings } = prescription;
   if (!main) return null;
   const root = findings.find((f) => f.fault === main.fault);

@@ -8,7 +8,10 @@ export function Strengths({ strengths }: { strengths: Prescription["strengths"] 
     <ul className="grid gap-1">
       {strengths.map((s) => (
         <li key={s.id} className="flex gap-2">
-          <span aria-hidden className="font-bold text-good">✓</span> {s.text}
+          <span aria-hidden className="font-bold text-good">
+            ✓
+          </span>{" "}
+          {s.text}
         </li>
       ))}
     </ul>

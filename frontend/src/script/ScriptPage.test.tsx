@@ -23,7 +23,11 @@ const written = scriptOf({
   targets: ["Shoulder tilt under 8°"],
   cue_options: ["Outside hand to the boot.", "Lift the inside hand."],
   prescription: prescriptionOf({
-    main: mainOf("not_level", { title: "The inside shoulder drops", why: "It is there in 8 of 8 turns.", cue: "Outside hand to the boot." }),
+    main: mainOf("not_level", {
+      title: "The inside shoulder drops",
+      why: "It is there in 8 of 8 turns.",
+      cue: "Outside hand to the boot.",
+    }),
     findings: [findingOf("not_level", "root"), findingOf("banking", "symptom")],
     strengths: [{ id: "rhythm", text: "The turns come evenly." }],
     cues: [
@@ -31,14 +35,32 @@ const written = scriptOf({
       { fault: "banking", cue: "Hips over the outside ski." },
     ],
     drills: [
-      { id: "d1", fault: "not_level", title: "Hands on the hips", steps: [{ stage: "still", text: "Stand across the slope.", dose: "5 times" }], sign: "the belt stays level", worse_first: "It feels slow." },
+      {
+        id: "d1",
+        fault: "not_level",
+        title: "Hands on the hips",
+        steps: [{ stage: "still", text: "Stand across the slope.", dose: "5 times" }],
+        sign: "the belt stays level",
+        worse_first: "It feels slow.",
+      },
       { id: "d2", fault: "banking", title: "Of another fault", steps: [], sign: "", worse_first: "" },
     ],
-    cannot_tell: [{ fault: "late_edge", reason: "view", film_next: "Film from the front at 120.", unlock: { presses: 0, points: [], view: "front", also_unlocks: [] } }],
+    cannot_tell: [
+      {
+        fault: "late_edge",
+        reason: "view",
+        film_next: "Film from the front at 120.",
+        unlock: { presses: 0, points: [], view: "front", also_unlocks: [] },
+      },
+    ],
     cautions: ["Keep to slopes that are open."],
   }),
 });
-const link: NonNullable<Script["share"]> = { path: "/s/abc", made: "2026-11-26T10:00:00Z", expires: "2027-01-30T10:00:00Z" };
+const link: NonNullable<Script["share"]> = {
+  path: "/s/abc",
+  made: "2026-11-26T10:00:00Z",
+  expires: "2027-01-30T10:00:00Z",
+};
 const bench = benchOf({ run: runOf({ title: "Turns on piste" }) });
 
 /** A server that keeps the Script and changes it as it is told to. */
@@ -48,11 +70,18 @@ function server(start: Partial<Script> = {}, more: Record<string, unknown> = {})
   return answering({
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": bench,
-    "GET /api/runs/{run}/script/offered": [{ caption: "Shoulder tilt at the belly of turn 2", image: "data:image/jpeg;base64,AA==" }],
+    "GET /api/runs/{run}/script/offered": [
+      { caption: "Shoulder tilt at the belly of turn 2", image: "data:image/jpeg;base64,AA==" },
+    ],
     "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object; dropped?: Record<string, string | null> }) => {
       const { cue, ...rest } = body;
       delete rest.was;
-      if (rest.dropped) rest.dropped = Object.fromEntries(Object.entries({ ...script.dropped, ...rest.dropped } as Record<string, string | null>).filter(([, v]) => v !== null));
+      if (rest.dropped)
+        rest.dropped = Object.fromEntries(
+          Object.entries({ ...script.dropped, ...rest.dropped } as Record<string, string | null>).filter(
+            ([, v]) => v !== null,
+          ),
+        );
       const main = script.prescription.main && { ...script.prescription.main, ...(cue ? { cue } : {}) };
       return change({ ...(rest as Partial<Script>), prescription: { ...script.prescription, main } });
     },
@@ -78,7 +107,7 @@ it("puts what is good first, then the one thing, its reason and its own ladder",
   show(<ScriptPage />);
   expect(await screen.findByText("The turns come evenly.")).toBeTruthy();
   expect(await screen.findByText("Wren")).toBeTruthy();
-  const text = document.body.textContent!;
+  const text = document.body.textContent;
   expect(text.indexOf("What is good")).toBeLessThan(text.indexOf("The one thing"));
   expect(text).toContain("It is there in 8 of 8 turns.");
   expect(text).toContain("Standing");
@@ -91,7 +120,9 @@ it("puts what is good first, then the one thing, its reason and its own ladder",
 it("shows the pictures that go with it while the Script is written", async () => {
   server();
   show(<ScriptPage />);
-  expect((await screen.findByRole("img", { name: "Shoulder tilt at the belly of turn 2" })).getAttribute("src")).toContain("data:image/jpeg");
+  expect(
+    (await screen.findByRole("img", { name: "Shoulder tilt at the belly of turn 2" })).getAttribute("src"),
+  ).toContain("data:image/jpeg");
 });
 
 it("keeps other cues for later and says what could not be told and how to film it", async () => {
@@ -110,14 +141,18 @@ it("saves a cue that is written again when it is left, and not an empty one", as
   fireEvent.blur(cue);
   fireEvent.change(cue, { target: { value: "Reach down the hill." } });
   fireEvent.blur(cue);
-  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).map((c) => c.body)).toEqual([{ cue: "Reach down the hill.", was: { cue: "Outside hand to the boot." } }]));
+  await waitFor(() =>
+    expect(calls.filter((c) => c.call.startsWith("PATCH")).map((c) => c.body)).toEqual([
+      { cue: "Reach down the hill.", was: { cue: "Outside hand to the boot." } },
+    ]),
+  );
 });
 
 it("takes another of the playbook's cues at a press", async () => {
   const calls = server();
   show(<ScriptPage />);
   fireEvent.click(await screen.findByRole("button", { name: "Lift the inside hand." }));
-  await waitFor(() => expect((screen.getByLabelText("Cue") as HTMLTextAreaElement).value).toBe("Lift the inside hand."));
+  await waitFor(() => expect(screen.getByLabelText<HTMLTextAreaElement>("Cue").value).toBe("Lift the inside hand."));
   expect(calls.find((c) => c.call.startsWith("PATCH"))?.body).toEqual({ cue: "Lift the inside hand." });
 });
 
@@ -127,7 +162,11 @@ it("saves the message and the day of the next look", async () => {
   const message = await screen.findByLabelText("Message to the rider");
   fireEvent.change(message, { target: { value: "Well done." } });
   fireEvent.blur(message);
-  await waitFor(() => expect(calls.some((c) => c.call.startsWith("PATCH") && (c.body as { message?: string }).message === "Well done.")).toBe(true));
+  await waitFor(() =>
+    expect(
+      calls.some((c) => c.call.startsWith("PATCH") && (c.body as { message?: string }).message === "Well done."),
+    ).toBe(true),
+  );
   fireEvent.change(screen.getByLabelText("Film again on"), { target: { value: "2027-01-08" } });
   await waitFor(() => expect(calls.at(-1)?.body).toEqual({ retest_on: "2027-01-08" }));
 });
@@ -164,7 +203,11 @@ it("locks what is approved, makes a link and withdraws it, and opens again", asy
 
 it.each([
   ["copied", () => Promise.resolve(), "Copied"],
-  ["kept from the clipboard by the browser", () => Promise.reject(new Error("not allowed")), "Mark the link and copy it by hand"],
+  [
+    "kept from the clipboard by the browser",
+    () => Promise.reject(new Error("not allowed")),
+    "Mark the link and copy it by hand",
+  ],
 ])("says whether the link was %s", async (_, writeText, words) => {
   vi.stubGlobal("navigator", { ...navigator, clipboard: { writeText } });
   server({ approved_at: "2026-11-26T10:00:00Z", share: link });
@@ -177,7 +220,9 @@ it.each([
 it("warns when the numbers changed after the approval", async () => {
   server({ approved_at: "2026-11-26T10:00:00Z", stale: true });
   show(<ScriptPage />);
-  expect((await screen.findByText(/numbers changed after you approved/)).textContent).toContain("Reopen it to bring it up to date");
+  expect((await screen.findByText(/numbers changed after you approved/)).textContent).toContain(
+    "Reopen it to bring it up to date",
+  );
 });
 
 it("says that its numbers are from before a change that could not be worked out", async () => {
@@ -221,10 +266,12 @@ it("saves what was typed before it approves, one after the other", async () => {
 
 it("puts gear before the cue where it explains the main thing, and says what would tell more", async () => {
   const gear = [{ text: "Use a fixed pylon.", because_of: "pull_point_slips", explains: ["banking"], first: true }];
-  server({ prescription: { ...written.prescription, gear, unlock: "Film from the side next time to settle two faults." } });
+  server({
+    prescription: { ...written.prescription, gear, unlock: "Film from the side next time to settle two faults." },
+  });
   show(<ScriptPage />);
   await screen.findByText("Use a fixed pylon.");
-  const text = document.body.textContent!;
+  const text = document.body.textContent;
   expect(text.indexOf("Gear first")).toBeLessThan(text.indexOf("The one thing"));
   expect(text).toContain("To tell more: Film from the side next time");
 });
@@ -259,7 +306,7 @@ it("has what was typed after the page was loaded again, and asks before it is le
   first.unmount();
   server();
   show(<ScriptPage />);
-  const message = (await screen.findByLabelText("Message to the rider")) as HTMLTextAreaElement;
+  const message = await screen.findByLabelText<HTMLTextAreaElement>("Message to the rider");
   expect(message.value).toBe("Half a thought");
   fireEvent.blur(message);
   await waitFor(() => expect(document.body.textContent).toContain("Saved"));
@@ -268,7 +315,15 @@ it("has what was typed after the page was loaded again, and asks before it is le
 
 it("shows both texts where somebody else has changed one, and lets the coach choose", async () => {
   let seen = 0;
-  const calls = server({}, { "PATCH /api/runs/{run}/script": () => (seen++ ? { ...written, message: "Mine" } : new Refused("Somebody else has changed the message meanwhile.", 409, { message: "Theirs" })) });
+  const calls = server(
+    {},
+    {
+      "PATCH /api/runs/{run}/script": () =>
+        seen++
+          ? { ...written, message: "Mine" }
+          : new Refused("Somebody else has changed the message meanwhile.", 409, { message: "Theirs" }),
+    },
+  );
   show(<ScriptPage />);
   const message = await screen.findByLabelText("Message to the rider");
   fireEvent.change(message, { target: { value: "Mine" } });
@@ -277,30 +332,55 @@ it("shows both texts where somebody else has changed one, and lets the coach cho
   expect(both.textContent).toContain("Yours: Mine");
   expect(both.textContent).toContain("Theirs: Theirs");
   fireEvent.click(within(both).getByRole("button", { name: "Keep mine" }));
-  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toEqual({ message: "Mine", was: { message: "Theirs" } }));
+  await waitFor(() =>
+    expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toEqual({
+      message: "Mine",
+      was: { message: "Theirs" },
+    }),
+  );
   await waitFor(() => expect(screen.queryByText(/Somebody else/)).toBeNull());
 });
 
 it("asks for the year of birth or consent while the Script is written, not when it is shared", async () => {
   let born: number | null = null;
-  const calls = server({}, {
-    "GET /api/runs/{run}/script": () => ({ ...written, may_share: born !== null, rider: { ...written.rider, born } }),
-    "PATCH /api/riders/{id}": (body: { born: number }) => (born = body.born),
-  });
+  const calls = server(
+    {},
+    {
+      "GET /api/runs/{run}/script": () => ({ ...written, may_share: born !== null, rider: { ...written.rider, born } }),
+      "PATCH /api/riders/{id}": (body: { born: number }) => (born = body.born),
+    },
+  );
   show(<ScriptPage />);
   expect((await screen.findByText(/may be a minor/)).textContent).toContain("the year of birth is not known");
   fireEvent.change(screen.getByLabelText("Born in"), { target: { value: "1994" } });
   fireEvent.click(screen.getByRole("button", { name: "Save the year" }));
   await waitFor(() => expect(screen.queryByText(/may be a minor/)).toBeNull());
-  expect(calls.find((c) => c.call.startsWith("PATCH"))).toMatchObject({ body: { born: 1994 }, params: { path: { id: 7 } } });
+  expect(calls.find((c) => c.call.startsWith("PATCH"))).toMatchObject({
+    body: { born: 1994 },
+    params: { path: { id: 7 } },
+  });
 });
 
 it("keeps what is typed into one field while another is being saved", async () => {
   let answer: () => void = () => undefined;
-  const calls = server({}, {
-    "PATCH /api/runs/{run}/script": (body: { cue?: string; message?: string }) =>
-      new Promise((done) => (answer = () => done({ ...written, message: body.message ?? "", prescription: { ...written.prescription, main: { ...written.prescription.main, cue: body.cue ?? "Outside hand to the boot." } } }))),
-  });
+  const calls = server(
+    {},
+    {
+      "PATCH /api/runs/{run}/script": (body: { cue?: string; message?: string }) =>
+        new Promise(
+          (done) =>
+            (answer = () =>
+              done({
+                ...written,
+                message: body.message ?? "",
+                prescription: {
+                  ...written.prescription,
+                  main: { ...written.prescription.main, cue: body.cue ?? "Outside hand to the boot." },
+                },
+              })),
+        ),
+    },
+  );
   show(<ScriptPage />);
   const cue = await screen.findByLabelText("Cue");
   fireEvent.change(cue, { target: { value: "Reach down the hill." } });
@@ -312,5 +392,7 @@ it("keeps what is typed into one field while another is being saved", async () =
   await waitFor(() => expect(localStorage.length).toBe(1));
   expect(message.value).toBe("Lovely rhythm");
   fireEvent.blur(message);
-  await waitFor(() => expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toMatchObject({ message: "Lovely rhythm" }));
+  await waitFor(() =>
+    expect(calls.filter((c) => c.call.startsWith("PATCH")).at(-1)?.body).toMatchObject({ message: "Lovely rhythm" }),
+  );
 });

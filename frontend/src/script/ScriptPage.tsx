@@ -70,10 +70,15 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   const patch = (body: Schemas["PatchedScriptChangeRequest"]) => void send({ patch: body }).catch(() => undefined);
   /** Save what is typed, held against what it started from, or against what the coach has just seen of another's. */
   const save = async (seen: Record<string, unknown> = {}) => {
-    const typed = { ...(message.unsaved ? { message: message.value } : {}), ...(p.main && cue.unsaved && cue.value.trim() ? { cue: cue.value } : {}) };
+    const typed = {
+      ...(message.unsaved ? { message: message.value } : {}),
+      ...(p.main && cue.unsaved && cue.value.trim() ? { cue: cue.value } : {}),
+    };
     if (!Object.keys(typed).length) return;
     const began = { message: message.was, cue: cue.was };
-    await send({ patch: { ...typed, was: Object.fromEntries(Object.keys(typed).map((k) => [k, seen[k] ?? began[k as "cue"]])) } });
+    await send({
+      patch: { ...typed, was: Object.fromEntries(Object.keys(typed).map((k) => [k, seen[k] ?? began[k as "cue"]])) },
+    });
     // What was typed into another field meanwhile is not saved yet.
     if (typed.message !== undefined) message.clear(typed.message);
     if (typed.cue !== undefined) cue.clear(typed.cue);
@@ -101,15 +106,31 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         <h1 className="text-2xl">Script</h1>
         {bench && (
           <p className="text-lg">
-            for <b>{bench.run.rider.name}</b> {bench.run.rider.number != null && <span className="text-soft">no. {bench.run.rider.number}</span>} <span className="text-soft">· {bench.run.title}</span>
+            for <b>{bench.run.rider.name}</b>{" "}
+            {bench.run.rider.number != null && <span className="text-soft">no. {bench.run.rider.number}</span>}{" "}
+            <span className="text-soft">· {bench.run.title}</span>
           </p>
         )}
         <div className="ml-auto flex gap-2">
-          <Link to="/runs/$run" params={{ run }} className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint">
+          <Link
+            to="/runs/$run"
+            params={{ run }}
+            className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
+          >
             Bench
           </Link>
           {locked ? (
-            <Sure label="Reopen" title="Reopen this Script?" about={script.share ? "The rider’s link stops working for good, and the pictures are made again when you approve again." : "It can be changed again, and is not approved any more."} disabled={change.isPending} onDo={() => change.mutate({ do: "reopen" })} />
+            <Sure
+              label="Reopen"
+              title="Reopen this Script?"
+              about={
+                script.share
+                  ? "The rider’s link stops working for good, and the pictures are made again when you approve again."
+                  : "It can be changed again, and is not approved any more."
+              }
+              disabled={change.isPending}
+              onDo={() => change.mutate({ do: "reopen" })}
+            />
           ) : (
             <Button tone="main" onClick={() => void approve()} disabled={change.isPending}>
               <CircleCheck aria-hidden className="size-4" /> Approve
@@ -118,7 +139,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         </div>
       </header>
       {!locked && <Saved unsaved={unsaved} saving={change.isPending} error={change.error} />}
-      <TwoTexts error={change.error} mine={{ message: message.value, cue: cue.value }} onMine={saveTyped} onTheirs={takeTheirs} />
+      <TwoTexts
+        error={change.error}
+        mine={{ message: message.value, cue: cue.value }}
+        onMine={saveTyped}
+        onTheirs={takeTheirs}
+      />
       {change.error && !(change.error instanceof Problem && change.error.theirs) && (
         <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
           {change.error.message}
@@ -126,7 +152,8 @@ function Sheet({ run, script }: { run: number; script: Script }) {
       )}
       {script.trouble && (
         <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
-          The numbers here are from before the run&rsquo;s last change, and it cannot be approved: {script.trouble} Mend that on the Bench first.
+          The numbers here are from before the run&rsquo;s last change, and it cannot be approved: {script.trouble} Mend
+          that on the Bench first.
         </p>
       )}
       {script.stale && (
@@ -138,7 +165,15 @@ function Sheet({ run, script }: { run: number; script: Script }) {
       {locked && <Sharing script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />}
       <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
         <div className="grid content-start gap-4">
-          <Card title="What is good">{p.strengths.length ? <Strengths strengths={p.strengths} /> : <p className="text-soft">No strength stands out clearly in the numbers; add one of your own in the message.</p>}</Card>
+          <Card title="What is good">
+            {p.strengths.length ? (
+              <Strengths strengths={p.strengths} />
+            ) : (
+              <p className="text-soft">
+                No strength stands out clearly in the numbers; add one of your own in the message.
+              </p>
+            )}
+          </Card>
           {p.intention && (
             <Card title="What they were trying">
               <p>
@@ -157,11 +192,27 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   <Field label="Cue" hint="In words the rider feels. Change them as you like.">
                     {(id) => (
                       <>
-                        <textarea id={id} className="w-full rounded border border-line bg-sheet p-2 text-lg" rows={2} maxLength={400} value={cue.value} onChange={(e) => cue.set(e.target.value)} onBlur={() => saveTyped()} />
+                        <textarea
+                          id={id}
+                          className="w-full rounded border border-line bg-sheet p-2 text-lg"
+                          rows={2}
+                          maxLength={400}
+                          value={cue.value}
+                          onChange={(e) => cue.set(e.target.value)}
+                          onBlur={() => saveTyped()}
+                        />
                         {script.cue_options.length > 1 && (
                           <div className="flex flex-wrap gap-1">
                             {script.cue_options.map((c) => (
-                              <button key={c} type="button" className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint" onClick={() => { cue.clear(); patch({ cue: c }); }}>
+                              <button
+                                key={c}
+                                type="button"
+                                className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint"
+                                onClick={() => {
+                                  cue.clear();
+                                  patch({ cue: c });
+                                }}
+                              >
                                 {c}
                               </button>
                             ))}
@@ -179,23 +230,40 @@ function Sheet({ run, script }: { run: number; script: Script }) {
               <p>{script.nothing_words} Say what is good, and what to try next.</p>
             )}
           </Card>
-          {p.drills.filter((d) => d.fault === p.main?.fault).map((d) => (
-            <Card key={d.id} title="Drill ladder">
-              <Ladder drill={d} />
-            </Card>
-          ))}
+          {p.drills
+            .filter((d) => d.fault === p.main?.fault)
+            .map((d) => (
+              <Card key={d.id} title="Drill ladder">
+                <Ladder drill={d} />
+              </Card>
+            ))}
           {p.gear.length > 0 && !p.gear.some((g) => g.first) && <Gear title="Gear" gear={p.gear} />}
           {!locked && p.main && <Offered run={run} fault={p.main.fault} />}
           <Card title="Message">
             {locked ? (
               <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
             ) : (
-              <textarea aria-label="Message to the rider" className="w-full rounded border border-line bg-sheet p-2" rows={3} maxLength={2000} value={message.value} onChange={(e) => message.set(e.target.value)} onBlur={() => saveTyped()} placeholder="A few words of your own, read first" />
+              <textarea
+                aria-label="Message to the rider"
+                className="w-full rounded border border-line bg-sheet p-2"
+                rows={3}
+                maxLength={2000}
+                value={message.value}
+                onChange={(e) => message.set(e.target.value)}
+                onBlur={() => saveTyped()}
+                placeholder="A few words of your own, read first"
+              />
             )}
           </Card>
         </div>
         <div className="grid content-start gap-4">
-          <Card title="Why">{p.main ? <Chain prescription={p} titles={script.titles} words={script.evidence_words} /> : <p className="text-soft">{script.nothing_words}</p>}</Card>
+          <Card title="Why">
+            {p.main ? (
+              <Chain prescription={p} titles={script.titles} words={script.evidence_words} />
+            ) : (
+              <p className="text-soft">{script.nothing_words}</p>
+            )}
+          </Card>
           <Card title="Target for next time">
             {script.targets.length ? (
               <ul className="grid gap-1">
@@ -212,7 +280,16 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   on <b>{day(script.retest_on)}</b>
                 </p>
               ) : (
-                <Field label="Film again on">{(id) => <Input id={id} type="date" value={script.retest_on} onChange={(e) => e.target.value && patch({ retest_on: e.target.value })} />}</Field>
+                <Field label="Film again on">
+                  {(id) => (
+                    <Input
+                      id={id}
+                      type="date"
+                      value={script.retest_on}
+                      onChange={(e) => e.target.value && patch({ retest_on: e.target.value })}
+                    />
+                  )}
+                </Field>
               )}
             </div>
           </Card>
@@ -224,7 +301,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                     {title(f.fault)} <span className="text-soft">{f.fault === p.main?.fault ? "main" : f.status}</span>
                   </span>
                   {!locked && (
-                    <Button tone="quiet" className="text-sm" onClick={() => setDropping(f.fault)} aria-label={`Drop ${title(f.fault)}`}>
+                    <Button
+                      tone="quiet"
+                      className="text-sm"
+                      onClick={() => setDropping(f.fault)}
+                      aria-label={`Drop ${title(f.fault)}`}
+                    >
                       Drop
                     </Button>
                   )}
@@ -242,7 +324,9 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   )}
                 </li>
               ))}
-              {p.findings.length === 0 && Object.keys(script.dropped).length === 0 && <li className="text-soft">Nothing.</li>}
+              {p.findings.length === 0 && Object.keys(script.dropped).length === 0 && (
+                <li className="text-soft">Nothing.</li>
+              )}
             </ul>
             {others.length > 0 && (
               <>
@@ -254,7 +338,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 ))}
               </>
             )}
-            {[...(p.limits ?? []).map((x) => x.text), ...(p.beside ?? []), ...(p.fairness ?? []), ...(p.weaker_half ? [p.weaker_half.why] : [])].map((text) => (
+            {[
+              ...(p.limits ?? []).map((x) => x.text),
+              ...(p.beside ?? []),
+              ...(p.fairness ?? []),
+              ...(p.weaker_half ? [p.weaker_half.why] : []),
+            ].map((text) => (
               <p key={text} className="mt-2 text-sm text-soft">
                 {text}
               </p>
@@ -298,7 +387,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           </div>
         </Card>
       )}
-      <Dialog title={`Drop “${dropping ? title(dropping) : ""}”`} about="It is judged as if it could not be there; what it explained is looked at again." open={dropping !== null} onOpen={(o) => !o && setDropping(null)}>
+      <Dialog
+        title={`Drop “${dropping ? title(dropping) : ""}”`}
+        about="It is judged as if it could not be there; what it explained is looked at again."
+        open={dropping !== null}
+        onOpen={(o) => !o && setDropping(null)}
+      >
         {dropping && (
           <Drop
             onDrop={(reason) => {
@@ -339,7 +433,8 @@ function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"] }) {
   const client = useQueryClient();
   const [born, setBorn] = useState(rider.born?.toString() ?? "");
   const save = useMutation({
-    mutationFn: (body: { born?: number; guardian_consent?: boolean }) => need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })),
+    mutationFn: (body: { born?: number; guardian_consent?: boolean }) =>
+      need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["script", run] });
       void client.invalidateQueries({ queryKey: ["riders"] });
@@ -354,9 +449,23 @@ function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"] }) {
       }}
     >
       <p className="basis-full">
-        {rider.name} may be a minor{rider.born === null && ": the year of birth is not known"}. Before this can be shared, note the year or a guardian’s consent.
+        {rider.name} may be a minor{rider.born === null && ": the year of birth is not known"}. Before this can be
+        shared, note the year or a guardian’s consent.
       </p>
-      <Field label="Born in">{(id) => <Input id={id} type="number" required min={1910} max={2100} className="max-w-28" value={born} onChange={(e) => setBorn(e.target.value)} />}</Field>
+      <Field label="Born in">
+        {(id) => (
+          <Input
+            id={id}
+            type="number"
+            required
+            min={1910}
+            max={2100}
+            className="max-w-28"
+            value={born}
+            onChange={(e) => setBorn(e.target.value)}
+          />
+        )}
+      </Field>
       <Button type="submit" disabled={save.isPending}>
         Save the year
       </Button>
@@ -392,7 +501,18 @@ function Drop({ onDrop }: { onDrop: (reason: string) => void }) {
         if (reason.trim()) onDrop(reason.trim());
       }}
     >
-      <Field label="Reason">{(id) => <Input id={id} required maxLength={300} value={reason} onChange={(e) => setReason(e.target.value)} placeholder="the slope breaks over there" />}</Field>
+      <Field label="Reason">
+        {(id) => (
+          <Input
+            id={id}
+            required
+            maxLength={300}
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            placeholder="the slope breaks over there"
+          />
+        )}
+      </Field>
       <div className="flex justify-end">
         <Button type="submit" tone="main">
           Drop it
@@ -409,7 +529,8 @@ function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" 
     <section className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
       <CircleCheck aria-hidden className="size-5 text-good" />
       <p>
-        Approved {new Date(script.approved_at!).toLocaleString()}. {link ? "The rider reads it at" : "It has not left yet."}
+        Approved {new Date(script.approved_at!).toLocaleString()}.{" "}
+        {link ? "The rider reads it at" : "It has not left yet."}
       </p>
       {link ? (
         <>
@@ -432,7 +553,14 @@ function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" 
             </span>
           )}
           <span className="text-soft">until {day(script.share!.expires.slice(0, 10))}</span>
-          <Sure label="Withdraw" title="Withdraw the link?" about="The rider’s link stops working at once, and for good; you can make a new one." tone="bad" disabled={busy} onDo={() => onDo("unshare")} />
+          <Sure
+            label="Withdraw"
+            title="Withdraw the link?"
+            about="The rider’s link stops working at once, and for good; you can make a new one."
+            tone="bad"
+            disabled={busy}
+            onDo={() => onDo("unshare")}
+          />
         </>
       ) : (
         <Button disabled={busy} onClick={() => onDo("share")}>

@@ -6,14 +6,30 @@ import { paint } from "../video/paint";
 import { joint, ofUnit } from "../ui/places";
 
 const LIMBS: [string, string][] = [
-  ["l_ear", "nose"], ["nose", "r_ear"], ["l_shoulder", "r_shoulder"], ["l_hip", "r_hip"],
+  ["l_ear", "nose"],
+  ["nose", "r_ear"],
+  ["l_shoulder", "r_shoulder"],
+  ["l_hip", "r_hip"],
   ...(["l", "r"] as const).flatMap((s) =>
-    [["shoulder", "elbow"], ["elbow", "wrist"], ["shoulder", "hip"], ["hip", "knee"], ["knee", "ankle"], ["ankle", "heel"], ["heel", "toe"], ["ski_tail", "ski_tip"], ["pole_grip", "pole_tip"]].map(
-      ([a, b]) => [`${s}_${a}`, `${s}_${b}`] as [string, string],
-    ),
+    [
+      ["shoulder", "elbow"],
+      ["elbow", "wrist"],
+      ["shoulder", "hip"],
+      ["hip", "knee"],
+      ["knee", "ankle"],
+      ["ankle", "heel"],
+      ["heel", "toe"],
+      ["ski_tail", "ski_tip"],
+      ["pole_grip", "pole_tip"],
+    ].map(([a, b]) => [`${s}_${a}`, `${s}_${b}`] as [string, string]),
   ),
 ];
-const ARROWS: Record<string, [number, number] | undefined> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const ARROWS: Record<string, [number, number] | undefined> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
 const DERIVED = new Set(["mid_hip", "mid_shoulder", "mid_ankle", "mid_ear", "com"]);
 
 export interface Label {
@@ -63,7 +79,11 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
   // A slow-motion file runs on its own clock; the run's clock is the camera's.
   const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / clip.fps! : 1;
   const source = useMemo(
-    () => new FrameSource(`/api/runs/${runId}/video`, bench.t.map((t) => t * stretch)),
+    () =>
+      new FrameSource(
+        `/api/runs/${runId}/video`,
+        bench.t.map((t) => t * stretch),
+      ),
     // The frames' times never change once a clip is in.
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [runId, stretch],
@@ -97,7 +117,10 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
 
   const toClip = (e: PointerEvent): [number, number] => {
     const box = svg.current!.getBoundingClientRect();
-    return [view.x + ((e.clientX - box.left) / box.width) * view.w, view.y + ((e.clientY - box.top) / box.height) * view.h];
+    return [
+      view.x + ((e.clientX - box.left) / box.width) * view.w,
+      view.y + ((e.clientY - box.top) / box.height) * view.h,
+    ];
   };
   const px = view.w / 900;
   /** Gear that is not in this frame yet: a press anywhere puts it there, on a joint too. */
@@ -120,7 +143,8 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
   };
   const line = (a: [number, number] | null, b: [number, number] | null, key: string, style: object) =>
     a && b ? <line key={key} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} {...style} /> : null;
-  const side = (name: string) => (name.startsWith("l_") ? "var(--stage-left)" : name.startsWith("r_") ? "var(--stage-right)" : "#ffffff");
+  const side = (name: string) =>
+    name.startsWith("l_") ? "var(--stage-left)" : name.startsWith("r_") ? "var(--stage-right)" : "var(--on-picture)";
   const marks = label?.points.map((p) => at(ofUnit(p, turn))).filter((p) => p !== null) ?? [];
   const foot = at("mid_ankle");
   const tall = tallness(at);
@@ -128,8 +152,15 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
   const roll = ((bench.roll_deg ?? 0) * Math.PI) / 180;
 
   return (
-    <div className="relative overflow-hidden rounded bg-black" style={{ ["--stage-left" as string]: "#ffb066", ["--stage-right" as string]: "#7cc4ff" }}>
-      <canvas ref={canvas} width={clip.play_width} height={clip.play_height} className="block w-full" role="img" aria-label={`Frame ${frame} of ${bench.run.rider.name}'s run`} />
+    <div className="relative overflow-hidden rounded bg-stage">
+      <canvas
+        ref={canvas}
+        width={clip.play_width}
+        height={clip.play_height}
+        className="block w-full"
+        role="img"
+        aria-label={`Frame ${frame} of ${bench.run.rider.name}'s run`}
+      />
       <svg
         ref={svg}
         viewBox={`${view.x} ${view.y} ${view.w} ${view.h}`}
@@ -148,20 +179,68 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
         onClick={(e) => placing && onMark(placing, ...toClip(e as unknown as PointerEvent))}
         // A press must not take the keys: arrows go on stepping through the frames.
         onMouseDown={(e) => e.preventDefault()}
-        {...(placing ? { tabIndex: 0, role: "application", "aria-label": `Place the ${joint(placing)}: arrows move the cross, Enter marks it`, onKeyDown: (e: KeyboardEvent) => moveBy(e, placing) } : {})}
+        {...(placing
+          ? {
+              tabIndex: 0,
+              role: "application",
+              "aria-label": `Place the ${joint(placing)}: arrows move the cross, Enter marks it`,
+              onKeyDown: (e: KeyboardEvent) => moveBy(e, placing),
+            }
+          : {})}
       >
         {show.lines && foot && (
           <>
-            <line x1={foot[0]} x2={foot[0] + 1.15 * tall * Math.sin(roll)} y1={foot[1]} y2={foot[1] - 1.15 * tall * Math.cos(roll)} stroke="#fff" strokeWidth={1.6 * px} strokeDasharray={`${5 * px} ${4 * px}`} data-line="plumb" />
-            {line(at("surface_a"), at("surface_b"), "surface", { stroke: "#fff", strokeWidth: 1.4 * px, strokeDasharray: `${2 * px} ${3 * px}` })}
-            {!at("surface_a") && <line x1={foot[0] - 0.5 * tall * Math.cos(roll)} x2={foot[0] + 0.5 * tall * Math.cos(roll)} y1={foot[1] - 0.5 * tall * Math.sin(roll)} y2={foot[1] + 0.5 * tall * Math.sin(roll)} stroke="#fff" strokeWidth={1.2 * px} strokeDasharray={`${2 * px} ${3 * px}`} data-line="surface" />}
+            <line
+              x1={foot[0]}
+              x2={foot[0] + 1.15 * tall * Math.sin(roll)}
+              y1={foot[1]}
+              y2={foot[1] - 1.15 * tall * Math.cos(roll)}
+              stroke="var(--on-picture)"
+              strokeWidth={1.6 * px}
+              strokeDasharray={`${5 * px} ${4 * px}`}
+              data-line="plumb"
+            />
+            {line(at("surface_a"), at("surface_b"), "surface", {
+              stroke: "var(--on-picture)",
+              strokeWidth: 1.4 * px,
+              strokeDasharray: `${2 * px} ${3 * px}`,
+            })}
+            {!at("surface_a") && (
+              <line
+                x1={foot[0] - 0.5 * tall * Math.cos(roll)}
+                x2={foot[0] + 0.5 * tall * Math.cos(roll)}
+                y1={foot[1] - 0.5 * tall * Math.sin(roll)}
+                y2={foot[1] + 0.5 * tall * Math.sin(roll)}
+                stroke="var(--on-picture)"
+                strokeWidth={1.2 * px}
+                strokeDasharray={`${2 * px} ${3 * px}`}
+                data-line="surface"
+              />
+            )}
           </>
         )}
-        {show.body && LIMBS.map(([a, b]) => line(at(a), at(b), a + b, { stroke: side(a), strokeWidth: 2.4 * px, strokeLinecap: "round", opacity: 0.9, strokeDasharray: a.startsWith("r_") && b.startsWith("r_") ? `${7 * px} ${3 * px}` : undefined }))}
+        {show.body &&
+          LIMBS.map(([a, b]) =>
+            line(at(a), at(b), a + b, {
+              stroke: side(a),
+              strokeWidth: 2.4 * px,
+              strokeLinecap: "round",
+              opacity: 0.9,
+              strokeDasharray: a.startsWith("r_") && b.startsWith("r_") ? `${7 * px} ${3 * px}` : undefined,
+            }),
+          )}
         {marks.length > 1 && (
           <g data-line="angle">
-            {["#10202e", "#ffe14d"].map((colour, k) => (
-              <polyline key={colour} points={marks.map((p) => p.join(",")).join(" ")} fill="none" stroke={colour} strokeWidth={(k ? 3.4 : 6.4) * px} strokeLinecap="round" strokeLinejoin="round" />
+            {["var(--picture-dark)", "var(--picture-mark)"].map((colour, k) => (
+              <polyline
+                key={colour}
+                points={marks.map((p) => p.join(",")).join(" ")}
+                fill="none"
+                stroke={colour}
+                strokeWidth={(k ? 3.4 : 6.4) * px}
+                strokeLinecap="round"
+                strokeLinejoin="round"
+              />
             ))}
           </g>
         )}
@@ -190,30 +269,67 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
                   <title>{joint(n)}</title>
                   <circle cx={p[0]} cy={p[1]} r={12 * px} fill="transparent" data-landmark={n} />
                   {n.startsWith("r_") ? (
-                    <rect x={p[0] - r * 0.85} y={p[1] - r * 0.85} width={1.7 * r} height={1.7 * r} fill={side(n)} stroke="#10202e" strokeWidth={px} />
+                    <rect
+                      x={p[0] - r * 0.85}
+                      y={p[1] - r * 0.85}
+                      width={1.7 * r}
+                      height={1.7 * r}
+                      fill={side(n)}
+                      stroke="var(--picture-dark)"
+                      strokeWidth={px}
+                    />
                   ) : (
-                    <circle cx={p[0]} cy={p[1]} r={r} fill={side(n)} stroke="#10202e" strokeWidth={px} />
+                    <circle cx={p[0]} cy={p[1]} r={r} fill={side(n)} stroke="var(--picture-dark)" strokeWidth={px} />
                   )}
                 </g>
               );
             })}
         {placing && drag?.name === placing && (
-          <g stroke="#ffe14d" strokeWidth={2 * px} data-cross>
+          <g stroke="var(--picture-mark)" strokeWidth={2 * px} data-cross>
             <line x1={drag.x - 10 * px} x2={drag.x + 10 * px} y1={drag.y} y2={drag.y} />
             <line x1={drag.x} x2={drag.x} y1={drag.y - 10 * px} y2={drag.y + 10 * px} />
           </g>
         )}
-        {pending.filter((p) => !names.includes(p.landmark)).map((p, k) => (
-          <circle key={k} cx={p.x} cy={p.y} r={5 * px} fill="#ffe14d" stroke="#10202e" strokeWidth={px} data-sent={p.landmark} />
-        ))}
-        {ask && !placing && at(ask) && <circle cx={at(ask)![0]} cy={at(ask)![1]} r={14 * px} fill="none" stroke="#ffe14d" strokeWidth={2.5 * px} strokeDasharray={`${6 * px} ${4 * px}`} pointerEvents="none" data-asked={ask} />}
+        {pending
+          .filter((p) => !names.includes(p.landmark))
+          .map((p, k) => (
+            <circle
+              key={k}
+              cx={p.x}
+              cy={p.y}
+              r={5 * px}
+              fill="var(--picture-mark)"
+              stroke="var(--picture-dark)"
+              strokeWidth={px}
+              data-sent={p.landmark}
+            />
+          ))}
+        {ask && !placing && at(ask) && (
+          <circle
+            cx={at(ask)![0]}
+            cy={at(ask)![1]}
+            r={14 * px}
+            fill="none"
+            stroke="var(--picture-mark)"
+            strokeWidth={2.5 * px}
+            strokeDasharray={`${6 * px} ${4 * px}`}
+            pointerEvents="none"
+            data-asked={ask}
+          />
+        )}
       </svg>
-      {placing && <p className="pointer-events-none absolute inset-x-0 bottom-0 bg-[#10202e]/85 p-2 text-center text-white">Press where the {joint(placing)} is.</p>}
+      {placing && (
+        <p className="pointer-events-none absolute inset-x-0 bottom-0 bg-picture-dark/85 p-2 text-center text-on-picture">
+          Press where the {joint(placing)} is.
+        </p>
+      )}
       {label && marks.length > 1 && (
-        <output className="pointer-events-none absolute top-2 right-2 rounded bg-[#10202e]/85 px-2.5 py-1 text-lg font-semibold text-[#ffe14d]">{label.words}</output>
+        <output className="pointer-events-none absolute top-2 right-2 rounded bg-picture-dark/85 px-2.5 py-1 text-lg font-semibold text-picture-mark">
+          {label.words}
+        </output>
       )}
       {problem && (
-        <p role="alert" className="absolute inset-x-0 bottom-0 bg-[#10202e]/90 p-3 text-white">
+        <p role="alert" className="absolute inset-x-0 bottom-0 bg-picture-dark/90 p-3 text-on-picture">
           {problem}
         </p>
       )}

@@ -2,11 +2,27 @@ import { X } from "lucide-react";
 import { Dialog as Radix } from "radix-ui";
 import type { ReactNode } from "react";
 
-export function Dialog({ title, about, open, onOpen, children, wide, keep }: { title: string; about?: string; open: boolean; onOpen: (open: boolean) => void; children: ReactNode; wide?: boolean; /** A press beside it does not close it: something is being typed. */ keep?: boolean }) {
+export function Dialog({
+  title,
+  about,
+  open,
+  onOpen,
+  children,
+  wide,
+  keep,
+}: {
+  title: string;
+  about?: string;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  children: ReactNode;
+  wide?: boolean;
+  /** A press beside it does not close it: something is being typed. */ keep?: boolean;
+}) {
   return (
     <Radix.Root open={open} onOpenChange={onOpen}>
       <Radix.Portal>
-        <Radix.Overlay className="fixed inset-0 z-30 bg-black/45" />
+        <Radix.Overlay className="fixed inset-0 z-30 bg-picture-dark/45" />
         <Radix.Content
           onInteractOutside={(e) => keep && e.preventDefault()}
           {...(about ? {} : { "aria-describedby": undefined })}

@@ -3,7 +3,13 @@ import { Button } from "./parts";
 
 /** Whether what is typed has been saved. */
 export function Saved({ unsaved, saving, error }: { unsaved: boolean; saving: boolean; error?: Error | null }) {
-  const words = saving ? "Saving…" : unsaved ? (error ? "Not saved; it is kept in this browser." : "Not saved yet; it is kept in this browser.") : "Saved";
+  const words = saving
+    ? "Saving…"
+    : unsaved
+      ? error
+        ? "Not saved; it is kept in this browser."
+        : "Not saved yet; it is kept in this browser."
+      : "Saved";
   return (
     <span role="status" className={`text-sm ${unsaved && error ? "text-bad" : "text-soft"}`}>
       {words}
@@ -12,7 +18,17 @@ export function Saved({ unsaved, saving, error }: { unsaved: boolean; saving: bo
 }
 
 /** Two texts where one was changed by somebody else meanwhile; the coach chooses which is to stand. */
-export function TwoTexts({ error, mine, onMine, onTheirs }: { error: Error | null; mine: Record<string, string>; onMine: (theirs: Record<string, unknown>) => void; onTheirs: () => void }) {
+export function TwoTexts({
+  error,
+  mine,
+  onMine,
+  onTheirs,
+}: {
+  error: Error | null;
+  mine: Record<string, string>;
+  onMine: (theirs: Record<string, unknown>) => void;
+  onTheirs: () => void;
+}) {
   const theirs = error instanceof Problem ? error.theirs : null;
   if (!theirs) return null;
   return (
@@ -21,10 +37,12 @@ export function TwoTexts({ error, mine, onMine, onTheirs }: { error: Error | nul
       {Object.entries(theirs).map(([key, text]) => (
         <div key={key} className="grid gap-2 sm:grid-cols-2">
           <p>
-            <b className="font-semibold">Yours:</b> <span className="whitespace-pre-wrap">{mine[key] || "nothing"}</span>
+            <b className="font-semibold">Yours:</b>{" "}
+            <span className="whitespace-pre-wrap">{mine[key] || "nothing"}</span>
           </p>
           <p>
-            <b className="font-semibold">Theirs:</b> <span className="whitespace-pre-wrap">{String(text ?? "") || "nothing"}</span>
+            <b className="font-semibold">Theirs:</b>{" "}
+            <span className="whitespace-pre-wrap">{typeof text === "string" && text ? text : "nothing"}</span>
           </p>
         </div>
       ))}

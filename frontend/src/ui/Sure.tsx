@@ -4,7 +4,21 @@ import { Dialog } from "./Dialog";
 import { Button } from "./parts";
 
 /** A button that says what it will do and asks once more before it does. */
-export function Sure({ label, title, about, tone = "plain", disabled, onDo }: { label: string; title: string; about: string; tone?: "plain" | "bad"; disabled?: boolean; onDo: () => void }) {
+export function Sure({
+  label,
+  title,
+  about,
+  tone = "plain",
+  disabled,
+  onDo,
+}: {
+  label: string;
+  title: string;
+  about: string;
+  tone?: "plain" | "bad";
+  disabled?: boolean;
+  onDo: () => void;
+}) {
   const [open, setOpen] = useState(false);
   return (
     <>

@@ -10,7 +10,11 @@ const TONES: Record<Tone, string> = {
   bad: "border border-line bg-sheet text-bad hover:bg-tint",
 };
 
-export function Button({ tone = "plain", className = "", ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
+export function Button({
+  tone = "plain",
+  className = "",
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
   return (
     <button
       type="button"
@@ -20,7 +24,17 @@ export function Button({ tone = "plain", className = "", ...rest }: ButtonHTMLAt
   );
 }
 
-export function Field({ label, error, hint, children }: { label: string; error?: string; hint?: string; children: (id: string) => ReactNode }) {
+export function Field({
+  label,
+  error,
+  hint,
+  children,
+}: {
+  label: string;
+  error?: string;
+  hint?: string;
+  children: (id: string) => ReactNode;
+}) {
   const id = useId();
   return (
     <div className="grid content-start gap-1">
@@ -39,8 +53,12 @@ export function Field({ label, error, hint, children }: { label: string; error?:
 }
 
 const BOX = "w-full rounded border border-line bg-sheet px-2 py-1.5 text-ink placeholder:text-soft";
-export const Input = (props: InputHTMLAttributes<HTMLInputElement>) => <input {...props} className={`${BOX} ${props.className ?? ""}`} />;
-export const Select = (props: SelectHTMLAttributes<HTMLSelectElement>) => <select {...props} className={`${BOX} ${props.className ?? ""}`} />;
+export const Input = (props: InputHTMLAttributes<HTMLInputElement>) => (
+  <input {...props} className={`${BOX} ${props.className ?? ""}`} />
+);
+export const Select = (props: SelectHTMLAttributes<HTMLSelectElement>) => (
+  <select {...props} className={`${BOX} ${props.className ?? ""}`} />
+);
 
 export function Waiting({ what }: { what: string }) {
   return (
@@ -77,7 +95,10 @@ export function Trouble({ error, again }: { error: Error; again?: () => void }) 
 export function SideMark({ side, word = true }: { side: string; word?: boolean }) {
   const left = side === "left";
   return (
-    <span className="inline-flex items-center gap-1 font-semibold" style={{ color: `var(--${left ? "left" : "right"})` }}>
+    <span
+      className="inline-flex items-center gap-1 font-semibold"
+      style={{ color: `var(--${left ? "left" : "right"})` }}
+    >
       <svg aria-hidden viewBox="0 0 10 10" className="size-2.5">
         {left ? <path d="M9 0v10L0 5z" fill="currentColor" /> : <path d="M1 0v10l9-5z" fill="currentColor" />}
       </svg>
@@ -88,7 +109,14 @@ export function SideMark({ side, word = true }: { side: string; word?: boolean }
 
 export function Bar({ share, label }: { share: number; label: string }) {
   return (
-    <div role="progressbar" aria-label={label} aria-valuenow={Math.round(100 * share)} aria-valuemin={0} aria-valuemax={100} className="h-2 overflow-hidden rounded bg-tint">
+    <div
+      role="progressbar"
+      aria-label={label}
+      aria-valuenow={Math.round(100 * share)}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      className="h-2 overflow-hidden rounded bg-tint"
+    >
       <div className="h-full bg-deep transition-[width]" style={{ width: `${100 * share}%` }} />
     </div>
   );

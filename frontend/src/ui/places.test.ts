@@ -23,7 +23,13 @@ describe("places in a run", () => {
   });
 
   it("names the phase, and calls the end of the finish still the finish", () => {
-    expect([0.75, 1.0, 1.4, 1.8, 2.05].map((t) => phaseAt(TURNS[0]!, t, ORDER))).toEqual(["transition", "entry", "belly", "finish", "finish"]);
+    expect([0.75, 1.0, 1.4, 1.8, 2.05].map((t) => phaseAt(TURNS[0]!, t, ORDER))).toEqual([
+      "transition",
+      "entry",
+      "belly",
+      "finish",
+      "finish",
+    ]);
   });
 
   it("puts outside and inside to the right foot", () => {
@@ -35,7 +41,10 @@ describe("places in a run", () => {
 });
 
 it("reads the phases of units that are no turns, before their start and after their end", () => {
-  const jump = unitOf(1, 2, null, { end: 2.6, phases: { approach: [1.4, 1.9], set: [2, 2.2], spin: [2.2, 2.5], landing: [2.6, 3] } });
+  const jump = unitOf(1, 2, null, {
+    end: 2.6,
+    phases: { approach: [1.4, 1.9], set: [2, 2.2], spin: [2.2, 2.5], landing: [2.6, 3] },
+  });
   const order = ["approach", "takeoff", "set", "spin", "open", "landing"];
   expect(unitAt([jump], 1.6)).toBe(jump);
   expect(phaseAt(jump, 1.6, order)).toBe("approach");

@@ -3,19 +3,33 @@ import { nearest } from "../video/nearest";
 
 /** The unit that holds time `t`, with the phases that lie before its start and after its end. */
 export function unitAt(turns: Unit[], t: number): Unit | undefined {
-  return turns.find((turn) => t >= turn.start && t < turn.end) ?? turns.find((turn) => Object.values(turn.phases).some((span) => within(span, t)));
+  return (
+    turns.find((turn) => t >= turn.start && t < turn.end) ??
+    turns.find((turn) => Object.values(turn.phases).some((span) => within(span, t)))
+  );
 }
 
 /** The phase of `turn` that holds `t`; the last phase that began where there is a gap. */
 export function phaseAt(turn: Unit, t: number, order: string[]): string {
   const inside = order.filter((p) => p !== "transition").find((p) => within(turn.phases[p], t));
   if (inside) return inside;
-  if (!turn.phases.transition) return order.filter((p) => turn.phases[p] && turn.phases[p][0]! <= t).at(-1) ?? order.find((p) => turn.phases[p]) ?? order[0] ?? "";
-  return within(turn.phases.transition, t) ? "transition" : t >= turn.end - 1e-6 || t > (turn.phases.finish?.[1] ?? Infinity) ? "finish" : "transition";
+  if (!turn.phases.transition)
+    return (
+      order.filter((p) => turn.phases[p] && turn.phases[p][0]! <= t).at(-1) ??
+      order.find((p) => turn.phases[p]) ??
+      order[0] ??
+      ""
+    );
+  return within(turn.phases.transition, t)
+    ? "transition"
+    : t >= turn.end - 1e-6 || t > (turn.phases.finish?.[1] ?? Infinity)
+      ? "finish"
+      : "transition";
 }
 
 /** The phase to go to where none is asked for: the one in the middle. */
-export const middlePhase = (bench: Bench) => (bench.phases.includes("belly") ? "belly" : (bench.phases[Math.floor(bench.phases.length / 2)] ?? ""));
+export const middlePhase = (bench: Bench) =>
+  bench.phases.includes("belly") ? "belly" : (bench.phases[Math.floor(bench.phases.length / 2)] ?? "");
 
 /** An id as a word: `take_off` is "take off". */
 export const plain = (id: string) => id.replaceAll("_", " ");

@@ -9,10 +9,15 @@ export const UnitsContext = createContext<Units>("metric");
 export const useUnits = () => useContext(UnitsContext);
 
 /** Metric unit → the other one, and how much of the metric one it is. */
-const OTHER: Record<string, [string, number] | undefined> = { m: ["ft", 0.3048], cm: ["in", 2.54], "km/h": ["mph", 1.609344] };
+const OTHER: Record<string, [string, number] | undefined> = {
+  m: ["ft", 0.3048],
+  cm: ["in", 2.54],
+  "km/h": ["mph", 1.609344],
+};
 
 /** The unit that stands at a field, and how much of the metric one it is. */
-export const unitFor = (units: Units, metric: string): [string, number] => (units === "imperial" && OTHER[metric]) || [metric, 1];
+export const unitFor = (units: Units, metric: string): [string, number] =>
+  (units === "imperial" && OTHER[metric]) || [metric, 1];
 
 /** A rider's height: 175 cm, 5 ft 9 in. */
 export function heightWords(cm: number, units: Units): string {
@@ -22,7 +27,10 @@ export function heightWords(cm: number, units: Units): string {
 }
 
 const asNumber = (text: string) => Number(text.trim().replace(",", "."));
-const inUnit = (metric: string, size: number) => (metric.trim() === "" || Number.isNaN(asNumber(metric)) ? metric : String(Number((asNumber(metric) / size).toFixed(2))));
+const inUnit = (metric: string, size: number) =>
+  metric.trim() === "" || Number.isNaN(asNumber(metric))
+    ? metric
+    : String(Number((asNumber(metric) / size).toFixed(2)));
 
 interface Props extends Omit<ComponentProps<typeof Input>, "value" | "onChange"> {
   /** The metric unit of `value`. */
@@ -38,7 +46,10 @@ export function Measure({ unit, value, onChange, ...more }: Props) {
   const [typed, setTyped] = useState<{ text: string; metric: string } | null>(null);
   const text = typed?.metric === value ? typed.text : inUnit(value, size);
   const type = (next: string) => {
-    const metric = size === 1 || next.trim() === "" || Number.isNaN(asNumber(next)) ? next : String(Number((asNumber(next) * size).toFixed(4)));
+    const metric =
+      size === 1 || next.trim() === "" || Number.isNaN(asNumber(next))
+        ? next
+        : String(Number((asNumber(next) * size).toFixed(4)));
     setTyped({ text: next, metric });
     onChange(metric);
   };

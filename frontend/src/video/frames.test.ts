@@ -4,11 +4,20 @@ import { FrameSource } from "./frames";
 import { nearest } from "./nearest";
 
 /** A clip whose frame i is at these seconds, the file itself starting 0.5 s late; a key frame in each twelve. */
-const clip = vi.hoisted(() => ({ times: [] as number[], lost: new Set<number>(), decodable: true, fails: false, decoders: 0, decoded: [] as number[], closed: 0 }));
+const clip = vi.hoisted(() => ({
+  times: [] as number[],
+  lost: new Set<number>(),
+  decodable: true,
+  fails: false,
+  decoders: 0,
+  decoded: [] as number[],
+  closed: 0,
+}));
 const START = 0.5;
 
 vi.mock("mediabunny", () => {
-  const packet = (k: number) => (k < clip.times.length ? { k, timestamp: clip.times[k]! + START, toEncodedVideoChunk: () => k } : null);
+  const packet = (k: number) =>
+    k < clip.times.length ? { k, timestamp: clip.times[k]! + START, toEncodedVideoChunk: () => k } : null;
   return {
     MP4: {},
     UrlSource: class {},
@@ -32,29 +41,48 @@ vi.mock("mediabunny", () => {
 });
 
 beforeEach(() => {
-  Object.assign(clip, { times: Array.from({ length: 60 }, (_, i) => i / 60), lost: new Set(), decodable: true, fails: false, decoders: 0, decoded: [], closed: 0 });
-  vi.stubGlobal("VideoDecoder", class {
-    state = "unconfigured";
-    constructor(private told: { output: (f: unknown) => void; error: (e: Error) => void }) {
-      clip.decoders++;
-    }
-    configure() {
-      this.state = "configured";
-    }
-    decode(k: number) {
-      if (clip.fails) {
-        this.state = "closed";
-        return this.told.error(new Error("the stream is damaged"));
-      }
-      clip.decoded.push(k);
-      if (!clip.lost.has(k)) this.told.output({ timestamp: Math.floor(1e6 * (clip.times[k]! + START)), k, format: null, close: () => undefined });
-    }
-    flush = () => (clip.fails ? Promise.reject(new Error("closed codec")) : Promise.resolve());
-    close() {
-      this.state = "closed";
-    }
+  Object.assign(clip, {
+    times: Array.from({ length: 60 }, (_, i) => i / 60),
+    lost: new Set(),
+    decodable: true,
+    fails: false,
+    decoders: 0,
+    decoded: [],
+    closed: 0,
   });
-  vi.stubGlobal("createImageBitmap", (frame: { k: number }) => Promise.resolve({ k: frame.k, close: () => clip.closed++ }));
+  vi.stubGlobal(
+    "VideoDecoder",
+    class {
+      state = "unconfigured";
+      constructor(private told: { output: (f: unknown) => void; error: (e: Error) => void }) {
+        clip.decoders++;
+      }
+      configure() {
+        this.state = "configured";
+      }
+      decode(k: number) {
+        if (clip.fails) {
+          this.state = "closed";
+          return this.told.error(new Error("the stream is damaged"));
+        }
+        clip.decoded.push(k);
+        if (!clip.lost.has(k))
+          this.told.output({
+            timestamp: Math.floor(1e6 * (clip.times[k]! + START)),
+            k,
+            format: null,
+            close: () => undefined,
+          });
+      }
+      flush = () => (clip.fails ? Promise.reject(new Error("closed codec")) : Promise.resolve());
+      close() {
+        this.state = "closed";
+      }
+    },
+  );
+  vi.stubGlobal("createImageBitmap", (frame: { k: number }) =>
+    Promise.resolve({ k: frame.k, close: () => clip.closed++ }),
+  );
 });
 
 const shown = async (source: FrameSource, i: number) => ((await source.frame(i)) as unknown as { k: number }).k;
@@ -113,6 +141,12 @@ it("a browser that cannot decode the clip is told so", async () => {
   await expect(new FrameSource("/video", clip.times).frame(0)).rejects.toThrow("Use a current browser.");
 });
 
-it.each([[[0, 1, 2], 1.4, 1], [[0, 1, 2], 1.6, 2], [[0, 1, 2], -5, 0], [[0, 1, 2], 9, 2], [[3], 0, 0]])("nearest of %j to %d is number %d", (times, t, i) => {
+it.each([
+  [[0, 1, 2], 1.4, 1],
+  [[0, 1, 2], 1.6, 2],
+  [[0, 1, 2], -5, 0],
+  [[0, 1, 2], 9, 2],
+  [[3], 0, 0],
+])("nearest of %j to %d is number %d", (times, t, i) => {
   expect(nearest(times, t)).toBe(i);
 });

@@ -42,8 +42,13 @@ export class FrameSource {
     const track = await this.input.getPrimaryVideoTrack();
     if (!track) throw new Error("The clip holds no pictures that this browser can show.");
     const config = await track.getDecoderConfig();
-    if (!config || !(await track.canDecode())) throw new Error("This browser cannot decode the clip. Use a current browser.");
-    return { packets: new EncodedPacketSink(track), config: { ...config, optimizeForLatency: true }, first: await track.getFirstTimestamp() };
+    if (!config || !(await track.canDecode()))
+      throw new Error("This browser cannot decode the clip. Use a current browser.");
+    return {
+      packets: new EncodedPacketSink(track),
+      config: { ...config, optimizeForLatency: true },
+      first: await track.getFirstTimestamp(),
+    };
   }
 
   /** The picture of frame `i`; also starts on the neighbours that will be wanted next. */
@@ -51,7 +56,7 @@ export class FrameSource {
     const piece = Math.floor(i / PIECE);
     const picture = await this.piece(piece)[i % PIECE]!;
     const near = i % PIECE < PIECE / 2 ? piece - 1 : piece + 1;
-    if (near >= 0 && near * PIECE < this.times.length) this.piece(near);
+    if (near >= 0 && near * PIECE < this.times.length) void this.piece(near);
     return picture;
   }
 
@@ -105,7 +110,8 @@ export class FrameSource {
       const end = to < this.times.length ? this.times[to]! - half(to) + first : Infinity;
       const begin = this.times[from]! + (from + 1 < this.times.length ? half(from + 1) : 0) + first;
       let packet = await packets.getKeyPacket(begin);
-      for (; packet && packet.timestamp < end; packet = await packets.getNextPacket(packet)) decoder.decode(packet.toEncodedVideoChunk());
+      for (; packet && packet.timestamp < end; packet = await packets.getNextPacket(packet))
+        decoder.decode(packet.toEncodedVideoChunk());
       await decoder.flush();
       await Promise.all(kept);
     } catch (e) {
@@ -149,7 +155,14 @@ async function own(frame: VideoFrame): Promise<Picture> {
     const { format, codedWidth, codedHeight, visibleRect, timestamp, colorSpace } = frame;
     const [width, height] = [visibleRect?.width ?? codedWidth, visibleRect?.height ?? codedHeight];
     // The new frame has a copy of its own.
-    const picture = new VideoFrame(data, { format, codedWidth: width, codedHeight: height, timestamp, layout, colorSpace: colorSpace.toJSON() });
+    const picture = new VideoFrame(data, {
+      format,
+      codedWidth: width,
+      codedHeight: height,
+      timestamp,
+      layout,
+      colorSpace: colorSpace.toJSON(),
+    });
     if (spare.length < PIECE) spare.push(data);
     return picture;
   } finally {

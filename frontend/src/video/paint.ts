@@ -21,19 +21,31 @@ const kept = new WeakMap<HTMLCanvasElement, Kept>();
  * A video frame is painted as pixels: of each frame that is drawn as it is, the browser keeps a copy of megabytes for
  * its compositor, and hundreds of them before it lets the first go.
  */
-export async function paint(canvas: HTMLCanvasElement, picture: CanvasImageSource, part?: Part, wanted: () => boolean = () => true): Promise<void> {
+export async function paint(
+  canvas: HTMLCanvasElement,
+  picture: CanvasImageSource,
+  part?: Part,
+  wanted: () => boolean = () => true,
+): Promise<void> {
   const context = canvas.getContext("2d")!;
-  const from: CanvasImageSource = "copyTo" in picture ? await asPixels(canvas, picture, part === undefined, wanted) : picture;
+  const from: CanvasImageSource =
+    "copyTo" in picture ? await asPixels(canvas, picture, part === undefined, wanted) : picture;
   if (!wanted() || from === canvas) return;
   if (part) context.drawImage(from, part.x, part.y, part.w, part.h, 0, 0, canvas.width, canvas.height);
   else context.drawImage(from, 0, 0, canvas.width, canvas.height);
 }
 
 /** The canvas itself where the frame could be put on it as it is, a canvas with the frame to cut from, or the frame. */
-async function asPixels(canvas: HTMLCanvasElement, frame: VideoFrame, all: boolean, wanted: () => boolean): Promise<CanvasImageSource> {
+async function asPixels(
+  canvas: HTMLCanvasElement,
+  frame: VideoFrame,
+  all: boolean,
+  wanted: () => boolean,
+): Promise<CanvasImageSource> {
   const [width, height] = [frame.displayWidth, frame.displayHeight];
   const own = kept.get(canvas);
-  const mine: Kept = own?.pixels.width === width && own.pixels.height === height ? own : { pixels: new ImageData(width, height) };
+  const mine: Kept =
+    own?.pixels.width === width && own.pixels.height === height ? own : { pixels: new ImageData(width, height) };
   kept.set(canvas, mine);
   try {
     await frame.copyTo(mine.pixels.data, { format: "RGBA" });
