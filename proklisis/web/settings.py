@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "proklisis.web.clubs",
     "proklisis.web.riders",
     "proklisis.web.runs",
+    "proklisis.web.analysis",
     "proklisis.web.scripts",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.

@@ -10,13 +10,13 @@ from django.views.decorators.http import require_safe
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
+from proklisis.web.bench.clip_page import FootageView, PersonView
+from proklisis.web.bench.disciplines import DisciplinesView, RopeView
+from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
+from proklisis.web.desk.views import RunViewSet
 from proklisis.web.health import health, live
 from proklisis.web.riders.views import RiderViewSet
-from proklisis.web.runs.disciplines import DisciplinesView, RopeView
-from proklisis.web.runs.footage import FootageView, PersonView
-from proklisis.web.runs.tus import UploadsView, UploadView
-from proklisis.web.runs.views import RunViewSet
 from proklisis.web.scripts import views as scripts
 
 router = DefaultRouter(trailing_slash=False)

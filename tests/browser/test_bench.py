@@ -228,7 +228,7 @@ def test_the_coachs_eye_is_judged_at_once(window, measured):
 
 
 def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_it(window, measured):
-    from proklisis.web.runs.reviewing import refresh
+    from proklisis.web.analysis.reviewing import refresh
 
     measured.view = "rear"
     measured.save()

@@ -8,10 +8,10 @@ import pytest
 from django.contrib.auth.models import User
 from playwright.sync_api import expect
 
+from proklisis.web.analysis.carrying import carry_now
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.carrying import carry_now
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import refresh
 from tests.web.conftest import TWO
 from tests.web.test_clip_page import body_only
 

@@ -14,12 +14,12 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from rest_framework.test import APIClient
 
 from proklisis.footage.probe import probe
+from proklisis.web.analysis import reviewing, work
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.riders.models import Rider
-from proklisis.web.runs import reviewing, work
 from proklisis.web.runs.blobs import pack, pack_index
 from proklisis.web.runs.models import Clip, Run, TrackSet
-from proklisis.web.runs.reviewing import refresh
 
 
 def pytest_collection_modifyitems(items):

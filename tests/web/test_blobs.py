@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from proklisis.web.runs.bench import bench, drawn_points
+from proklisis.web.analysis.payload import bench, drawn_points
 from proklisis.web.runs.blobs import pack, unpack
 
 

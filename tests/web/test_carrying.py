@@ -8,10 +8,10 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from proklisis.core.errors import InputError
 from proklisis.core.tracks.landmarks import meaning
 from proklisis.footage.limited import limited
-from proklisis.web.runs import carrying
+from proklisis.web.analysis import carrying
+from proklisis.web.analysis.carrying import carry_now
+from proklisis.web.clips.gear import wanted_gear
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.carrying import carry_now
-from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
 from tests.web.test_clip_page import body_only
 

@@ -10,11 +10,11 @@ import pytest
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
+from proklisis.web.analysis.carrying import carry_now
+from proklisis.web.analysis.reviewing import corrected, refresh
+from proklisis.web.clips.gear import wanted_gear
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.carrying import carry_now
-from proklisis.web.runs.gear import wanted_gear
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import corrected, refresh
 from tests.stand import SIDES, from_the_stand
 from tests.web.conftest import TWO, client_of, measured_run, new_coach
 

@@ -9,7 +9,7 @@ from django.db import connection
 from django.utils import timezone
 
 from proklisis.web import health
-from proklisis.web.runs.tasks import analyse
+from proklisis.web.analysis.tasks import analyse
 
 pytestmark = pytest.mark.django_db
 

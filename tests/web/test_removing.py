@@ -13,9 +13,9 @@ import pytest
 from django.core.management import call_command
 from django.utils import timezone
 
+from proklisis.web.clips.removing import purge, strays, sweep
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.removing import purge, strays, sweep
 from proklisis.web.scripts.models import Share
 from proklisis.web.security import WithoutTokens
 from tests.web.conftest import client_of, new_coach

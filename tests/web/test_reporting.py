@@ -12,7 +12,8 @@ from django.db import connection
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
-from proklisis.web.runs import reporting, tasks, work
+from proklisis.web.analysis import tasks, work
+from proklisis.web.runs import reporting
 from proklisis.web.runs.models import Clip, Piece, Run
 from proklisis.web.runs.reporting import (
     FOLLOW,

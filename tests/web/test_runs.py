@@ -8,8 +8,8 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from proklisis.formats.schemas import schemas
+from proklisis.web.analysis.work import analyse_run
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.work import analyse_run
 from tests.web.conftest import work_off
 
 pytestmark = pytest.mark.django_db

@@ -12,7 +12,7 @@ from proklisis.core.review import judge, review, run_sheet
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.shown import Shown
 from proklisis.simulate.run import simulate
-from proklisis.web.runs.bench import bench
+from proklisis.web.analysis.payload import bench
 
 SHOWN, PRESCRIPTION = TypeAdapter(Shown), TypeAdapter(Prescription)
 

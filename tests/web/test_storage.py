@@ -13,11 +13,11 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import InMemoryStorage, Storage, default_storage
 
 from proklisis.footage.probe import probe
+from proklisis.web.analysis import work
+from proklisis.web.analysis.work import Reporter
+from proklisis.web.clips.removing import strays, sweep
 from proklisis.web.riders.keeping import export
-from proklisis.web.runs import work
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.removing import strays, sweep
-from proklisis.web.runs.work import Reporter
 from proklisis.web.stored import on_disk
 from tests.web.test_runs import new_run, send
 
@@ -69,7 +69,7 @@ def test_a_clip_goes_its_way_where_no_file_has_a_path(
         assert bag.read(f"runs/{run.pk}/clip.mp4") == short_clip.read_bytes()
         assert json.loads(bag.read("rider.json"))["runs"][0]["id"] == run.pk
     assert strays() == [] and sweep() == 0
-    monkeypatch.setattr("proklisis.web.runs.removing.STRAY_AFTER", timedelta(0))
+    monkeypatch.setattr("proklisis.web.clips.removing.STRAY_AFTER", timedelta(0))
     stray = default_storage.save("originals/9/old.mp4", ContentFile(b"x"))
     assert strays() == [stray] and sweep() == 1 and not default_storage.exists(stray)
     assert default_storage.exists(run.clip.original.name)

@@ -10,8 +10,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from proklisis.formats.tracks_json import to_json
 from proklisis.simulate.run import simulate
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.runs.models import Piece, Run
-from proklisis.web.runs.reviewing import refresh
 from tests.web.conftest import client_of, new_coach, work_off
 
 pytestmark = pytest.mark.django_db

@@ -10,7 +10,7 @@ from collections import namedtuple
 import pytest
 from django.utils import timezone
 
-from proklisis.web.runs import uploading
+from proklisis.web.clips import uploading
 from proklisis.web.runs.models import Run, Upload
 from tests.web.conftest import client_of, new_coach
 from tests.web.test_runs import NO_FILM, new_run

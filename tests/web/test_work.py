@@ -17,7 +17,9 @@ from proklisis.core.errors import InputError
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.follow import Piece as Followed
 from proklisis.footage.probe import probe
-from proklisis.web.runs import blobs, people, work
+from proklisis.web.analysis import work
+from proklisis.web.clips import people
+from proklisis.web.runs import blobs, queueing
 from proklisis.web.runs.models import Clip, Piece, Result, Run
 from proklisis.web.runs.reporting import DISK_FULL, Reporter
 from tests.web.conftest import measured_run, work_off
@@ -170,7 +172,7 @@ def test_a_disk_that_fills_under_the_database_is_told_and_the_work_goes_on_from_
     asked = []
     monkeypatch.setattr(work, "_join", lambda run: asked.extend(p.done for p in run.pieces.all()))
     monkeypatch.setattr(work, "refresh", lambda run: None)
-    work.enqueue(row)
+    queueing.enqueue(row)
     work_off()
     assert asked == [10, 15]  # what was followed before was not followed again
     assert Run.objects.get(pk=row.pk).state == Run.State.READY
@@ -184,7 +186,7 @@ def test_a_person_who_has_been_followed_is_not_followed_again(
     )
     monkeypatch.setattr(work, "_follow", lambda *_: pytest.fail("their tracks are there"))
     Result.objects.filter(run=run).update(main_title="from before")
-    work.enqueue(run)
+    queueing.enqueue(run)
     work_off()
     run = Run.objects.get(pk=run.pk)
     assert run.state == Run.State.READY

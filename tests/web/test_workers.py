@@ -18,7 +18,7 @@ from django.db import connection
 from proklisis.core.tracks.tracks import SOURCES
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Piece, Run
-from proklisis.web.runs.work import enqueue
+from proklisis.web.runs.queueing import enqueue
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
 ROOT = Path(__file__).resolve().parents[2]

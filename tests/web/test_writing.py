@@ -12,11 +12,11 @@ from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from proklisis.core.errors import InputError
-from proklisis.web.runs import reviewing
-from proklisis.web.runs.carrying import measure_now
+from proklisis.web.analysis import reviewing
+from proklisis.web.analysis.carrying import measure_now
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.runs.models import Edit, Result, Run
-from proklisis.web.runs.reviewing import refresh
-from proklisis.web.runs.work import resume
+from proklisis.web.runs.queueing import resume
 from proklisis.web.runs.writing import changed
 from tests.web.conftest import client_of, new_coach
 
@@ -235,7 +235,7 @@ def test_a_correction_is_measured_once_and_with_no_transaction_open(client, run,
 
 
 def test_what_takes_longer_than_a_moment_is_left_to_a_worker(client, run, counted, monkeypatch):
-    monkeypatch.setattr("proklisis.web.runs.reviewing.MOMENT_S", 1.5)
+    monkeypatch.setattr("proklisis.web.analysis.reviewing.MOMENT_S", 1.5)
     client.get(f"/api/runs/{run.pk}/bench")
     Result.objects.filter(run=run).update(took_s=20.0)
     counted.clear()

@@ -17,12 +17,12 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from proklisis.web.clips.removing import erase_rider, remove
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Consent, Rider
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.removing import erase_rider, remove
 from proklisis.web.runs.writing import changed
 from proklisis.web.scripts.models import Share
 

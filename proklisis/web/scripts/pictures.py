@@ -12,9 +12,9 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import describe_evidence
 from proklisis.core.review import playbook
 from proklisis.footage.still import still
-from proklisis.web.runs.bench import drawn_points
+from proklisis.web.analysis.payload import drawn_points
+from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import reviewed
 from proklisis.web.stored import on_disk
 
 MOST = 3

@@ -26,10 +26,10 @@ from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
 from proklisis.core.playbook.check import nearest
 from proklisis.core.review import nothing_found, playbook
 from proklisis.core.shapes.prescription import Prescription
+from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import up_to_date
 from proklisis.web.runs.writing import nothing_changed
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share

@@ -5,11 +5,10 @@ from django.db import migrations, models
 
 def titles(apps, schema_editor):
     """The title of what was found, as older results have it in their prescription."""
-    from proklisis.web.runs.reviewing import main_title
-
     Result = apps.get_model("runs", "Result")
     for result in Result.objects.only("prescription", "bench").iterator(50):
-        title = main_title(result.prescription, bool(result.bench.get("doubt")))
+        main = result.prescription.get("main") or {}
+        title = main.get("title", "") or ("A question first" if result.bench.get("doubt") else "")
         Result.objects.filter(pk=result.pk).update(main_title=title)
 
 

@@ -4,15 +4,6 @@ import proklisis.web.runs.models
 from django.db import migrations, models
 
 
-def outlines(apps, schema_editor):
-    """The outline of every Ribbon that there is."""
-    from proklisis.web.runs.portrait import outline
-
-    Result = apps.get_model("runs", "Result")
-    for result in Result.objects.only("bench").iterator(50):
-        Result.objects.filter(pk=result.pk).update(outline=outline(result.bench["ribbon"]))
-
-
 class Migration(migrations.Migration):
 
     dependencies = [
@@ -30,5 +21,4 @@ class Migration(migrations.Migration):
             name='outline',
             field=models.JSONField(default=list, help_text='the Ribbon in a few numbers'),
         ),
-        migrations.RunPython(outlines, migrations.RunPython.noop),
     ]

@@ -11,12 +11,13 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from proklisis.footage.probe import probe
+from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Run, TrackSet
-from proklisis.web.runs.work import enqueue, note
+from proklisis.web.runs.queueing import enqueue
 
 
 class Command(BaseCommand):
@@ -67,7 +68,7 @@ class Command(BaseCommand):
 
     def _ready(self, run: Run, part: Part) -> None:
         """The shipped clip is a working copy already, and its tracks come with it."""
-        from proklisis.web.runs.reviewing import refresh
+        from proklisis.web.analysis.reviewing import refresh
 
         path = CLIPS / f"{part.key}.mp4"
         footage, clip = probe(path), run.clip

@@ -11,9 +11,9 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
+from proklisis.web.clips.removing import erase_rider
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Rider
-from proklisis.web.runs.removing import erase_rider
 
 
 class Command(BaseCommand):

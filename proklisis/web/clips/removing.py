@@ -11,8 +11,9 @@ from django.core.files.storage import default_storage
 from django.db import models
 from django.utils import timezone
 
+from proklisis.web.clips import uploading
 from proklisis.web.riders.models import Rider
-from proklisis.web.runs import uploading, work
+from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.writing import one_writer
 
@@ -26,7 +27,7 @@ def remove(run: Run, at: datetime | None = None) -> None:
     """Take a run off the lists, as of ``at`` or now; its analysis stops, and it can be brought back for a month."""
     with one_writer(run):
         if run.busy:
-            work.cancel(run)
+            queueing.cancel(run)
         run.removed_at = at or timezone.now()
         run.save(update_fields=["removed_at"])
 

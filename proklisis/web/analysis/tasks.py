@@ -10,7 +10,9 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from proklisis.web.runs import carrying, removing, uploading, work
+from proklisis.web.analysis import carrying, work
+from proklisis.web.clips import removing, uploading
+from proklisis.web.runs import queueing
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
 LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
@@ -74,7 +76,7 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
 @app.task(name="resume", queue="clips", queueing_lock="resume")
 def resume(timestamp: int) -> None:
     """Queue again what no job is left for."""
-    work.resume()
+    queueing.resume()
 
 
 @app.periodic(cron="41 3 * * *")

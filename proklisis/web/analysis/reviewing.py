@@ -26,16 +26,15 @@ from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.tracks.repair import without_strays
 from proklisis.core.tracks.tracks import Tracks
+from proklisis.web.analysis.payload import bench, outline
+from proklisis.web.analysis.recent import Recent
+from proklisis.web.analysis.version import version
+from proklisis.web.clips.camera import camera_facts, with_scene
+from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.bench import bench
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.camera import camera_facts, with_scene
-from proklisis.web.runs.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Edit, Result, Run
-from proklisis.web.runs.portrait import outline
-from proklisis.web.runs.recent import Recent
-from proklisis.web.runs.version import version
 from proklisis.web.runs.writing import changed, one_measuring
 
 #: Reviews that were made last, by their result and how often what it rests on had changed.

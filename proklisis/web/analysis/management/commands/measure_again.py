@@ -6,8 +6,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
+from proklisis.web.analysis.reviewing import outdated, queue_measuring, up_to_date
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import outdated, queue_measuring, up_to_date
 
 
 class Command(BaseCommand):

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from proklisis.web.runs.removing import strays, sweep
+from proklisis.web.clips.removing import strays, sweep
 
 
 class Command(BaseCommand):

@@ -14,7 +14,6 @@ from typing import Any
 
 from django.core.files import File
 from django.db import transaction
-from django.db.models import F
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
@@ -23,11 +22,12 @@ from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.footage.working_copy import make_working_copy
-from proklisis.web.runs import blobs, people
+from proklisis.web.analysis.reviewing import refresh
+from proklisis.web.clips import people
+from proklisis.web.runs import blobs
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
-from proklisis.web.runs.reviewing import refresh
 from proklisis.web.stored import on_disk
 
 #: Processor time for the copy, and for each of its frames.
@@ -36,47 +36,6 @@ COPY_CPU_S = (60.0, 0.5)
 LOOK_CPU_S, FRAME_CPU_S = 300.0, 4.0
 #: A part that was lost so often is not tried again: it may be what kills the worker.
 MOST_LOST = 3
-
-
-def enqueue(run: Run) -> None:
-    """Put a run into the queue as a new attempt; the parts of an older attempt stop at their next report."""
-    with transaction.atomic():
-        Run.objects.filter(pk=run.pk).update(
-            attempt=F("attempt") + 1, state=Run.State.QUEUED, step="", progress=0.0, problem="", cancel_asked=False,
-            joining=False, following_since=None,
-        )  # fmt: skip
-        run.refresh_from_db()
-        put("analyse", run_id=run.pk, attempt=run.attempt)
-
-
-def cancel(run: Run) -> None:
-    """Stop a run's work: at once where no worker has it, else at the worker's next report."""
-    busy = Run.objects.filter(pk=run.pk, state__in=BUSY)
-    busy.update(cancel_asked=True)
-    if run.state == Run.State.QUEUED or (run.pk, run.attempt) not in with_jobs():
-        busy.update(state=Run.State.CANCELLED, step="", problem="")
-    run.refresh_from_db()
-
-
-def with_jobs() -> set[tuple[int, int]]:
-    """Runs and their attempts that a job waits for or works on."""
-    from procrastinate.contrib.django.models import ProcrastinateJob
-
-    jobs = ProcrastinateJob.objects.filter(status__in=["todo", "doing"], args__has_key="attempt")
-    return set(jobs.values_list("args__run_id", "args__attempt"))
-
-
-def resume() -> list[int]:
-    """Queue again the runs that no job is left for, or end them where that was asked; their numbers."""
-    left = Run.objects.filter(state__in=BUSY)
-    known = with_jobs()
-    lost = [run for run in left if (run.pk, run.attempt) not in known]
-    for run in lost:
-        if run.cancel_asked:
-            left.filter(pk=run.pk).update(state=Run.State.CANCELLED, step="", problem="")
-        else:
-            enqueue(run)
-    return [run.pk for run in lost]
 
 
 def analyse_run(run_id: int, attempt: int) -> None:

@@ -6,7 +6,6 @@ import cv2
 import numpy as np
 from django.core.files.base import ContentFile
 
-from proklisis.core.shapes.shown import RibbonBand
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.still import still
 from proklisis.web.runs.blobs import unpack
@@ -14,20 +13,6 @@ from proklisis.web.runs.models import Clip, Run
 from proklisis.web.stored import on_disk
 
 SIDE_PX = 112
-#: Points of an outline, each from −100 to 100.
-POINTS = 60
-
-
-def outline(ribbon: RibbonBand) -> list[int]:
-    """The Ribbon's signal in a few whole numbers; none where nothing swings."""
-    x = np.array([np.nan if v is None else v for v in ribbon["swing"]], float)
-    seen = np.isfinite(x)
-    if seen.sum() < 2:
-        return []
-    at = np.linspace(0, len(x) - 1, POINTS)
-    even = np.interp(at, np.flatnonzero(seen), x[seen])
-    peak = float(np.abs(even).max())
-    return [round(100 * float(v) / peak) for v in even] if peak > 0 else []
 
 
 def portrait(run: Run) -> Clip | None:

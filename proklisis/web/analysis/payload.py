@@ -24,6 +24,8 @@ from proklisis.core.uncertainty import digits
 Array = NDArray[np.float64]
 
 
+#: Points of an outline, each from −100 to 100.
+POINTS = 60
 OUTSIDE = {"l": "left", "r": "right"}
 
 
@@ -155,6 +157,18 @@ def _centred(x: Array) -> Array:
     its middle and turned over, so that what is higher is drawn higher."""
     low, high = (float(v) for v in np.nanpercentile(x, [2, 98]))
     return x if low < -0.2 * high and high > 0 else (low + high) / 2 - x
+
+
+def outline(ribbon: RibbonBand) -> list[int]:
+    """The Ribbon's signal in a few whole numbers; none where nothing swings."""
+    x = np.array([np.nan if v is None else v for v in ribbon["swing"]], float)
+    seen = np.isfinite(x)
+    if seen.sum() < 2:
+        return []
+    at = np.linspace(0, len(x) - 1, POINTS)
+    even = np.interp(at, np.flatnonzero(seen), x[seen])
+    peak = float(np.abs(even).max())
+    return [round(100 * float(v) / peak) for v in even] if peak > 0 else []
 
 
 def drawn_points(tracks: Tracks) -> tuple[list[str], Array]:

@@ -24,15 +24,15 @@ from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.looks import summed_up
+from proklisis.web.analysis.reviewing import brought_up_to_date, tracker_tracks
+from proklisis.web.clips import people
+from proklisis.web.clips.camera import CameraSerializer, camera_facts, checked, fall_scale
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs import people
 from proklisis.web.runs.blobs import unpack, unpack_index
-from proklisis.web.runs.camera import CameraSerializer, camera_facts, checked, fall_scale
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.reviewing import brought_up_to_date, tracker_tracks
+from proklisis.web.runs.queueing import enqueue
 from proklisis.web.runs.serializers import RunSerializer
-from proklisis.web.runs.work import enqueue
 from proklisis.web.runs.writing import changed, one_writer
 
 

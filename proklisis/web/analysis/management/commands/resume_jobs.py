@@ -9,7 +9,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from proklisis.web.runs.work import resume
+from proklisis.web.runs.queueing import resume
 
 
 class Command(BaseCommand):

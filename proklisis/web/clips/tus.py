@@ -22,9 +22,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
+from proklisis.web.clips import uploading
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict
-from proklisis.web.runs import uploading
 from proklisis.web.runs.models import Run, Upload
 
 VERSION = "1.0.0"

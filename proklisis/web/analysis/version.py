@@ -12,9 +12,9 @@ import proklisis
 SOURCES = (
     "core/**/*.py",
     "playbooks/*.yaml",
-    "web/runs/bench.py",
-    "web/runs/reviewing.py",
-    "web/runs/portrait.py",
+    "web/analysis/payload.py",
+    "web/analysis/reviewing.py",
+    "web/clips/portrait.py",
 )
 
 

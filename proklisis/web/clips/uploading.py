@@ -21,7 +21,7 @@ from proklisis.core.errors import InputError
 from proklisis.footage.sniff import ACCEPTED, ENDINGS, container_of
 from proklisis.web.errors import Conflict, DiskFull
 from proklisis.web.runs.models import Clip, Run, Upload
-from proklisis.web.runs.work import enqueue
+from proklisis.web.runs.queueing import enqueue
 
 CHUNK = 1024 * 1024
 #: An upload that nobody goes on with is kept so long.

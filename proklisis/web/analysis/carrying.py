@@ -7,12 +7,12 @@ from proklisis.core.tracks.landmarks import in_words
 from proklisis.footage.carry import Carried as CarriedPath
 from proklisis.footage.carry import carry
 from proklisis.footage.limited import limited
+from proklisis.web.analysis.reviewing import refresh, tracker_tracks, up_to_date
+from proklisis.web.analysis.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
+from proklisis.web.clips.gear import as_text, gear_marks
 from proklisis.web.runs import blobs
-from proklisis.web.runs.gear import as_text, gear_marks
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Carried, Run
-from proklisis.web.runs.reviewing import refresh, tracker_tracks, up_to_date
-from proklisis.web.runs.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
 from proklisis.web.stored import on_disk
 
 

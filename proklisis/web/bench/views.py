@@ -1,0 +1,231 @@
+"""The Bench of one run: what it shows, the questions it asks, and the corrections made on it."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from django.db.models import QuerySet
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.exceptions import NotFound
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from proklisis.core.imperial import (
+    NOT_SENTENCES,
+    bench_in_feet,
+    factor_of,
+    in_feet,
+    prescription_in_feet,
+    text_in_feet,
+)
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.words import unit_words
+from proklisis.core.review import nothing_found
+from proklisis.core.tracks.landmarks import in_words, meaning
+from proklisis.web.analysis import carrying
+from proklisis.web.analysis.payload import drawn_points
+from proklisis.web.analysis.reviewing import (
+    answer,
+    brought_up_to_date,
+    check_edit,
+    corrected,
+    questions,
+    reviewed,
+    tracker_tracks,
+)
+from proklisis.web.bench.shown import (
+    AnswerSerializer,
+    BenchSerializer,
+    EditSerializer,
+    QuestionSerializer,
+)
+from proklisis.web.clips import gear
+from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.writing import changed, one_writer
+
+
+class TraceSerializer(serializers.Serializer[Any]):
+    """A measure in every frame, with its standard uncertainty; null where it cannot be read."""
+
+    value = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+class BenchActions(viewsets.GenericViewSet[Run]):
+    @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True)
+    def bench(self, request: Request, pk: str) -> Response:
+        return Response(self._bench(self.get_object()))
+
+    @extend_schema(
+        request=AnswerSerializer,
+        responses={200: BenchSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
+    @action(detail=True, methods=["post"])
+    def answer(self, request: Request, pk: str) -> Response:
+        """Answer what the picture asks of the view, the front foot or the clock; the run is then judged."""
+        run = self.get_object()
+        if not hasattr(run, "result"):
+            raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        given = AnswerSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with one_writer(run):
+            answer(run, **given.validated_data)
+        return Response(self._bench(run))
+
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    @action(detail=True)
+    def points(self, request: Request, pk: str) -> HttpResponse:
+        """Little-endian float32 pixels, frame by frame, x and y of each landmark; NaN where unseen."""
+        tracks, _ = corrected(self.get_object())
+        _, xy = drawn_points(tracks)
+        return HttpResponse(xy.astype("<f4").tobytes(), content_type="application/octet-stream")
+
+    @extend_schema(
+        responses=TraceSerializer,
+        parameters=[
+            OpenApiParameter("measure", OpenApiTypes.STR, OpenApiParameter.QUERY, required=True),
+            OpenApiParameter("limb", OpenApiTypes.STR),
+        ],
+    )
+    @action(detail=True)
+    def trace(self, request: Request, pk: str) -> Response:
+        """One measure in every frame."""
+        done = reviewed(self.get_object())
+        wanted = request.query_params.get("measure", ""), request.query_params.get("limb", "")
+        trace = done.traces.get(wanted)
+        if trace is None:
+            known = wanted[0] in REGISTRY
+            raise NotFound(
+                f"{REGISTRY[wanted[0]].title} is not read frame by frame here."
+                if known
+                else "There is no such measure."
+            )
+
+        factor = factor_of(unit_words(wanted[0])) if in_feet_for(request) else 1.0
+
+        def plain(x: Any) -> list[float | None]:
+            return [round(float(v) * factor, 3) if np.isfinite(v) else None for v in x]
+
+        return Response({"value": plain(trace.value), "u": plain(trace.frame_u())})
+
+    @extend_schema(responses={200: QuestionSerializer(many=True), 409: ProblemSerializer})
+    @action(detail=True, pagination_class=None)
+    def questions(self, request: Request, pk: str) -> Response:
+        """The frames where one correction would most reduce the doubt in the verdict, the best first."""
+        asked = [asdict(q) for q in questions(self.get_object())]
+        return Response(in_feet(asked, NOT_SENTENCES) if in_feet_for(request) else asked)
+
+    @extend_schema(request=EditSerializer, responses={200: BenchSerializer, 400: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def edits(self, request: Request, pk: str) -> Response:
+        """Put a point or a boundary right; everything downstream follows."""
+        run = self.get_object()
+        given = EditSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with one_writer(run):
+            check_edit(run, **given.validated_data)
+            self._mine(run).filter(undone=True).delete()
+            edit = run.edits.create(
+                by=coach_of(request).user, person=run.person, **given.validated_data
+            )
+            changed(run=run)
+            self._carry(run, edit)
+        return Response(self._bench(run))
+
+    @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def undo(self, request: Request, pk: str) -> Response:
+        """Take back the asking coach's own last correction."""
+        return self._toggle(True, "There is nothing of yours to undo.")
+
+    @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
+    @action(detail=True, methods=["post"])
+    def redo(self, request: Request, pk: str) -> Response:
+        """Put the asking coach's correction back that was taken back last."""
+        return self._toggle(False, "There is nothing of yours to redo.")
+
+    def _mine(self, run: Run) -> QuerySet[Edit]:
+        return run.corrections.filter(by=coach_of(self.request).user)
+
+    def _toggle(self, undone: bool, nothing: str) -> Response:
+        run = self.get_object()
+        with one_writer(run):
+            mine = self._mine(run).filter(undone=not undone)
+            edit = mine.last() if undone else mine.first()
+            if edit is None:
+                raise Conflict(nothing)
+            edit.undone = undone
+            edit.save(update_fields=["undone"])
+            changed(run=run)
+            self._carry(run, edit)
+        return Response(self._bench(run))
+
+    def _carry(self, run: Run, edit: Edit) -> None:
+        landmark = edit.values.get("landmark")
+        if landmark in gear.MARKABLE and landmark not in tracker_tracks(run).index:
+            carrying.queue_carrying(run, landmark)
+
+    def _bench(self, run: Run) -> dict[str, Any]:
+        if not hasattr(run, "result"):
+            raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+        run.refresh_from_db()
+        there = brought_up_to_date(run)
+        given = tracker_tracks(run)
+        tracks, _ = corrected(run)
+        names, _ = drawn_points(tracks)
+        shown, prescription = run.result.bench, run.result.prescription
+        nothing = nothing_found(prescription)
+        if in_feet_for(self.request):
+            shown, prescription, nothing = (
+                bench_in_feet(shown),
+                prescription_in_feet(prescription),
+                text_in_feet(nothing),
+            )
+        return {
+            "run": self.get_serializer(run).data,
+            **shown,
+            "prescription": prescription,
+            "nothing_words": nothing,
+            "points": names,
+            "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
+            "point_words": {n: meaning(n) for n in gear.wanted_gear(run.discipline)},
+            "carrying": gear.waiting(run, given),
+            "carry_problems": gear.troubles(run),
+            "corrections": [
+                {
+                    "words": _in_words(e),
+                    "by": e.by.get_username() if e.by else "somebody who has left",
+                    "made": e.made,
+                }
+                for e in run.corrections.filter(undone=False)
+                .select_related("by")
+                .order_by("-id")[:200]
+            ],
+            "version": f"{run.result.made.isoformat()} {run.result.changes}",
+            "measuring": not there,
+            "trouble": run.result.trouble,
+            "can_undo": self._mine(run).filter(undone=False).exists(),
+            "can_redo": self._mine(run).filter(undone=True).exists(),
+        }
+
+
+def _in_words(edit: Edit) -> str:
+    v = edit.values
+    if edit.kind == Edit.Kind.MARK:
+        return f"{in_words(v['landmark'])} marked in frame {v['frame']}"
+    if edit.kind == Edit.Kind.MOVE:
+        return f"boundary moved from {v['old_t']:.2f} s to {v['t']:.2f} s"
+    return (
+        f"boundary added at {v['t']:.2f} s"
+        if edit.kind == Edit.Kind.ADD
+        else f"boundary deleted at {v['old_t']:.2f} s"
+    )
