@@ -6,9 +6,10 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from proklisis.core.clock import held_to_the_clock
 from proklisis.core.doubts import Doubt, Doubtful, front_foot_asked, view_doubt
@@ -25,7 +26,6 @@ from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.readings.closed_form import in_closed_form
 from proklisis.core.readings.readings import Reading, Refusal, off_line
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
-from proklisis.core.readings.trace import Trace
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
@@ -41,6 +41,13 @@ from proklisis.core.tracks.tracks import Tracks, fill_short_gaps, whole_sets
 from proklisis.core.uncertainty import Value
 
 
+class Series(NamedTuple):
+    """A measure in every frame: (n,) values and their standard uncertainties, in the measure's unit."""
+
+    value: NDArray[np.float64]
+    u: NDArray[np.float64]
+
+
 @dataclass(frozen=True)
 class Review:
     """A measured run: what the sheet says, and what the pictures and the Ribbon need."""
@@ -49,7 +56,8 @@ class Review:
     signal: EventSignal
     boundaries: list[Boundary]
     units: list[Unit]
-    traces: dict[tuple[str, str], Trace]
+    #: (measure, limb or "") → its series, where readings come from traces.
+    traces: dict[tuple[str, str], Series]
     readings: list[Reading]
     refusals: list[Refusal]
     #: What a coach should know of the clip, in sentences.
@@ -179,8 +187,9 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
         notes += (
             "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
         )
+    series = {key: Series(trace.value, trace.frame_u()) for key, trace in got.traces.items()}
     return Review(
-        tracks, how.signal(figure), got.boundaries, got.units, got.traces, off_line(got.readings, got.figure), got.refused,
+        tracks, how.signal(figure), got.boundaries, got.units, series, off_line(got.readings, got.figure), got.refused,
         notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure,
     )  # fmt: skip
 

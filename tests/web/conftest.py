@@ -39,7 +39,6 @@ def own_media(settings, tmp_path):
 def no_worker_needed(monkeypatch):
     """On a loaded machine, too, corrections are measured in the request; what a job does is tested by itself."""
     monkeypatch.setattr(reviewing, "MOMENT_S", 600.0)
-    reviewing.RECENT.clear()
 
 
 def new_coach(club: str, username: str) -> Coach:

@@ -117,9 +117,7 @@ def _ribbon(done: Review, how: Splitter) -> RibbonBand:
     lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
     n = len(done.signal.t)
     swing_u = (
-        lean.frame_u()
-        if lean is not None
-        else np.full(n, np.hypot(done.signal.noise, done.signal.scene))
+        lean.u if lean is not None else np.full(n, np.hypot(done.signal.noise, done.signal.scene))
     )
     body = [
         k

@@ -26,19 +26,17 @@ from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.tracks.repair import without_strays
 from proklisis.core.tracks.tracks import Tracks
+from proklisis.web.analysis.kept import pack_review, unpack_review
 from proklisis.web.analysis.payload import bench, outline
-from proklisis.web.analysis.recent import Recent
 from proklisis.web.analysis.version import version
 from proklisis.web.clips.camera import camera_facts, with_scene
 from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.jobs import put_once
-from proklisis.web.runs.models import Edit, Result, Run
+from proklisis.web.runs.models import Edit, KeptReview, Result, Run
 from proklisis.web.runs.writing import changed, one_measuring
 
-#: Reviews that were made last, by their result and how often what it rests on had changed.
-RECENT: Recent[Review] = Recent(4)
 #: What takes longer than this is done by a job, seconds.
 MOMENT_S = 1.5
 
@@ -107,14 +105,18 @@ def _of_body(landmark: str, given: Tracks) -> bool:
 
 
 def reviewed(run: Run) -> Review:
-    """Split and measure a run as it stands with all corrections; the last few are remembered until something changes."""
-    key = Result.objects.filter(run=run).values_list("pk", "changes").first()
+    """The review that the run's result was written from, which is brought up to date first where that takes no longer than a moment.
 
-    def work() -> Review:
-        # Read after the key: what ``run`` was loaded with may be older than what the key stands for.
-        return _reviewed(Run.objects.select_related("rider", "clip").get(pk=run.pk))
-
-    return RECENT.get(key, work) if key else work()
+    Conflict before the run was measured for the first time.
+    """
+    if not hasattr(run, "result"):
+        raise Conflict("This run is not measured yet. Wait until its analysis is done.")
+    brought_up_to_date(run)
+    kept = KeptReview.objects.filter(result__run=run).first()
+    if kept is None:  # of before reviews were kept
+        refresh(run)
+        kept = KeptReview.objects.get(result__run=run)
+    return unpack_review(kept.data)
 
 
 def _reviewed(run: Run) -> Review:
@@ -241,6 +243,7 @@ def up_to_date(run: Run) -> Result:
 def refresh(run: Run) -> Result:
     """Work out and save the result, outdated or not."""
     changed(run=run)
+    run.refresh_from_db()  # with the result as it was loaded, it would not look outdated
     return up_to_date(run)
 
 
@@ -262,15 +265,17 @@ def brought_up_to_date(run: Run) -> bool:
 
 
 def _measured(run: Run) -> Result:
-    """Work out a run as it stands, and save what came of it; it stays outdated where somebody wrote meanwhile."""
+    """Work out a run as it stands, and save what came of it with the review; it stays outdated where somebody wrote meanwhile."""
     old = Result.objects.filter(run=run).first()
     changes, began = (old.changes if old else 0), monotonic()
     try:
-        values, trouble = _worked_out(run), ""
+        # Read here: what ``run`` was loaded with may be older than the count of changes.
+        done = _reviewed(Run.objects.select_related("rider", "clip").get(pk=run.pk))
+        values, kept, trouble = _worked_out(run, done), pack_review(done), ""
     except InputError as e:
         if old is None:
             raise
-        values, trouble = {}, str(e)[:300]
+        values, kept, trouble = {}, None, str(e)[:300]
     if old is None or any(getattr(old, k) != v for k, v in values.items()):
         values["made"] = timezone.now()
     with transaction.atomic():
@@ -283,11 +288,13 @@ def _measured(run: Run) -> Result:
             "took_s": monotonic() - began,
             "trouble": trouble,
         }
-        return Result.objects.update_or_create(run=run, defaults=fields)[0]
+        result = Result.objects.update_or_create(run=run, defaults=fields)[0]
+        if kept is not None:
+            KeptReview.objects.update_or_create(result=result, defaults={"data": kept})
+        return result
 
 
-def _worked_out(run: Run) -> dict[str, Any]:
-    done = reviewed(run)
+def _worked_out(run: Run, done: Review) -> dict[str, Any]:
     sheet = sheet_of(run, done)
     prescription = judge(sheet)
     shown = bench(done, sheet)

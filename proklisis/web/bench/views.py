@@ -115,7 +115,7 @@ class BenchActions(viewsets.GenericViewSet[Run]):
         def plain(x: Any) -> list[float | None]:
             return [round(float(v) * factor, 3) if np.isfinite(v) else None for v in x]
 
-        return Response({"value": plain(trace.value), "u": plain(trace.frame_u())})
+        return Response({"value": plain(trace.value), "u": plain(trace.u)})
 
     @extend_schema(responses={200: QuestionSerializer(many=True), 409: ProblemSerializer})
     @action(detail=True, pagination_class=None)

@@ -272,3 +272,10 @@ class Result(models.Model):
     def findings(self) -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = self.prescription["findings"]
         return found
+
+
+class KeptReview(models.Model):
+    """The review that a run's result was written from, for what reads frames and readings and not only words."""
+
+    result = models.OneToOneField(Result, on_delete=models.CASCADE, related_name="review")
+    data = models.BinaryField()

@@ -1,0 +1,47 @@
+"""A review is kept beside its result: what reads it does not work the run out again."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from proklisis.core.review import review
+from proklisis.simulate.run import simulate
+from proklisis.web.analysis import reviewing
+from proklisis.web.analysis.kept import pack_review, unpack_review
+from proklisis.web.runs.models import KeptReview
+
+
+@pytest.mark.parametrize(
+    ("discipline", "view"), [("alpine_carve", "front"), ("figure_jump", "side_right")]
+)
+def test_a_review_comes_back_as_it_was(discipline, view):
+    sim = simulate(discipline, {}, units=3, seed=3, view=view)
+    done = review(sim.tracks.with_facts(sure=("view", "rate", "front_foot")), discipline)
+    back = unpack_review(pack_review(done))
+    for what in ("units", "boundaries", "readings", "refusals", "notes", "fallen", "rate_sure"):
+        assert getattr(back, what) == getattr(done, what), what
+    np.testing.assert_array_equal(back.signal.values, done.signal.values)
+    np.testing.assert_allclose(back.tracks.xy, done.tracks.xy, atol=1e-3)
+    assert back.traces.keys() == done.traces.keys()
+    for key, series in done.traces.items():
+        np.testing.assert_allclose(back.traces[key].value, series.value, rtol=1e-5, atol=1e-5)
+        np.testing.assert_allclose(back.traces[key].u, series.u, rtol=1e-5)
+
+
+def test_traces_questions_and_pictures_read_what_is_kept(client, run, monkeypatch):
+    client.get(f"/api/runs/{run.pk}/bench")
+    monkeypatch.setattr(reviewing, "review", lambda *_, **__: pytest.fail("worked out again"))
+    trace = client.get(f"/api/runs/{run.pk}/trace?measure=edge&limb=outside")
+    assert trace.status_code in (200, 404)
+    assert client.get(f"/api/runs/{run.pk}/trace?measure=lean").status_code == 200
+    assert client.get(f"/api/runs/{run.pk}/questions").json()
+    assert client.get(f"/api/runs/{run.pk}/script/offered").json()
+
+
+def test_a_result_of_before_is_worked_out_once_and_kept(client, run, monkeypatch):
+    KeptReview.objects.all().delete()
+    first = client.get(f"/api/runs/{run.pk}/trace?measure=lean").json()
+    assert KeptReview.objects.filter(result__run=run).count() == 1
+    monkeypatch.setattr(reviewing, "review", lambda *_, **__: pytest.fail("worked out again"))
+    assert client.get(f"/api/runs/{run.pk}/trace?measure=lean").json() == first
