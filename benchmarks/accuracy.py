@@ -45,6 +45,7 @@ class Tally:
     true: int = 0
     errors: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
     inside: dict[str, list[bool]] = field(default_factory=lambda: defaultdict(list))
+    stated: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
 
     def add(self, sim: Simulated, tracks: Tracks, fault: str | None) -> None:
         done, truth = review(tracks, self.discipline), sim.truth()
@@ -61,6 +62,7 @@ class Tally:
             if key in exact and np.isfinite(r.value):
                 self.errors[r.id].append(r.value - exact[key])
                 self.inside[r.id].append(abs(r.value - exact[key]) <= 2 * r.u)
+                self.stated[r.id].append(2 * r.u)
 
     def _boundaries(self, done: Review, sim: Simulated) -> None:
         found, true = (
@@ -81,13 +83,13 @@ class Tally:
 
     def rows(self) -> list[str]:
         out = [
-            "| measure | readings | RMS error | median error | truth inside ± U |",
-            "|---|---|---|---|---|",
+            "| measure | readings | RMS error | median error | error of 95 % | median ± U | truth inside ± U |",
+            "|---|---|---|---|---|---|---|",
         ]
         for name, errors in self.errors.items():
             e = np.abs(errors)
             out.append(
-                f"| `{name}` | {len(e)} | {np.sqrt(np.mean(e**2)):.3g} | {np.median(e):.3g} | {np.mean(self.inside[name]):.1%} |"
+                f"| `{name}` | {len(e)} | {np.sqrt(np.mean(e**2)):.3g} | {np.median(e):.3g} | {np.percentile(e, 95):.3g} | {np.median(self.stated[name]):.3g} | {np.mean(self.inside[name]):.1%} |"
             )
         return out
 

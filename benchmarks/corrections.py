@@ -22,7 +22,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.repair import figure_height, without_strays
+from proklisis.core.tracks.outlier_rejection import figure_height, without_outliers
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
@@ -91,7 +91,7 @@ def verdicts(sim: Simulated, fault: str | None, broken: Tracks) -> tuple[bool, b
 
     whole = _right(worked(sim.tracks)[2], fault)
     state = worked(broken)
-    first, marks, mended = _right(state[2], fault), [], without_strays(broken)
+    first, marks, mended = _right(state[2], fault), [], without_outliers(broken)
     for _ in range(10):
         questions = ask_first(*state)
         if not questions:

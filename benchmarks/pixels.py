@@ -21,7 +21,7 @@ from benchmarks.accuracy import LEVELS
 from proklisis.core.errors import InputError
 from proklisis.core.review import playbook_ids, review
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.repair import figure_height
+from proklisis.core.tracks.outlier_rejection import figure_height
 from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe

@@ -39,7 +39,7 @@ class _Parser(argparse.ArgumentParser):
 
 
 def main(argv: Sequence[str] | None = None) -> int:
-    """Run one command; return the exit code (0 done, 2 bad input, told in one line)."""
+    """Run one command; return the exit code (0 done, 2 bad input, said in one line)."""
     try:
         args = _parser().parse_args(argv)
         args.run(args)

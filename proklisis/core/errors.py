@@ -4,7 +4,7 @@ from __future__ import annotations
 
 
 class InputError(ValueError):
-    """Bad input, told in one plain sentence.
+    """Bad input, said in one plain sentence.
 
     Parameters
     ----------

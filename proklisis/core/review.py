@@ -35,9 +35,10 @@ from proklisis.core.splitting.library import splitter
 from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.splitting.turns import SHORTEST_TURN_S
 from proklisis.core.splitting.units import Boundary, Correct, Unit
+from proklisis.core.tracks.gap_filling import fill_short_gaps, whole_sets
 from proklisis.core.tracks.landmarks import BODY, in_words
-from proklisis.core.tracks.repair import without_strays
-from proklisis.core.tracks.tracks import Tracks, fill_short_gaps, whole_sets
+from proklisis.core.tracks.outlier_rejection import without_outliers
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import Value
 
 
@@ -135,7 +136,7 @@ def review(
         raise InputError(
             f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns"
         )
-    tracks = whole_sets(without_strays(tracks))
+    tracks = whole_sets(without_outliers(tracks))
     doubt = front_foot_asked(tracks, book) or view_doubt(tracks, book)
     if doubt is not None:
         raise Doubtful(doubt)
@@ -145,13 +146,13 @@ def review(
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
     done = _measured(tracks, book, correct, draws)
-    told = {r.id for r in done.readings} | {r.id for r in done.refusals}
+    known = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
         Refusal(
             m, "not_measured", f"{REGISTRY[m].title} was not read on this clip: measure it by hand."
         )
         for m in book.measures
-        if m not in told
+        if m not in known
     ]
     return replace(done, refusals=done.refusals + by_hand)
 
@@ -281,7 +282,7 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
     return sheet
 
 
-def told(prescription: Prescription) -> tuple[int, int]:
+def judged_of(prescription: Prescription) -> tuple[int, int]:
     """(how many faults could be judged, how many there are at this level) of a prescription."""
     faults = _open_faults(prescription["discipline"], prescription["level"])
     untold = {c["fault"] for c in prescription["cannot_tell"]}
@@ -307,7 +308,7 @@ def nothing_found(prescription: Prescription) -> str:
     signs = [f["title"] for f in prescription["findings"] if f["status"] in ("root", "symptom")]
     if signs:
         return f"{listed([signs[0], *map(lower_first, signs[1:])])}: what causes it could not be told. Look there first."
-    seen, of = told(prescription)
+    seen, of = judged_of(prescription)
     if seen == 0:
         return "Nothing could be judged on this run."
     if seen < of:

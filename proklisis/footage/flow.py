@@ -12,7 +12,7 @@ Array = NDArray[np.float64]
 WIDTH = 640  # pictures are shrunk to this before corners are followed
 CELLS, PER_CELL, FEWEST = (5, 4), 14, 12
 #: Corners are sought again in each so-manyth frame; in between they are followed on.
-ANEW = 4
+FRESH_FOR = 4
 #: Standard uncertainty of one step, pixels of the shrunk picture, from simulated pans.
 STEP_U = 0.10
 
@@ -96,7 +96,7 @@ class BackgroundFlow:
             grow = 0.35 * (hi - lo) + 4
             lo, hi = np.maximum(lo - grow, 0), hi + grow
         kept = self._corners
-        if kept is not None and self._age < ANEW:
+        if kept is not None and self._age < FRESH_FOR:
             kept = kept[~((kept[:, 0] >= lo) & (kept[:, 0] <= hi)).all(axis=1)]
             if len(kept) >= 2 * FEWEST:
                 self._age += 1

@@ -221,7 +221,7 @@ def plan_pieces(n: int) -> list[tuple[int, int]]:
 
 def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
                  progress: Callable[[int, int], None] | None = None) -> Piece:  # fmt: skip
-    """Follow the rider through some frames; ``progress`` is told (frames done, all) and may raise to stop.
+    """Follow the rider through some frames; ``progress`` is called with (frames done, all) and may raise to stop.
 
     ``seeds`` say where the chosen rider is; without them it is whoever is seen first.
     """
@@ -303,7 +303,7 @@ def joined(pieces: list[Piece], n: int) -> Piece:
 
 def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
            progress: Callable[[int, int], None] | None = None) -> Tracks:  # fmt: skip
-    """Track the likeliest rider through a whole clip in this process; ``progress`` is told (frames done, all).
+    """Track the likeliest rider through a whole clip in this process; ``progress`` is called with (frames done, all).
 
     ``height_m``, the rider's stature, gives the scale that loads need.
     Raises InputError when hardly any frame shows a person.

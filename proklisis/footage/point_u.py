@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.repair import figure_height
+from proklisis.core.tracks.outlier_rejection import figure_height
 
 Array = NDArray[np.float64]
 

@@ -176,13 +176,13 @@ def _check_header(
             name,
             "film at 720p or more",
         )
-    told = (
+    lengths = (
         [float(stream.duration * stream.time_base)] if stream.duration and stream.time_base else []
     )
-    told += [box.duration / 1e6] if box.duration else []
-    if told:
+    lengths += [box.duration / 1e6] if box.duration else []
+    if lengths:
         # An AVI tells frames ÷ nominal rate, which a broken header makes absurd: the least is meant.
-        _check_length(min(told), name)
+        _check_length(min(lengths), name)
 
 
 def _check_length(seconds: float, name: str) -> None:

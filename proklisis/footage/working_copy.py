@@ -25,7 +25,7 @@ DISK_FULL = "the disk is full"
 def make_working_copy(
     clip: Clip, out: Path, progress: Callable[[float], None] | None = None
 ) -> tuple[int, int]:
-    """Write the copy and return its (width, height); ``progress`` is told the share done, 0–1.
+    """Write the copy and return its (width, height); ``progress`` is called with the share done, 0–1.
 
     Raises InputError when the clip cannot be converted.
     """

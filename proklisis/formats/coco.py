@@ -135,8 +135,8 @@ def _read(data: dict[str, Any], where: str) -> Tracks:
         points = np.array(a["keypoints"], float).reshape(-1, 3)[used]
         seen = points[:, 2] > 0
         xy[i, seen] = points[seen, :2]
-        told = a.get("keypoints_u") or [2.0] * len(names)
-        u[i, seen] = [told[k] for k, s in zip(used, seen, strict=True) if s]
+        given_u = a.get("keypoints_u") or [2.0] * len(names)
+        u[i, seen] = [given_u[k] for k, s in zip(used, seen, strict=True) if s]
         if "keypoints_source" in a:
             source[i] = [SOURCES.index(a["keypoints_source"][k]) for k in used]
         if xyz is not None and "keypoints_m" in a:
@@ -162,7 +162,7 @@ def _rate(images: list[dict[str, Any]], where: str) -> float:
 def _rider(
     annotations: list[dict[str, Any]], categories: dict[int, Any]
 ) -> dict[int, dict[str, Any]]:
-    """Image id → the rider's annotation: one person throughout where they are told apart, else the largest."""
+    """Image id → the rider's annotation: one person throughout where they are known apart, else the largest."""
     area: dict[Any, float] = defaultdict(float)
     people = [a for a in annotations if a.get("category_id") in categories and a.get("keypoints")]
     for a in people:

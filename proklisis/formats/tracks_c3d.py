@@ -107,11 +107,11 @@ def from_c3d(path: Path, where: str) -> Tracks:
         xy, xyz = place[..., :2], None
     elif unit in METRES:
         xyz = place * METRES[unit]
-        told = [columns.get(f"{name}:px") for name in names]
+        in_pixels = [columns.get(f"{name}:px") for name in names]
         xy = np.stack(
             [
                 v[:, :2] if v is not None else _seen_from_ahead(xyz[:, k])
-                for k, v in enumerate(told)
+                for k, v in enumerate(in_pixels)
             ],
             axis=1,
         )

@@ -48,14 +48,14 @@ def from_parquet(path: Path, where: str) -> Tracks:
                 )
             known = [c for c in f.schema_arrow.names if c in (*COLUMNS, *COLUMNS_3D)]
             table = f.read(columns=known or None)
-            told = (f.schema_arrow.metadata or {}).get(KEY)
+            written = (f.schema_arrow.metadata or {}).get(KEY)
     except (pa.ArrowException, OSError, UnicodeDecodeError) as e:
         raise InputError(
             "this is not a Parquet file that can be read", where, "export it again"
         ) from e
     columns = {name: table.column(name).to_pylist() for name in table.column_names}
     try:
-        facts = json.loads(told) if told else {"fps": rate_of(columns.get("t_s", []), where)}
+        facts = json.loads(written) if written else {"fps": rate_of(columns.get("t_s", []), where)}
     except ValueError as e:
         raise InputError(
             "the clip's facts are not readable as JSON", f"{where}: metadata clip"

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import av
 
-from proklisis.simulate import framecode
+from proklisis.simulate import fiducial
 from proklisis.simulate.render.outfit import Outfit
 from proklisis.simulate.render.renderer import Renderer
 from proklisis.simulate.run import Simulated
@@ -20,7 +20,7 @@ def write_clip(
     sim: Simulated, path: Path, outfit: Outfit, seed: int = 0, progress: Callable[[int, int], None] | None = None,
     crf: int = 23, numbered: bool = True,
 ) -> None:  # fmt: skip
-    """Render every frame of ``sim`` into ``path``, its number painted in a corner or not; ``progress`` is told (done, all)."""
+    """Render every frame of ``sim`` into ``path``, its number painted in a corner or not; ``progress`` is called with (done, all)."""
     times = sim.motion.t
     fps = Fraction(1 / float(times[1] - times[0])).limit_denominator(1001)
     with (
@@ -34,7 +34,7 @@ def write_clip(
         for i, picture in enumerate(renderer.frames()):
             picture = picture.copy()
             if numbered:
-                framecode.paint(picture, i)
+                fiducial.paint(picture, i)
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame.pts, frame.time_base = round(float(times[i]) / TIME_BASE), TIME_BASE
             out.mux(stream.encode(frame))

@@ -15,7 +15,7 @@ from django.core.signals import request_finished, request_started
 from django.db import connection
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from proklisis.simulate import framecode
+from proklisis.simulate import fiducial
 from tests.web.conftest import measured_run, new_coach
 
 # Playwright runs its own event loop in this thread; the ORM is not used inside it.
@@ -106,13 +106,13 @@ class Window:
 
     def burned_in(self) -> int | None:
         """The number painted into the picture that is on the stage."""
-        side = framecode.CELL * framecode.ROW + 10
+        side = fiducial.CELL * fiducial.ROW + 10
         # One string: a list would cross over as an object for each of its numbers, which takes seconds.
         raw = self.page.evaluate(
             "(n) => document.querySelector('canvas').getContext('2d').getImageData(0, 0, n, n).data.join()",
             side,
         )
-        return framecode.read(np.array(raw.split(","), np.uint8).reshape(side, side, 4)[..., :3])
+        return fiducial.read(np.array(raw.split(","), np.uint8).reshape(side, side, 4)[..., :3])
 
     def frame(self) -> int:
         text = self.page.get_by_test_id("clock").inner_text()

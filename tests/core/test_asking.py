@@ -10,7 +10,7 @@ import pytest
 from proklisis.core.corrections.asking import ask_first
 from proklisis.core.corrections.marks import Mark, apply_marks
 from proklisis.core.review import judge, review, run_sheet
-from proklisis.core.tracks.repair import figure_height, without_strays
+from proklisis.core.tracks.outlier_rejection import figure_height, without_outliers
 from proklisis.simulate.run import simulate
 
 pytestmark = pytest.mark.thorough
@@ -66,7 +66,7 @@ def test_ten_answers_bring_the_verdict_to_the_truth(simulated, fault, joints):
         q = questions[0]
         x, y = run.exact.point(q.landmark)[q.frame]
         marks.append(Mark(q.frame, q.landmark, x, y))
-        done, sheet, found = worked(run, apply_marks(without_strays(tracks), marks))
+        done, sheet, found = worked(run, apply_marks(without_outliers(tracks), marks))
     assert found["main"]["fault"] == fault
 
 

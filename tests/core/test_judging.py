@@ -16,7 +16,7 @@ from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Condition
 from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.sheet_check import check_sheet
-from proklisis.core.review import judge, nothing_found, playbook, told
+from proklisis.core.review import judge, judged_of, nothing_found, playbook
 from proklisis.core.tracks.landmarks import in_words
 from proklisis.formats.schemas import schemas
 
@@ -304,9 +304,9 @@ cautions: [care]
 def test_a_run_of_which_nothing_was_read_is_not_called_well():
     empty = prescribed(sheet([], turns=0))
     assert nothing_found(empty) == "Nothing could be judged on this run."
-    assert told(empty)[0] == 0 < told(empty)[1]
+    assert judged_of(empty)[0] == 0 < told(empty)[1]
     some = prescribed(sheet(each("hip_rise", 0.0, 0.01, None)))
-    seen, of = told(some)
+    seen, of = judged_of(some)
     if some["main"] is None:
         assert f"in the {seen} of {of} things" in nothing_found(some)
     assert 0 < seen < of

@@ -12,8 +12,9 @@ from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, declare
 from proklisis.core.readings.readings import refusal
 from proklisis.core.rider.figure import build
+from proklisis.core.tracks.gap_filling import fill_short_gaps
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.tracks import ClipFacts, Tracks, fill_short_gaps
+from proklisis.core.tracks.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import digits
 
 N = 30

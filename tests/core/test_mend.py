@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.repair import figure_height, mended, without_strays
+from proklisis.core.tracks.outlier_rejection import figure_height, reject_outliers, without_outliers
 from proklisis.core.tracks.tracks import SOURCES
 
 
@@ -24,13 +24,13 @@ def moved(tracks, rows, joint, by):
 
 
 def test_a_clean_track_is_left_as_it_is(tracks):
-    assert np.array_equal(without_strays(tracks).xy, tracks.xy, equal_nan=True)
+    assert np.array_equal(without_outliers(tracks).xy, tracks.xy, equal_nan=True)
 
 
 @pytest.mark.parametrize(("first", "stop"), [(60, 61), (60, 64), (60, 85)])
 def test_a_joint_that_strays_and_comes_back_is_emptied(tracks, first, stop):
     far = 0.3 * figure_height(tracks.xy, tracks.names)
-    back = without_strays(moved(tracks, slice(first, stop), "l_knee", (far, 0.0)))
+    back = without_outliers(moved(tracks, slice(first, stop), "l_knee", (far, 0.0)))
     gone = ~np.isfinite(back.point("l_knee")[:, 0])
     assert gone[first:stop].all()
     assert gone.sum() <= stop - first + 6
@@ -42,7 +42,7 @@ def test_left_and_right_that_changed_places_are_changed_back(tracks):
     for part in ("knee", "ankle", "heel", "toe"):
         left, right = tracks.index[f"l_{part}"], tracks.index[f"r_{part}"]
         xy[70:95, left], xy[70:95, right] = tracks.xy[70:95, right], tracks.xy[70:95, left]
-    np.testing.assert_array_equal(without_strays(replace(tracks, xy=xy)).xy, tracks.xy)
+    np.testing.assert_array_equal(without_outliers(replace(tracks, xy=xy)).xy, tracks.xy)
 
 
 def test_what_a_hand_has_marked_is_never_doubted(tracks):
@@ -50,7 +50,7 @@ def test_what_a_hand_has_marked_is_never_doubted(tracks):
     given = moved(tracks, slice(60, 64), "l_knee", (far, 0.0))
     source = given.source.copy()
     source[60:64, given.index["l_knee"]] = SOURCES.index("marked")
-    back = without_strays(replace(given, source=source))
+    back = without_outliers(replace(given, source=source))
     np.testing.assert_array_equal(back.point("l_knee")[60:64], given.point("l_knee")[60:64])
 
 
@@ -72,7 +72,7 @@ def test_a_spin_is_no_swap_and_nobody_strays_in_it():
         }.get(name.split("_")[-1], 300)
         xy[:, k, 0] = 640 + way * 40 * np.cos(2 * np.pi * 5 * t)
         xy[:, k, 1] = 200 + height
-    np.testing.assert_array_equal(mended(xy, t), xy)
+    np.testing.assert_array_equal(reject_outliers(xy, t), xy)
 
 
 def test_a_landing_that_stops_hard_loses_nothing(tracks):
@@ -80,4 +80,4 @@ def test_a_landing_that_stops_hard_loses_nothing(tracks):
     xy = tracks.xy.copy()
     n = len(tracks)
     xy[:, :, 1] += np.minimum(np.arange(n) - 80, 0)[:, None] * 9.0
-    assert np.isfinite(without_strays(replace(tracks, xy=xy)).xy).all()
+    assert np.isfinite(without_outliers(replace(tracks, xy=xy)).xy).all()

@@ -22,7 +22,7 @@ from proklisis.footage.looks import doubled
 from proklisis.footage.probe import probe
 from proklisis.footage.still import still
 from proklisis.footage.working_copy import make_working_copy
-from proklisis.simulate import framecode
+from proklisis.simulate import fiducial
 
 
 def write(
@@ -59,7 +59,7 @@ def _write(path: Path, times: np.ndarray, codec: str, size: tuple[int, int], opt
         for i, t in enumerate(times):
             picture = np.full((size[1], size[0], 3), 90, np.uint8)
             picture[60 + i % 100 : 80 + i % 100, 150:200] = 200
-            framecode.paint(picture, i)
+            fiducial.paint(picture, i)
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame.pts, frame.time_base = round(t / base), base
             out.mux(stream.encode(frame))
@@ -89,7 +89,7 @@ def test_every_frame_has_its_number_and_its_own_time(tmp_path, name, codec, time
     clip = probe(write(tmp_path / name, times, codec, options=QUIET.get(codec)))
     got = list(frames(clip))
     numbers = list(range(len(times)))
-    assert [framecode.read(f.picture) for f in got] == [f.number for f in got] == numbers
+    assert [fiducial.read(f.picture) for f in got] == [f.number for f in got] == numbers
     # Matroska and WebM keep whole milliseconds.
     np.testing.assert_allclose(
         [f.t for f in got],
@@ -98,12 +98,12 @@ def test_every_frame_has_its_number_and_its_own_time(tmp_path, name, codec, time
     )
     np.testing.assert_allclose(clip.t, [f.t for f in got], atol=1e-6)
     # A piece from the middle has the same frames.
-    assert [(f.number, framecode.read(f.picture)) for f in frames(clip, 17, 26)] == [
+    assert [(f.number, fiducial.read(f.picture)) for f in frames(clip, 17, 26)] == [
         (i, i) for i in range(17, 26)
     ]
     make_working_copy(clip, tmp_path / "copy.mp4")
     copy = probe(tmp_path / "copy.mp4")
-    assert [framecode.read(f.picture) for f in frames(copy)] == numbers
+    assert [fiducial.read(f.picture) for f in frames(copy)] == numbers
     np.testing.assert_allclose(copy.t, clip.t, atol=2e-5)
 
 
@@ -129,7 +129,7 @@ def test_a_rotation_flag_stands_the_picture_upright(tmp_path, turn):
     picture = next(frames(clip)).picture
     assert picture.shape[:2] == (clip.height, clip.width)
     stored = np.rot90(picture, -clip.rotation // 90)
-    assert framecode.read(stored) == 0
+    assert fiducial.read(stored) == 0
     make_working_copy(clip, tmp_path / "copy.mp4")
     shown = next(frames(probe(tmp_path / "copy.mp4"))).picture
     # What the browser shows is what is measured.
@@ -140,13 +140,13 @@ def test_an_edit_list_hides_frames_and_the_rest_keep_their_numbers(tmp_path):
     whole = write(tmp_path / "a.mp4", np.arange(80) / 60, options={"g": "20", "bf": "3"})
     ffmpeg("-ss", 0.61, "-i", whole, "-t", 0.6, "-c", "copy", tmp_path / "cut.mp4")
     clip = probe(tmp_path / "cut.mp4")
-    read = [framecode.read(f.picture) for f in frames(clip)]
+    read = [fiducial.read(f.picture) for f in frames(clip)]
     # The last few may lack frames that were not copied; none is counted twice and none out of order.
     assert read[:30] == list(range(read[0], read[0] + 30))
     assert read == sorted(set(read))
     assert read[0] in (36, 37)
     make_working_copy(clip, tmp_path / "copy.mp4")
-    assert [framecode.read(f.picture) for f in frames(probe(tmp_path / "copy.mp4"))] == read
+    assert [fiducial.read(f.picture) for f in frames(probe(tmp_path / "copy.mp4"))] == read
 
 
 def test_pictures_that_start_after_the_sound_start_at_nought(tmp_path):
@@ -212,7 +212,7 @@ def test_doubled_frames_are_found(tmp_path):
         for frame in frames(probe(path)):
             flow.step(frame.picture, None, np.array([160.0, 120.0]))
             change.append(flow.change)
-            seen.append(framecode.read(frame.picture))
+            seen.append(fiducial.read(frame.picture))
         again = [i for i in range(1, len(seen)) if seen[i] == seen[i - 1]]
         found = doubled(np.array(change))
         assert len(again) == pytest.approx(share * len(seen), abs=2)
@@ -226,7 +226,7 @@ def test_the_working_copy_has_the_same_frames_at_the_same_times(tmp_path, times)
     assert make_working_copy(clip, tmp_path / "copy.mp4", shares.append) == (320, 240)
     copy = probe(tmp_path / "copy.mp4")
     got = list(frames(copy))
-    assert [framecode.read(f.picture) for f in got] == list(range(len(times)))
+    assert [fiducial.read(f.picture) for f in got] == list(range(len(times)))
     np.testing.assert_allclose(copy.t, clip.t, atol=2e-5)
     assert shares[-1] == 1.0
 
@@ -234,7 +234,7 @@ def test_the_working_copy_has_the_same_frames_at_the_same_times(tmp_path, times)
 def test_a_still_is_the_asked_frame(tmp_path):
     path = write(tmp_path / "a.mp4", UNEVEN)
     for i in (0, 1, 7, 23, 39):
-        assert framecode.read(still(path, float(UNEVEN[i] - UNEVEN[0]))) == i
+        assert fiducial.read(still(path, float(UNEVEN[i] - UNEVEN[0]))) == i
 
 
 def test_missing_frames_are_found(tmp_path):
@@ -297,10 +297,10 @@ def test_a_file_cut_off_after_its_index_is_told(tmp_path):
 
 def test_frame_numbers_read_back_through_compression():
     picture = np.full((240, 320, 3), 128, np.uint8)
-    assert framecode.read(picture) is None
+    assert fiducial.read(picture) is None
     for n in (0, 1, 4095, 65_535):
-        framecode.paint(picture, n)
-        assert framecode.read(picture) == n
+        fiducial.paint(picture, n)
+        assert fiducial.read(picture) == n
 
 
 def damaged(folder: Path, rng: np.random.Generator, count: int) -> list[Path]:

@@ -17,7 +17,7 @@ from proklisis.footage.follow import Person, follow, follow_piece, joined, plan_
 from proklisis.footage.frames import frames
 from proklisis.footage.people import find_people, seeds_of
 from proklisis.footage.probe import probe
-from proklisis.simulate import framecode
+from proklisis.simulate import fiducial
 
 pytestmark = pytest.mark.slow
 
@@ -35,7 +35,7 @@ def followed(short_clip):
 
 def test_the_clip_carries_its_frame_numbers(short_clip):
     clip = probe(short_clip)
-    assert [framecode.read(f.picture) for f in frames(clip)] == list(range(len(clip.t)))
+    assert [fiducial.read(f.picture) for f in frames(clip)] == list(range(len(clip.t)))
 
 
 def test_the_body_is_found_in_every_frame_and_close(followed, simulated):

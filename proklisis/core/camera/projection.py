@@ -101,7 +101,7 @@ def plane_from_four(pixels: Array, metres: Array) -> Array:
             "mark the corners of a four-sided figure",
         )
     plane = np.append(np.linalg.solve(a, np.asarray(right, float)), 1.0).reshape(3, 3)
-    # One at the marks: what lies beyond the horizon from them is below nought.
+    # One at the marks: what lies beyond the horizon from them is below zero.
     return plane / float(np.mean(np.asarray(pixels) @ plane[2, :2] + plane[2, 2]))
 
 

@@ -27,7 +27,7 @@ from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.units import Unit
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.repair import figure_height
+from proklisis.core.tracks.outlier_rejection import figure_height
 from proklisis.core.tracks.tracks import SOURCES
 from proklisis.core.uncertainty import digits
 

@@ -40,10 +40,10 @@ def clock_share(f: Figure) -> float:
     with np.errstate(divide="ignore", invalid="ignore"):
         needed = GRAVITY * d[:, 0] / d[:, 2]
     seen = lateral_acceleration(f)
-    told = np.isfinite(needed) & np.isfinite(seen) & (f.side != 0)
-    if told.sum() < f.fps or np.sqrt(np.mean(needed[told] ** 2)) < LEANS_MS2:
+    usable = np.isfinite(needed) & np.isfinite(seen) & (f.side != 0)
+    if usable.sum() < f.fps or np.sqrt(np.mean(needed[usable] ** 2)) < LEANS_MS2:
         return float("nan")
-    return float((seen[told] * needed[told]).sum() / (needed[told] ** 2).sum())
+    return float((seen[usable] * needed[usable]).sum() / (needed[usable] ** 2).sum())
 
 
 @measure(

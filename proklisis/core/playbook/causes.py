@@ -40,6 +40,6 @@ def link_holds(s: Sheet, verdicts: Mapping[str, FaultVerdict], cause: str, link:
         return False
     child = verdicts.get(link.to)
     if link.unless is not None and child is not None and child.fired:
-        told = [judge_condition(s, link.unless, u.segment).fires for u in child.fired]
-        return sum(told) * 2 < len(told)
+        outcomes = [judge_condition(s, link.unless, u.segment).fires for u in child.fired]
+        return sum(outcomes) * 2 < len(outcomes)
     return True

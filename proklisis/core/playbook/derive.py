@@ -47,21 +47,21 @@ def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:
                 "planned_rotations", ONE_ROLL if "over_rotation" in book.measures else None
             )
             # What is given for the whole run stands for each unit.
-            told = [
+            found = [
                 m
                 for i in sources
                 if (m := by_id.get((i, segment)) or by_id.get((i, None))) is not None
             ]
             if (
-                len(told) < len(sources)
+                len(found) < len(sources)
                 or isinstance(planned, bool)
                 or not isinstance(planned, int | float)
             ):
                 continue
             slowest = _slowest_spin(sheet.level, book, under, segment)
             given = (measure, segment) in by_id or (measure, None) in by_id
-            if not given or (measure == "air_margin" and told[1].value > slowest):
-                v = propagate(way(planned, slowest), [m.value for m in told], [m.u for m in told])
+            if not given or (measure == "air_margin" and found[1].value > slowest):
+                v = propagate(way(planned, slowest), [m.value for m in found], [m.u for m in found])
                 more[measure, segment] = SheetMeasure(
                     id=measure, segment=segment, value=v.value, u=v.u
                 )

@@ -88,9 +88,9 @@ def _one(
             if untold
             else f"{title} was not read",
         )
-    told = [u for u in v.units if u.p is not None]
-    fired = [u for u in told if u.fires]
-    read = [e for u in (fired or told) for e in u.evidence]
+    judged = [u for u in v.units if u.p is not None]
+    fired = [u for u in judged if u.fires]
+    read = [e for u in (fired or judged) for e in u.evidence]
     number = (
         f" ({lower_first(describe_evidence(evidence(max(read, key=lambda e: (e.severity, e.p))), s.book.unit))})"
         if read
@@ -99,10 +99,12 @@ def _one(
     if v.status == "unclear":
         return "cannot_tell", f"{title} lies too near the band's edge to say{number}"
     if v.status == "present":
-        where = where_words(s.book, len(fired), len(told), "both") if s.segments else "on this run"
+        where = (
+            where_words(s.book, len(fired), len(judged), "both") if s.segments else "on this run"
+        )
         hinders = [c for c in causes if c in s.book.faults]
         by = f"; {lower_first(s.book.faults[hinders[0]].title)} hinders it" if hinders else ""
-        if v.side != "both" and any(not u.fires and s.side_of(u.segment) != v.side for u in told):
+        if v.side != "both" and any(not u.fires and s.side_of(u.segment) != v.side for u in judged):
             return (
                 "partly",
                 f"{title} is there on the {phase_words(v.side)} side only, {where}{number}{by}",
@@ -111,18 +113,18 @@ def _one(
             "partly" if better else "not_yet"
         ), f"{title} {where}{number}{', less than on the last run' if better else ''}{by}"
     if fired:
-        return "partly", f"{title} {where_words(s.book, len(fired), len(told), 'both')}{number}"
-    clean = sum((u.p or 0.0) <= 1 - CLEAR for u in told)
-    if clean >= CLEAN * len(told):
+        return "partly", f"{title} {where_words(s.book, len(fired), len(judged), 'both')}{number}"
+    clean = sum((u.p or 0.0) <= 1 - CLEAR for u in judged)
+    if clean >= CLEAN * len(judged):
         return (
             "done",
-            f"{title} in none of {len(told)} {s.book.counted(len(told))}{number}"
+            f"{title} in none of {len(judged)} {s.book.counted(len(judged))}{number}"
             if s.segments
             else f"{title} is not there{number}",
         )
     if clean:
         return (
             "partly",
-            f"{title} is clearly absent in {clean} of {len(told)} {s.book.counted(len(told))}{number}",
+            f"{title} is clearly absent in {clean} of {len(judged)} {s.book.counted(len(judged))}{number}",
         )
     return "cannot_tell", f"{title} is likely absent, and no {s.book.unit} shows it clearly{number}"

@@ -272,14 +272,14 @@ class _Writer:
     def _why(self, i: str, gear: list[GearRow]) -> str:
         """One sentence: what the numbers or the eye show, where, why it was so, and what follows from it."""
         s, c, v = self.s, self.choice, self.choice.verdicts[i]
-        told = [
+        judged = [
             u
             for u in v.units
             if u.p is not None and (v.side == "both" or s.side_of(u.segment) == v.side)
         ]
-        fired = [u for u in told if u.fires]
+        fired = [u for u in judged if u.fires]
         where = (
-            where_words(self.book, len(fired), len(told), v.side)
+            where_words(self.book, len(fired), len(judged), v.side)
             if s.segments and fired and fired[0].segment
             else "on this run"
         )

@@ -130,7 +130,7 @@ class Figure:
         return self[name] - self["scene_drift"] if "scene_drift" in self.points else self[name]
 
     def worst_u(self, *names: str) -> float:
-        """The largest usual uncertainty among points, in the figure's unit; never quite nought."""
+        """The largest usual uncertainty among points, in the figure's unit; never quite zero."""
         return max(0.1, *(float(np.nanmedian(self.u[n])) for n in names))
 
     def worth(self, names: list[str], beside: list[str]) -> float:

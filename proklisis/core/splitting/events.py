@@ -36,9 +36,9 @@ def crossings(t: Array, x: Array, level: float, hysteresis: float) -> list[tuple
     """
     y = x - level
     state = np.where(y > hysteresis, 1, np.where(y < -hysteresis, -1, 0))
-    told = np.flatnonzero(state)
+    signed = np.flatnonzero(state)
     out = []
-    for i in told[1:][state[told[1:]] != state[told[:-1]]]:
+    for i in signed[1:][state[signed[1:]] != state[signed[:-1]]]:
         j = int(i)
         while j > 0 and y[j - 1] * y[i] > 0:
             j -= 1

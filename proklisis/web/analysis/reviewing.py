@@ -16,15 +16,15 @@ from proklisis.core.playbook.conditions import replaced
 from proklisis.core.review import (
     Review,
     judge,
+    judged_of,
     review,
     run_sheet,
     shortest_unit,
-    told,
     unsplit,
 )
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
-from proklisis.core.tracks.repair import without_strays
+from proklisis.core.tracks.outlier_rejection import without_outliers
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.analysis.kept import pack_review, unpack_review
 from proklisis.web.analysis.payload import bench, outline
@@ -77,7 +77,7 @@ def tracker_tracks(run: Run) -> Tracks:
     clip = getattr(run, "clip", None)
     if run.camera and clip is not None:
         facts |= camera_facts(run.camera, clip.width, clip.height)[0]
-    tracks = with_scene(without_strays(tracks.with_facts(**facts)), run.camera)
+    tracks = with_scene(without_outliers(tracks.with_facts(**facts)), run.camera)
     if not run.filmed_fps:
         return tracks
     # Where frames are doubled, the tracks' own rate is that of the frames which show something new.
@@ -219,7 +219,7 @@ def main_title(prescription: Prescription, doubt: bool) -> str:
         return main["title"]
     if doubt:
         return "A question first"
-    return "" if told(prescription)[0] else "Nothing could be judged"
+    return "" if judged_of(prescription)[0] else "Nothing could be judged"
 
 
 def outdated(result: Result) -> bool:

@@ -86,16 +86,16 @@ class UploadsView(TusView):
     @extend_schema(exclude=True)
     def post(self, request: Request) -> Response:
         """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` and ``filename``."""
-        told = _metadata(request.headers.get("Upload-Metadata", ""))
+        given = _metadata(request.headers.get("Upload-Metadata", ""))
         length = request.headers.get("Upload-Length", "")
         run = (
             of_club(Run.objects.select_related("rider", "clip"), request)
-            .filter(pk=_whole(told.get("run", ""), "run"))
+            .filter(pk=_whole(given.get("run", ""), "run"))
             .first()
         )
         if run is None:
             raise NotFound("There is no such run.")
-        upload = uploading.begin(run, told.get("filename", ""), _whole(length, "Upload-Length"))
+        upload = uploading.begin(run, given.get("filename", ""), _whole(length, "Upload-Length"))
         return Response(
             status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)}
         )
@@ -105,11 +105,11 @@ class UploadView(TusView):
     @extend_schema(exclude=True)
     def head(self, request: Request, pk: str) -> Response:
         upload = self._upload(request, pk)
-        told = {"Upload-Length": str(upload.size), **_offset(upload)}
+        given = {"Upload-Length": str(upload.size), **_offset(upload)}
         if uploading.received(upload) == upload.size:
             # All bytes came, but the database was gone before they were made the run's clip.
             self._finish(upload)
-        return Response(status=200, headers=told)
+        return Response(status=200, headers=given)
 
     @extend_schema(exclude=True)
     def patch(self, request: Request, pk: str) -> Response:

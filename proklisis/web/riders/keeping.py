@@ -27,16 +27,16 @@ def export(rider: Rider, out: IO[bytes]) -> None:
         }
         for run in Run.objects.filter(rider=rider).select_related("clip", "result"):
             folder = f"runs/{run.pk}"
-            told: dict[str, Any] = {**_row(run), "corrections": [_row(e) for e in run.edits.all()]}
+            kept: dict[str, Any] = {**_row(run), "corrections": [_row(e) for e in run.edits.all()]}
             for name in ("clip", "result", "script"):
                 if hasattr(run, name):
-                    told[name] = _row(getattr(run, name))
-            whole["runs"].append(told)
+                    kept[name] = _row(getattr(run, name))
+            whole["runs"].append(kept)
             if hasattr(run, "clip") and run.clip.original:
                 with on_disk(run.clip.original) as path:
                     bag.write(path, f"{folder}/{run.clip.name}")
             if hasattr(run, "script"):
-                told["links"] = [
+                kept["links"] = [
                     {"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn}
                     for s in run.script.shares.all()
                 ]

@@ -42,7 +42,7 @@ LIMBS: tuple[tuple[str, str], ...] = tuple(
 )  # fmt: skip
 
 
-def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
+def reject_outliers(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
     """Return ``xy`` (n, k, 2) with swaps undone and joints that cannot be there emptied (NaN).
 
     Rows are frames at times ``t``; names that are no part of the body are left alone.
@@ -62,14 +62,14 @@ def mended(xy: Array, t: Array, names: tuple[str, ...] = BODY) -> Array:
     for k, name in enumerate(names):
         if name in BODY:
             longest = HAND_S if name.endswith("wrist") else LONGEST_S
-            out[strays(out[:, k], t, height, longest), k] = np.nan
+            out[outliers(out[:, k], t, height, longest), k] = np.nan
     out[too_long(out, names, height)] = np.nan
     return out
 
 
-def without_strays(tracks: Tracks) -> Tracks:
-    """Tracks as :func:`mended`; what a hand has marked is never doubted."""
-    xy = mended(tracks.xy, tracks.t, tracks.names)
+def without_outliers(tracks: Tracks) -> Tracks:
+    """Tracks as :func:`reject_outliers`; what a hand has marked is never doubted."""
+    xy = reject_outliers(tracks.xy, tracks.t, tracks.names)
     by_hand = np.isin(tracks.source, [SOURCES.index("marked"), SOURCES.index("interpolated")])
     xy[by_hand] = tracks.xy[by_hand]
     gone = np.isfinite(tracks.xy[..., 0]) & ~np.isfinite(xy[..., 0])
@@ -120,7 +120,7 @@ def _apart(p: Array, q: Array) -> Array:
     return np.asarray(np.linalg.norm(p - q, axis=-1).mean(axis=1))
 
 
-def strays(path: Array, t: Array, height: float, longest_s: float) -> NDArray[np.bool_]:
+def outliers(path: Array, t: Array, height: float, longest_s: float) -> NDArray[np.bool_]:
     """(n,): frames in which one joint's path (n, 2) leaves for a while and comes back.
 
     The path is cut wherever it steps out of its own movement. Of the stretches between the cuts those are
