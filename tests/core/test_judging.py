@@ -304,7 +304,7 @@ cautions: [care]
 def test_a_run_of_which_nothing_was_read_is_not_called_well():
     empty = prescribed(sheet([], turns=0))
     assert nothing_found(empty) == "Nothing could be judged on this run."
-    assert judged_of(empty)[0] == 0 < told(empty)[1]
+    assert judged_of(empty)[0] == 0 < judged_of(empty)[1]
     some = prescribed(sheet(each("hip_rise", 0.0, 0.01, None)))
     seen, of = judged_of(some)
     if some["main"] is None:
