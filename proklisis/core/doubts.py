@@ -374,7 +374,7 @@ def fall_doubt(slower: float, fps: float) -> Doubt:
 def course_doubt(unit_s: float, boat_kmh: float, fps: float) -> Doubt | None:
     """A question where the buoys of a slalom course come too slowly, or too fast, for the boat's speed.
 
-    ``unit_s``: median seconds from buoy to buoy, which stand 41 m apart along the course (handbook, physics: tournament rules).
+    ``unit_s``: median seconds from buoy to buoy, which stand 41 m apart along the course (tournament rules; docs/trade.md).
     """
     needed = BALLS_APART_M / (boat_kmh / 3.6)
     k = unit_s / needed

@@ -1,4 +1,4 @@
-"""Values with ±, after JCGM 100:2008 (the GUM) and JCGM 101:2008 (Monte Carlo)."""
+"""Values with ±, after JCGM 100:2008 (the GUM)."""
 
 from __future__ import annotations
 
@@ -51,23 +51,6 @@ def propagate(
     c = grad * us
     r = np.eye(len(xs)) if correlation is None else np.asarray(correlation, float)
     return Value(float(f(*xs)), float(np.sqrt(max(0.0, c @ r @ c))))
-
-
-def monte_carlo(
-    f: Callable[..., Any],
-    x: Sequence[float],
-    u: Sequence[float],
-    trials: int = 20_000,
-    seed: int = 0,
-) -> Value:
-    """Propagate normal distributions by Monte Carlo (JCGM 101:2008) with a fixed seed.
-
-    ``f`` takes ``len(x)`` arrays of ``trials`` numbers and returns one.
-    """
-    rng = np.random.default_rng(seed)
-    draws = [rng.normal(a, b, trials) for a, b in zip(x, u, strict=True)]
-    y = np.asarray(f(*draws), float)
-    return Value(float(y.mean()), float(y.std(ddof=1)))
 
 
 def normal_cdf(z: float) -> float:

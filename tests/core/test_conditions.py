@@ -36,7 +36,7 @@ def judged(data):
     return judge(parse_sheet(data))
 
 
-# Rope loops of tournament slalom and their feet off: trade handbook, physics (tournament rules).
+# Rope loops of tournament slalom and their feet off: tournament rules (docs/trade.md).
 @pytest.mark.parametrize(
     ("text", "metres"),
     [

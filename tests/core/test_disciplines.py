@@ -18,7 +18,7 @@ from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review
 from proklisis.formats.schemas import schemas
 
-#: The ids are a contract: faults of each discipline, from the trade handbook.
+#: The ids are a contract: faults of each discipline, as the trade names them.
 FAULTS = {
     "alpine_carve": "early_pivot low_edge edge_stays_flat skid thrown_in inside_weight scissor_open wide_feet upper_body_leads no_counter stays_countered hip_out banking not_level hips_behind late_front_pressure stands_tall hands_behind late_pole hooked_finish braced_leg stiff_stance steepening_lost",
     "alpine_gates": "too_much_room turn_twice late_line inside_hand_back outside_hand_lags break_over_back time_lost_at_gate",

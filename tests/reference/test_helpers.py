@@ -18,7 +18,6 @@ from proklisis.core.physics.optics import (
     slowest_shutter,
     true_tilt,
 )
-from proklisis.core.physics.poling import cycle_length, speed
 from proklisis.core.physics.rope import (
     BALL_OFF_M,
     BALLS_APART_M,
@@ -69,12 +68,6 @@ def test_a_rope_shorter_than_the_ball_is_far_needs_reach():
         "short",
         "short",
     ]
-
-
-def test_poling_speed_is_cadence_times_length():
-    # Holmberg et al. 2005 (value from memory): 1.0–1.2 cycles a second at race pace.
-    assert speed(1.1, 6.0) == pytest.approx(6.6)
-    assert cycle_length(speed(1.1, 6.0), 1.1) == pytest.approx(6.0)
 
 
 def test_beaufort_and_the_gybes_arc():

@@ -1,6 +1,6 @@
 """Run sheets written from the trade, as a coach would fill them in, and the thing that a coach would put first.
 
-Which fault is the cause is common practice: the trade handbook's causes, levels, schools and sides. The numbers are
+Which fault is the cause is common practice: the trade's causes, levels, schools and sides. The numbers are
 invented around its bands. ``measure[limb]@phase`` with a number for all units, or one for each; ``#run`` for one
 value of the whole run.
 """

@@ -142,7 +142,7 @@ def _noise(path: Array, rows: NDArray[np.int64]) -> float:
 def _lasting(offset: Array, noise: float) -> Array:
     """The part of (k, 2) offsets that the neighbouring frames share: none of one that jitter alone explains.
 
-    Shrunk as James & Stein (1961) do for a mean of known variance.
+    Of its square, twice the jitter's variance is taken away (house choice): what two coordinates of jitter have on average.
     """
     size2 = np.maximum((offset**2).sum(axis=1, keepdims=True), 1e-12)
     return np.asarray(offset * np.maximum(0.0, 1.0 - 2 * noise**2 / size2))

@@ -160,6 +160,6 @@ declare(
 declare(
     id="hip_rise", unit="ratio", title="Hip rise",
     doc="How far the hips rise over the feet while the edges change.",
-    formula="(highest − lowest mid_hip over mid_ankle through the transition) ÷ leg length",
+    formula="(highest − lowest mid_hip over mid_ankle through the transition) ÷ leg length (90th percentile of the run's)",
     views=("front", "rear", *SIDE_VIEWS), points=LEGS,
 )  # fmt: skip

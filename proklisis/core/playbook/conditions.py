@@ -37,7 +37,7 @@ def _choice(title: str, *choices: str) -> Kind:
     return Kind(title, "choice", choices=choices)
 
 
-#: Every condition that a discipline of the handbook knows (run-sheet/1). Limits keep out slips of the hand (house choice).
+#: Every condition that a discipline knows (run-sheet/1). Limits keep out slips of the hand (house choice).
 KINDS: dict[str, Kind] = {
     "slope_deg": _number("Slope", "°", 0, 60),
     "snow": Kind("Snow"),

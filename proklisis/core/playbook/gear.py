@@ -7,7 +7,7 @@ from collections.abc import Collection
 from proklisis.core.playbook.judge import Sheet
 from proklisis.core.shapes.prescription import GearRow
 
-#: Width of a board stance ÷ the rider's height (house choice; handbook, reckoner: stance).
+#: Width of a board stance ÷ the rider's height (house choice; docs/trade.md).
 STANCE = (0.30, 0.34)
 #: What is stood at 183 cm by the snow (common practice), and the snow that it is for.
 BY_SNOW = {"powder": 58.0, "crust": 60.0}

@@ -1,8 +1,10 @@
-"""Readings by repeated draws (JCGM 101:2008): every family but the carved turn is measured this way.
+"""Readings by repeated draws: every family but the carved turn is measured this way.
 
 Landmarks and the facts of the clip are drawn again and again from their uncertainties, the run is
-split and measured afresh each time, and the spread of a number is its standard uncertainty. A
-measure is then a plain function of a figure and a unit, however crooked its formula.
+split and measured again each time. The standard deviation over the draws, held between that of their
+quartiles and three times it, is a number's standard uncertainty. That is the way of JCGM 101:2008 with twenty
+draws in place of its many thousand: a deviation is then itself known to about a sixth. A measure is a plain function
+of a figure and a unit, however crooked its formula.
 """
 
 from __future__ import annotations
@@ -326,7 +328,7 @@ def _readings(
 
 
 def _timed(b: Boundary, times: list[float], fps: float, draws: int) -> Boundary:
-    """A boundary with the spread of its time; one that few draws find is not to be trusted."""
+    """A boundary with the standard uncertainty of its time over the draws; one that few draws find is not to be trusted."""
     if not draws or b.source == "coach":
         return replace(b, u=frame_time_u(fps) if not b.u else b.u)
     u = float(np.hypot(_robust_sd(times), frame_time_u(fps)))
@@ -334,7 +336,7 @@ def _timed(b: Boundary, times: list[float], fps: float, draws: int) -> Boundary:
 
 
 def _robust_sd(values: list[float]) -> float:
-    """Standard deviation that one odd draw cannot blow up: the mean of it and the quartile's."""
+    """Standard deviation that one odd draw cannot blow up: at least what the quartiles say, and at most three times that."""
     if len(values) < 3:
         return 0.0
     x = np.asarray(values)

@@ -147,7 +147,7 @@ class Refused(Strict):
 
 
 class RunSheet(Strict):
-    """Everything that is known of one run. Units are fixed per measure by the handbook."""
+    """Everything that is known of one run. Each measure has one unit, which docs/formats.md lists."""
 
     format: Literal["run-sheet/1"]
     discipline: str
