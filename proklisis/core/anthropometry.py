@@ -9,20 +9,41 @@ Nothing in ``simulate`` uses them: its riders have bodies of their own.
 
 from __future__ import annotations
 
-#: Hip to shoulder, thigh, shank, upper arm, forearm (elbow to wrist) and foot ÷ stature.
-TRUNK, THIGH, SHANK = 0.288, 0.245, 0.246
-UPPER_ARM, FOREARM, FOOT = 0.186, 0.146, 0.152
-#: Across the hips at their widest ÷ stature; across the two joints, where trackers put their points (house choice).
-HIPS, HIP_JOINTS = 0.191, 0.16
+#: Hip to shoulder ÷ stature.
+TRUNK = 0.288
+#: Hip to knee ÷ stature.
+THIGH = 0.245
+#: Knee to ankle ÷ stature.
+SHANK = 0.246
+#: Shoulder to elbow ÷ stature.
+UPPER_ARM = 0.186
+#: Elbow to wrist ÷ stature.
+FOREARM = 0.146
+#: Heel to toe ÷ stature.
+FOOT = 0.152
+#: Across the hips at their widest ÷ stature.
+HIPS = 0.191
+#: Across the two hip joints, where trackers put their points, ÷ stature (house choice).
+HIP_JOINTS = 0.16
 #: Across the two shoulder joints ÷ stature (house choice, inside the width over the shoulders of 0.259).
 SHOULDER_JOINTS = 0.24
 
-#: The same ÷ trunk, which a picture shows of nearly every rider.
-THIGH_TO_TRUNK, SHANK_TO_TRUNK, FOOT_TO_TRUNK = THIGH / TRUNK, SHANK / TRUNK, FOOT / TRUNK
+#: The thigh ÷ trunk, which a picture shows of nearly every rider.
+THIGH_TO_TRUNK = THIGH / TRUNK
+#: The shank ÷ trunk.
+SHANK_TO_TRUNK = SHANK / TRUNK
+#: The foot ÷ trunk.
+FOOT_TO_TRUNK = FOOT / TRUNK
 LEG_TO_TRUNK = THIGH_TO_TRUNK + SHANK_TO_TRUNK
-UPPER_ARM_TO_TRUNK, FOREARM_TO_TRUNK = UPPER_ARM / TRUNK, FOREARM / TRUNK
+#: The upper arm ÷ trunk.
+UPPER_ARM_TO_TRUNK = UPPER_ARM / TRUNK
+#: The forearm ÷ trunk.
+FOREARM_TO_TRUNK = FOREARM / TRUNK
 ARM_TO_TRUNK = UPPER_ARM_TO_TRUNK + FOREARM_TO_TRUNK
-HIPS_TO_TRUNK, HIP_JOINTS_TO_TRUNK = HIPS / TRUNK, HIP_JOINTS / TRUNK
+#: The hips at their widest ÷ trunk.
+HIPS_TO_TRUNK = HIPS / TRUNK
+#: The hip joints apart ÷ trunk.
+HIP_JOINTS_TO_TRUNK = HIP_JOINTS / TRUNK
 SHOULDERS_TO_TRUNK = SHOULDER_JOINTS / TRUNK
 UPPER_ARM_TO_SHOULDERS = UPPER_ARM / SHOULDER_JOINTS
 FOOT_TO_LEG = FOOT / (THIGH + SHANK)

@@ -26,19 +26,28 @@ Array = NDArray[np.float64]
 Kind = Literal["view", "front_foot", "rate"]
 #: Share of frames that must agree before the order of left and right, or the way of the feet, counts as seen (house choice).
 AGREE = 0.85
-#: Shoulders and hips closer than this, in trunk lengths, show no order; feet must point out by this much (house choices).
-SHOWS, FEET_POINT = 0.12, 0.22
+#: Shoulders and hips closer than this, in trunk lengths, show no order (house choice).
+SHOWS = 0.12
+#: Feet show an order where they point out by this much, in trunk lengths (house choice).
+FEET_POINT = 0.22
 #: Feet that point this far out are seen from the side; less is a camera off the line, trunk lengths (house choice).
 FEET_ALONG = 0.40
 #: Hips this wide are seen from ahead or behind, trunk lengths (house choice).
 HIPS_WIDE = 0.30
-#: How far the camera may seem to stand off the said line, degrees: hips tell it well, feet roughly (set on simulated runs).
-OFF_SIDE_DEG, OFF_ENDS_DEG = 7.5, 18.0
-#: From trough to lip a face goes so many times its height back, and the camera may seem to stand so far off it, degrees (house choices).
-FACE_BACK, OFF_FACE_DEG = 1.2, 14.0
-#: A standing body is at least so many seen shoulder widths from ankles to shoulders, one from above at most so many; shoulders
-#: that are hidden behind each other count as so many trunk lengths (set on simulated runs).
-STANDS, FLAT, STANDS_WIDE = 1.7, 1.0, 0.8
+#: How far the camera may seem to stand off the side, degrees: hips tell it well (set on simulated runs).
+OFF_SIDE_DEG = 7.5
+#: How far it may seem to stand off ahead or behind, degrees: feet tell it roughly (set on simulated runs).
+OFF_ENDS_DEG = 18.0
+#: From trough to lip a face goes so many times its height back (house choice).
+FACE_BACK = 1.2
+#: How far the camera may seem to stand off a face, degrees (house choice).
+OFF_FACE_DEG = 14.0
+#: A standing body is at least so many seen shoulder widths from ankles to shoulders (set on simulated runs).
+STANDS = 1.7
+#: A body seen from above is at most so many (set on simulated runs).
+FLAT = 1.0
+#: Shoulders hidden behind each other count as so many trunk lengths (set on simulated runs).
+STANDS_WIDE = 0.8
 #: Buoy to buoy ÷ what the boat needs (house choice).
 COURSE = (0.7, 1.5)
 #: Frames needed for any of it.
@@ -47,9 +56,11 @@ ENOUGH = 10
 TURNING = frozenset({"trace", "wave"})
 #: In a boat the legs lie forward.
 SITTING = frozenset({"drop"})
-#: Turning ÷ what the lean stands against lies here at the true clock, and in the middle of it as a rule (set on simulated
-#: runs of all levels and faults, 1.04 to 1.85; a clock that is wrong by two moves it fourfold).
-CLOCK, AS_A_RULE = (0.55, 2.7), 1.25
+#: Turning ÷ what the lean stands against lies here at the true clock (simulated runs of all levels and faults: 1.04 to 1.85; a
+#: clock that is wrong by two moves it fourfold).
+CLOCK = (0.55, 2.7)
+#: Where it lies as a rule (the same runs).
+AS_A_RULE = 1.25
 
 
 @dataclass(frozen=True)

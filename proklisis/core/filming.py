@@ -16,17 +16,32 @@ from proklisis.core.readings.readings import VIEW_LIMIT_DEG
 from proklisis.core.uncertainty import interval_u
 
 Grade = Literal["good", "fair", "poor", "unknown"]
-#: A rider this many pixels tall is followed well, and still usably (from the tracker's own accuracy).
-TALL_PX, SMALL_PX = 300, 180
-#: Blur (0 sharp … 1) up to which joints are sharp, and beyond which they are smeared (house choice).
-SHARP, SMEARED = 0.45, 0.62
-#: Mean grey level of the rider below which it is dark, and above which it is glaring.
-DARK, GLARE = 45, 225
-#: What is filmed with when nothing is said: across a full-frame picture, a usual phone's main lens; its zoom.
-SENSOR_MM, PHONE_MM, MOST_ZOOM = 36.0, 26.0, 5.0
-#: The rider's share of the picture's height that is aimed at; the swing of a panning camera to either side.
-FILL, SWING_DEG = 0.45, 15.0
-NEAREST_M, FARTHEST_M = 8.0, 60.0
+#: A rider this many pixels tall is followed well (from the tracker's own accuracy).
+TALL_PX = 300
+#: A rider this many pixels tall is still usable (from the same).
+SMALL_PX = 180
+#: Blur (0 sharp … 1) up to which joints are sharp (house choice).
+SHARP = 0.45
+#: Blur beyond which they are smeared (house choice).
+SMEARED = 0.62
+#: Mean grey level of the rider (0 to 255) below which it is dark (house choice).
+DARK = 45
+#: Mean grey level above which it is glaring (house choice).
+GLARE = 225
+#: Width of a full-frame picture, which focal lengths are told for, millimetres.
+SENSOR_MM = 36.0
+#: Focal length of a usual phone's main lens on it, millimetres (common practice).
+PHONE_MM = 26.0
+#: How much a phone zooms before it only enlarges (common practice).
+MOST_ZOOM = 5.0
+#: The rider's share of the picture's height that is aimed at (house choice).
+FILL = 0.45
+#: How far a panning camera swings to either side, degrees (house choice).
+SWING_DEG = 15.0
+#: The nearest place to film from, metres (house choice).
+NEAREST_M = 8.0
+#: The farthest, metres (house choice).
+FARTHEST_M = 60.0
 RATES = (60, 120, 240)
 SHUTTERS = (60, 125, 250, 500, 1000, 2000, 4000)
 

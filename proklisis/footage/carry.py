@@ -22,8 +22,10 @@ from proklisis.footage.probe import Clip
 Array = NDArray[np.float64]
 #: Before the first and after the last mark a point is carried so long, seconds.
 BEYOND_S = 0.4
-#: The flow looks at a window this many pixels wide at each of so many halvings of the picture.
-WINDOW, LEVELS = 25, 4
+#: The flow looks at a window this wide, pixels.
+WINDOW = 25
+#: At each of so many halvings of the picture.
+LEVELS = 4
 #: Each step of flow adds so many pixels.
 STEP_U = 0.25
 #: Both ways apart by this share of the longer side of the picture: nothing is known any more.

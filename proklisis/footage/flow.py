@@ -10,7 +10,12 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 WIDTH = 640  # pictures are shrunk to this before corners are followed
-CELLS, PER_CELL, FEWEST = (5, 4), 14, 12
+#: Corners are sought in a grid of so many cells.
+CELLS = (5, 4)
+#: So many corners a cell.
+PER_CELL = 14
+#: Fewer corners tell nothing (house choice).
+FEWEST = 12
 #: Corners are sought again in each so-manyth frame; in between they are followed on.
 FRESH_FOR = 4
 #: Standard uncertainty of one step, pixels of the shrunk picture, from simulated pans.

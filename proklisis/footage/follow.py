@@ -34,23 +34,28 @@ Array = NDArray[np.float64]
 TRUNK_LIMITS = (0.65, 1.5)
 #: No camera ahead, behind or beside shows a trunk outside these shares of the leg (house choice).
 TRUNK_TO_LEG = (0.30, 1.20)
-#: For so many frames a lost rider is searched near where they were, in a window of so many heights.
-SEARCH_FRAMES, WINDOW = 60, 0.9
+#: For so many frames a lost rider is searched near where they were.
+SEARCH_FRAMES = 60
+#: In a window of so many heights.
+WINDOW = 0.9
 #: A find this many heights from where the rider was sampled is somebody else.
 ELSEWHERE = 0.5
 #: Among others this is held against so many frames on either side of a sample, too.
 BETWEEN_FRAMES = 20
 #: In a crowd the tracker sees this many heights around where the rider was sampled.
 SURROUND = 0.8
-#: The tracker gets what lies this many of the rider's heights around their places, where that is so much
-#: of the picture at the most.
-ROOM, MUCH = 1.0, 0.6
+#: The tracker gets what lies this many of the rider's heights around their places.
+ROOM = 1.0
+#: Where that is so much of the picture at the most.
+MUCH = 0.6
 #: How much of shank, thigh and trunk together a skier's usual crouch leaves to be seen (house choice).
 SEEN_SHARE = 0.90
 SCALE_REL_U = 0.08
-#: Frames a piece is long, and frames at its start that lie in the piece before: the first half of
-#: them settles the tracker, over the other half one goes over into the other.
-PIECE_FRAMES, SHARED_FRAMES = 480, 40
+#: Frames a piece is long.
+PIECE_FRAMES = 480
+#: Frames at its start that lie in the piece before: the first half of them settles the tracker, over the other half one goes
+#: over into the other.
+SHARED_FRAMES = 40
 
 
 @dataclass(frozen=True)

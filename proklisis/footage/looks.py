@@ -9,10 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-#: A frame that changes less than this share of what its neighbours do is the one before it again.
-AGAIN, FEWEST_LEVELS, AROUND = 0.2, 0.25, 8
-#: Blur and light are looked at in each so-manyth frame that shows the rider, in a crop this many pixels high.
-EVERY, CROP = 6, 256
+#: A frame that changes less than this share of what its neighbours do is the one before it again (house choice).
+AGAIN = 0.2
+#: Grey levels that a picture changes by at the least, else nothing is known (house choice).
+FEWEST_LEVELS = 0.25
+#: So many neighbours to either side.
+AROUND = 8
+#: Blur and light are looked at in each so-manyth frame that shows the rider.
+EVERY = 6
+#: In a crop this high, pixels.
+CROP = 256
 
 
 def doubled(change: Array) -> NDArray[np.int64]:

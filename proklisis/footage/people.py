@@ -22,14 +22,22 @@ from proklisis.footage.pose import PoseFinder
 from proklisis.footage.probe import Clip
 
 Array = NDArray[np.float64]
-#: Samples a second, and the most of them on a long clip.
-SAMPLES_HZ, MOST_SAMPLES = 3.0, 600
+#: Samples a second.
+SAMPLES_HZ = 3.0
+#: The most of them on a long clip.
+MOST_SAMPLES = 600
 #: Key frames at least so often, seconds, do for samples: they cost no other frame's decoding.
 KEY_S = 1.1
 #: Two finds of one person in one sample lie closer than this share of their height.
 SAME_PLACE = 0.35
-#: Costs of joining a find to a path: per height moved, per size ratio (log), per colour step; the most.
-MOVED, SIZE, COLOUR, DEAREST = 0.4, 1.0, 0.02, 1.6
+#: Cost of joining a find to a path per height moved (house choice).
+MOVED = 0.4
+#: Per ratio of size, logarithmic (house choice).
+SIZE = 1.0
+#: Per step of colour (house choice).
+COLOUR = 0.02
+#: The dearest joining (house choice).
+DEAREST = 1.6
 #: In each so-manyth sample the picture's parts are searched too; in between, where somebody was.
 SMALL_EVERY = 4
 #: A person seen in fewer samples than this share of the best is a passer-by.

@@ -17,8 +17,10 @@ KEY_FRAME_EVERY = 12
 TALLEST = 720
 #: Twice the size of the usual preset, at two thirds of its processor time; and quicker to decode.
 PRESET = "ultrafast"
-#: Processor time that a copy may take, which no honest file needs.
-CPU_S_BASE, CPU_S_A_FRAME = 60, 0.5
+#: Processor time that any copy may take, seconds.
+CPU_S_BASE = 60
+#: Processor time for each frame, which no honest file needs, seconds.
+CPU_S_A_FRAME = 0.5
 DISK_FULL = "the disk is full"
 
 

@@ -22,8 +22,10 @@ from proklisis.formats.table import facts_from
 
 CHANNELS = ("frame", "t_s", "t_s_rest")
 METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001}
-#: A picture of metres for programs that have none: pixels a metre, seen from ahead.
-PX_PER_M, U_M = 300.0, 0.005
+#: Pixels a metre of a picture made for programs that have none, seen from ahead.
+PX_PER_M = 300.0
+#: Standard uncertainty of a laboratory's positions, metres (house choice).
+U_M = 0.005
 #: Text is cut to this, which the format's strings hold.
 TEXT = 120
 

@@ -33,17 +33,28 @@ from proklisis.core.uncertainty import digits
 
 Array = NDArray[np.float64]
 
-#: Weights of what hangs on a reading: the main thing, what it explains, another finding, none yet.
-MAIN, CHAIN, FINDING, QUIET = 1.0, 0.6, 0.5, 0.35
-#: Doubt of a reading that is missing, and the most that one gives whose interval lies across a band's edge.
-MISSING, ACROSS = 0.5, 0.6
+#: Weight of what the main thing rests on (house choice).
+MAIN = 1.0
+#: Weight of what the main thing explains or comes from (house choice).
+CHAIN = 0.6
+#: Weight of what another finding rests on (house choice).
+FINDING = 0.5
+#: Weight of what no finding rests on (house choice).
+QUIET = 0.35
+#: Doubt of a reading that is missing (house choice).
+MISSING = 0.5
+#: The most doubt of a reading whose interval lies across a band's edge (house choice).
+ACROSS = 0.6
 #: A reading this many of its spreads from the others is doubted, fully at the second number.
 ODD = (2.0, 5.0)
-#: What being unlike the units of both sides counts, against those of its own; and the doubt that is left
-#: of whatever the main thing rests on.
-EVERY, EVIDENCE = 0.6, 0.2
-#: Around a moment, and over which a joint's path is bent, seconds.
-MOMENT_S, BEND_S = 0.08, 0.15
+#: What being unlike the units of both sides counts, against those of its own side (house choice).
+EVERY = 0.6
+#: The doubt that is left of whatever the main thing rests on (house choice).
+EVIDENCE = 0.2
+#: Seconds to either side of a moment that count as it (house choice).
+MOMENT_S = 0.08
+#: Seconds to either side between which the bend of a joint's path is looked at (house choice).
+BEND_S = 0.15
 #: Two corrections of one joint nearer than this, seconds, are one; a mark answers what lies as near.
 SAME_S = 0.25
 #: So many of its joints marked answer a reading, whatever it says then.

@@ -26,7 +26,10 @@ Array = NDArray[np.float64]
 #: A correction fades out over at most this time to either side of the marked frame (house choice); the
 #: shorter times it may take, and by what factor the path must be smoother for one.
 FADE_S = 0.25
-FADES, SMOOTHER = (0.03, 0.06, 0.09, 0.12, 0.16, 0.20, 0.25), 0.9
+#: Times that a correction may take to fade, seconds.
+FADES = (0.03, 0.06, 0.09, 0.12, 0.16, 0.20, 0.25)
+#: A fade is taken where it leaves this share of the roughness (house choice).
+SMOOTHER = 0.9
 #: Bends of the path are looked at over this time: those from frame to frame are mostly jitter.
 LAG_S = 0.05
 #: A gap between a mark and the next sight of a joint is bridged up to this long.

@@ -15,10 +15,18 @@ from proklisis.core.splitting.events import at, between, ground_level
 from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
-BOAT, BLADES = ("bow", "stern"), ("blade_l", "blade_r")
-#: Length of a short boat and of a blade, metres; the blade ÷ trunk; strokes in the lead-in are
-#: counted over so long; speeds over the ground have their own low-pass (house choices).
-BOAT_M, BLADE_TO_TRUNK, COUNT_S, SPEED_HZ = 2.7, 0.91, 3.0, 1.5
+#: Landmarks of the boat.
+BOAT = ("bow", "stern")
+#: Landmarks of the blades.
+BLADES = ("blade_l", "blade_r")
+#: Length of a short boat, metres (common practice).
+BOAT_M = 2.7
+#: Length of a blade ÷ trunk (house choice).
+BLADE_TO_TRUNK = 0.91
+#: Strokes in the lead-in are counted over so many seconds (house choice).
+COUNT_S = 3.0
+#: Low-pass of speeds over the ground, hertz (house choice).
+SPEED_HZ = 1.5
 
 declare_table("""
 lead_speed | ratio | Boat speed | boat speed ÷ water speed | side_left, side_right, above | *

@@ -14,9 +14,11 @@ Array = NDArray[np.float64]
 #: With no ski to see, its heading is taken as down the fall line; what that may cost, degrees,
 #: from simulated skiers followed in pictures (house choice).
 UNKNOWN_HEADING_U = 4.0
-#: A skier is longer at the start of a turn and bends through it: the shin's pitch grows by so many
-#: degrees for each degree that the ski comes round, up to so many to either side (house choice).
-PITCH_GROWTH, PITCH_TURN_DEG = 0.3, 15.0
+#: A skier is longer at the start of a turn and bends through it: the shin's pitch grows by so many degrees for each that the
+#: ski comes round (house choice).
+PITCH_GROWTH = 0.3
+#: Up to so many degrees of turning to either side (house choice).
+PITCH_TURN_DEG = 15.0
 
 
 def shin_edge(f: Figure, limb: str) -> Array:

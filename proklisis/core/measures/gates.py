@@ -14,9 +14,12 @@ from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
 FEET = ("l_ankle", "r_ankle")
-#: A gate further than this from the feet when passed is not this turn's, metres; the lean's low-pass,
-#: hertz; a second peak of lean stands out by this share of the first (house choices).
-FAR_M, PEAK_HZ, STANDS_OUT = 4.0, 4.0, 0.18
+#: A gate further than this from the feet when passed is not this turn's, metres (house choice).
+FAR_M = 4.0
+#: Low-pass of the lean, hertz (house choice).
+PEAK_HZ = 4.0
+#: A second peak of lean stands out by this share of the first (house choice).
+STANDS_OUT = 0.18
 
 declare_table("""
 rise_room | ratio | Room above the gate | how far above the gate, along its rise line, the turn starts ÷ gate offset | front, rear, above |

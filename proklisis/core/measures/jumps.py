@@ -17,16 +17,23 @@ from proklisis.core.splitting.flights import SET_S
 from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
-HIPS, SHOULDERS = ("l_hip", "r_hip"), ("l_shoulder", "r_shoulder")
+#: Landmarks of the hips.
+HIPS = ("l_hip", "r_hip")
+#: Landmarks of the shoulders.
+SHOULDERS = ("l_shoulder", "r_shoulder")
 ANKLES = ("l_ankle", "r_ankle")
-#: What of the flight the tight position is read in.
-TIGHT_FROM, TIGHT_TO = 0.35, 0.75
+#: Share of the flight from which the tight position is read (house choice).
+TIGHT_FROM = 0.35
+#: Share of the flight up to which it is (house choice).
+TIGHT_TO = 0.75
 #: Nobody turns once in the air faster than this or slower, seconds (0.13 s is the best; common practice).
 FASTEST_TO_SLOWEST_S = (0.11, 2.0)
 #: No jump with a turn in it is shorter in the air, nor a kite's longer, seconds (house choice).
 SHORTEST_TO_LONGEST_S = (0.22, 15.0)
-#: The position is left where it is this much wider than its tightness; the swing takes so long, seconds (house choices).
-OPEN_FROM, SWING_S = 1.3, 0.6
+#: The position is left where it is this many times wider than its tightness (house choice).
+OPEN_FROM = 1.3
+#: The swing of the free leg takes so long, seconds (house choice).
+SWING_S = 0.6
 #: The calf's push is read over so long before the last contact, seconds.
 PUSH_S = 0.1
 #: How far the shin leans forward as the blade touches down (house choice).

@@ -16,9 +16,14 @@ from proklisis.core.splitting.units import Unit
 Array = NDArray[np.float64]
 TRUNK = ("l_hip", "r_hip", "l_shoulder", "r_shoulder")
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
-#: The kite is bear-away high so long before the take-off, seconds; a board is edged hard beyond this;
-#: a twin tip is so wide for its length; landings are absorbed within this (house choices).
-BEAR_AWAY_S, HARD_EDGE_DEG, WIDTH_TO_LENGTH, ABSORB_S = 1.2, 20.0, 0.29, 0.35
+#: The kite is bear-away high so long before the take-off, seconds (house choice).
+BEAR_AWAY_S = 1.2
+#: A board is edged hard beyond this, degrees (house choice).
+HARD_EDGE_DEG = 20.0
+#: Width of a twin tip ÷ its length (house choice).
+WIDTH_TO_LENGTH = 0.29
+#: Landings are absorbed within this, seconds (house choice).
+ABSORB_S = 0.35
 
 declare_table("""
 kite_height | deg | Kite height | kite above the horizon at take-off | side_left, side_right |

@@ -17,9 +17,14 @@ from proklisis.core.tracks.landmarks import BLADES
 Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 SHOULDERS = ("l_shoulder", "r_shoulder")
-#: Low-pass of the press, hertz; a smaller press, in leg lengths, is none; the trace is read at so many
-#: places; a turn of the trace tighter than the last, in degrees over one hundredth of it, is a cusp.
-PRESS_HZ, PRESS_MIN, PLACES, CUSP_DEG = 3.0, 0.04, 101, 40.0
+#: Low-pass of the press, hertz (house choice).
+PRESS_HZ = 3.0
+#: A smaller press is none, leg lengths (house choice).
+PRESS_MIN = 0.04
+#: The trace is read at so many places.
+PLACES = 101
+#: A turn of the trace by more degrees over a hundredth of it is a cusp (house choice).
+CUSP_DEG = 40.0
 #: An edge changes where the trace bends the other way by more than this, degrees.
 OTHER_WAY_DEG = 14.0
 

@@ -35,8 +35,10 @@ ARMS = ("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist")
 POLES = ("l_pole_grip", "r_pole_grip", "l_pole_tip", "r_pole_tip")
 TRUNK = ("l_hip", "r_hip", "l_shoulder", "r_shoulder")
 FEET = ("l_toe", "r_toe", "l_heel", "r_heel")
-#: The heels rise within this long before the plant and fall within the other after it, seconds.
-HEEL_BEFORE_S, HEEL_AFTER_S = 0.40, 0.10
+#: The heels rise within this long before the plant, seconds (house choice).
+HEEL_BEFORE_S = 0.40
+#: They fall within this long after it, seconds (house choice).
+HEEL_AFTER_S = 0.10
 #: The body starts to work a little before the tips touch.
 READY_S = 0.10
 

@@ -27,12 +27,20 @@ Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 BODY = (*LEGS, "l_shoulder", "r_shoulder")
 WAKES = ("wake_l", "wake_r")
-#: Low-pass below what rocks in the lean, hertz; time around the centre line and the ball in
-#: which legs are read, seconds; a hand this far from the handle, in trunks, has let go; a change of
-#: lean smaller than the last is none, degrees (house choices).
-ROCK_HZ, CENTRE_S, SNAP_S, LET_GO, REVERSAL_DEG = 1.2, 0.25, 0.35, 0.55, 5.0
-#: Low-pass of the legs' bend, and of the lean for counting its reversals, hertz (house choices).
-BEND_HZ, REVERSAL_HZ = 4.5, 2.0
+#: Low-pass below what rocks in the lean, hertz (house choice).
+ROCK_HZ = 1.2
+#: Seconds around the centre line in which legs are read (house choice).
+CENTRE_S = 0.25
+#: Seconds around the ball in which they are (house choice).
+SNAP_S = 0.35
+#: A hand this far from the handle has let go, trunk lengths (house choice).
+LET_GO = 0.55
+#: A smaller change of lean is none, degrees (house choice).
+REVERSAL_DEG = 5.0
+#: Low-pass of the legs' bend, hertz (house choice).
+BEND_HZ = 4.5
+#: Low-pass of the lean for counting its reversals, hertz (house choice).
+REVERSAL_HZ = 2.0
 #: The first wake acts on the lean for so long, seconds (house choice).
 WAKE_S = 0.2
 #: The widest point is held while the skier is within this share of it.

@@ -15,11 +15,19 @@ from proklisis.core.splitting.sails import course
 from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
-RIG, BOARD = ("boom_front", "boom_end"), ("board_nose", "board_tail")
+#: Landmarks of the rig.
+RIG = ("boom_front", "boom_end")
+#: Landmarks of the board.
+BOARD = ("board_nose", "board_tail")
 ARMS = ("l_shoulder", "r_shoulder", "l_elbow", "r_elbow", "l_wrist", "r_wrist")
-#: A hand this far from the boom, in trunks, is free; the rail's own low-pass, hertz; speeds are
-#: read so long before and after (house choices).
-FREE, RAIL_HZ, AROUND_S, RIG_S = 0.35, 3.0, 0.4, 0.9
+#: A hand this far from the boom is free, trunk lengths (house choice).
+FREE = 0.35
+#: The rail's low-pass, hertz (house choice).
+RAIL_HZ = 3.0
+#: Speeds are read so long before and after, seconds (house choice).
+AROUND_S = 0.4
+#: The rig is followed so long around its change, seconds (house choice).
+RIG_S = 0.9
 
 declare_table("""
 front_arm | deg | Front arm | elbow flexion of the front arm, 0 straight | front, rear | *

@@ -27,8 +27,10 @@ Array = NDArray[np.float64]
 LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 SHOULDERS = ("l_shoulder", "r_shoulder")
 BOARD = ("board_nose", "board_tail")
-#: Half the time around the fall line over which the hips are read, and the knees' own low-pass.
-FALL_LINE_S, FLEX_HZ = 0.07, 2.5
+#: Half the time around the fall line over which the hips are read, seconds (house choice).
+FALL_LINE_S = 0.07
+#: Low-pass of the knees, hertz (house choice).
+FLEX_HZ = 2.5
 #: How far each leg stands out along the board, in leg lengths (house choice).
 SPLAY = 0.15
 

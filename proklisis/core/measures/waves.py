@@ -19,9 +19,12 @@ LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 SHOULDERS = ("l_shoulder", "r_shoulder")
 BOARD = ("board_nose", "board_tail")
 WAVE = ("trough", "lip_top")
-#: Width of a head ÷ trunk (house choice); slower sways of the knees are the turn itself, hertz;
-#: the speed is read so long before and after the top turn, seconds.
-HEAD_TO_TRUNK, SWAY_HZ, AROUND_TOP_S = 0.298, 1.5, 0.35
+#: Width of a head ÷ trunk (house choice).
+HEAD_TO_TRUNK = 0.298
+#: Slower sways of the knees are the turn itself, hertz (house choice).
+SWAY_HZ = 1.5
+#: Speed is read so long before and after the top turn, seconds (house choice).
+AROUND_TOP_S = 0.35
 
 declare_table("""
 compression | ratio | Compression | hip height over the board ÷ leg length | side_left, side_right, front, rear | *

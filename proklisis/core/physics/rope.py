@@ -9,14 +9,25 @@ import math
 
 from proklisis.core.errors import InputError
 
-#: Metres: ball off the centre line, balls apart along it, gate to first and last ball, whole course, gate width.
-BALL_OFF_M, BALLS_APART_M, GATE_TO_BALL_M, COURSE_M, GATE_WIDE_M = 11.5, 41.0, 27.0, 259.0, 2.5
+#: From the centre line to a ball, metres (tournament rules).
+BALL_OFF_M = 11.5
+#: From ball to ball along the course, metres (tournament rules).
+BALLS_APART_M = 41.0
+#: From the gate to the first and from the last ball, metres (tournament rules).
+GATE_TO_BALL_M = 27.0
+#: From gate to gate, metres (tournament rules).
+COURSE_M = 259.0
+#: Width of the gate, metres (tournament rules).
+GATE_WIDE_M = 2.5
 #: Rope lengths in metres, by the feet that are taken off a line of 75 ft.
 ROPES_M: dict[float, float] = {
     15: 18.25, 22: 16.0, 28: 14.25, 32: 13.0, 35: 12.0, 38: 11.25, 39.5: 10.75, 41: 10.25, 43: 9.75,
 }  # fmt: skip
 FULL_LINE_FT = 75.0
-FOOT_M, MILE_M = 0.3048, 1609.344
+#: A foot in metres (exact).
+FOOT_M = 0.3048
+#: A mile in metres (exact).
+MILE_M = 1609.344
 
 
 def rope_m(feet_off: float) -> float:

@@ -8,11 +8,18 @@ from proklisis.core.errors import InputError
 
 #: Upper ends of the Beaufort scale's forces in knots, from force 0 on (World Meteorological Organization).
 BEAUFORT_KN = (0.99, 3.0, 6.0, 10.0, 16.0, 21.0, 27.0, 33.0, 40.0, 47.0, 55.0, 63.0)
-#: Degrees off the wind: a beam reach, and the range of broad reaches.
-BEAM_REACH, BROAD_REACH = 90.0, (100.0, 160.0)
-#: Just planing, and where a turn of 90° is enough, knots (common practice).
-JUST_PLANING_KN, STRONG_KN = 15.0, 25.0
-ARC_LIGHT, ARC_STRONG = 160.0, 90.0
+#: A beam reach, degrees off the wind.
+BEAM_REACH = 90.0
+#: The range of broad reaches, degrees off the wind.
+BROAD_REACH = (100.0, 160.0)
+#: Wind in which a board just planes, knots (common practice).
+JUST_PLANING_KN = 15.0
+#: Wind in which a turn of 90° is enough, knots (common practice).
+STRONG_KN = 25.0
+#: Turn of a gybe when just planing, degrees (common practice).
+ARC_LIGHT = 160.0
+#: Turn of a gybe in strong wind, degrees (common practice).
+ARC_STRONG = 90.0
 
 
 def beaufort(knots: float) -> int:

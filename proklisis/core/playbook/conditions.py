@@ -86,10 +86,17 @@ FREE = frozenset(i for i, k in KINDS.items() if k.takes == "words")
 
 #: Rope loops of tournament slalom: metres, and feet off.
 ROPES: tuple[tuple[float, float], ...] = tuple((metres, feet) for feet, metres in ROPES_M.items())
-#: How far a said length may lie from a loop: metres by a tape, feet by word of mouth.
-NEAR_M, NEAR_FT = 0.13, 0.3
+#: How far a length in metres, by a tape, may lie from a loop, metres (house choice).
+NEAR_M = 0.13
+#: How far one in feet, by word of mouth, may, feet (house choice).
+NEAR_FT = 0.3
 ROPE_AS_TYPED = re.compile(r"(\d+(?:\.\d+)?)\s*(m|met(?:re|er)s?|off|ft|feet|(?:ft|feet)\s+off)?")
-KMH_PER_MPH, MS_PER_KN, M_PER_FT = MILE_M / 1000, 1852 / 3600, FOOT_M
+#: Kilometres an hour to a mile an hour (exact).
+KMH_PER_MPH = MILE_M / 1000
+#: Metres a second to a knot (exact).
+MS_PER_KN = 1852 / 3600
+#: Metres to a foot (exact).
+M_PER_FT = FOOT_M
 #: Key as said → key that is judged, and its factor.
 OTHER_UNITS: dict[str, tuple[str, float]] = {
     "boat_mph": ("boat_kmh", KMH_PER_MPH), "wind_ms": ("wind_kn", 1 / MS_PER_KN), "wave_ft": ("wave_m", M_PER_FT),

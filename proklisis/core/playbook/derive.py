@@ -12,8 +12,10 @@ from proklisis.core.uncertainty import propagate
 
 #: Turns a roll on a board is meant to have where the sheet does not say.
 ONE_ROLL = 1.0
-#: What follows from a last stroke on the side that was not wanted, and the fault that it is.
-WRONG_STROKE, STROKE_FAULT = "last_stroke_wrong_side", "stroke_plan_off"
+#: What follows from a last stroke on the side that was not wanted.
+WRONG_STROKE = "last_stroke_wrong_side"
+#: The fault that it is.
+STROKE_FAULT = "stroke_plan_off"
 
 
 def derived(sheet: RunSheet, book: Playbook, under: Under) -> RunSheet:

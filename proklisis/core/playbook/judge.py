@@ -29,7 +29,12 @@ from proklisis.core.shapes.run_sheet import Level, RunSheet, Segment, SheetMeasu
 from proklisis.core.uncertainty import Value, probability_outside
 
 Verdict = Literal["clear", "likely", "unclear", "absent", "cannot_tell"]
-CLEAR, LIKELY, ABSENT = 0.95, 0.80, 0.20
+#: Probability from which a fault is clear (house choice).
+CLEAR = 0.95
+#: Probability from which it is likely (house choice).
+LIKELY = 0.80
+#: Probability up to which it is absent (house choice).
+ABSENT = 0.20
 MAX_SEVERITY = 3.0
 #: No verdict on a time is surer than this while only the file says at what rate it plays (house choice).
 BY_THE_FILE = 0.94

@@ -20,8 +20,10 @@ from proklisis.core.playbook.words import count_words, listed
 from proklisis.core.shapes.prescription import CannotTell, UntoldReason
 from proklisis.core.tracks.landmarks import BODY
 
-#: Frames a second that times of the trade want, and the units that rest on times.
-FAST_FPS, OF_TIME = 120, ("s", "hz", "deg/s")
+#: Frames a second that times of the trade want (common practice).
+FAST_FPS = 120
+#: Units that rest on times.
+OF_TIME = ("s", "hz", "deg/s")
 EYE = "Look for it yourself and note it; only the eye tells."
 
 

@@ -21,9 +21,12 @@ Array = NDArray[np.float64]
 LEGS_TO_TRUNK = 1.55
 #: Cut-off of the base's tilt, in pairs of turns a second (house choice).
 PACES = 5.0
-#: The base's least share beside the legs. Legs that lean along the board by more degrees than the second seem
-#: to tilt across it when it points across the picture: so many degrees more leave the base alone (house choices).
-BASE_SHARE, ALONG_DEG, ALONE_DEG = 0.35, 3.0, 6.5
+#: The base's least share beside the legs (house choice).
+BASE_SHARE = 0.35
+#: Legs that lean along the board by more degrees seem to tilt across it when it points across the picture (house choice).
+ALONG_DEG = 3.0
+#: So many degrees more leave the base alone (house choice).
+ALONE_DEG = 6.5
 #: A base or boots that are seen in fewer of the frames than this are left out (house choice).
 LEAST_SEEN = 0.3
 

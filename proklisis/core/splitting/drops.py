@@ -18,14 +18,25 @@ from proklisis.core.splitting.wheels import paired, pairs_from
 
 Array = NDArray[np.float64]
 #: A boat falls when it goes down faster than this, trunk lengths a second (house choice).
-FALLING, FALL_HZ = 2.2, 5.0
-#: Where the phases lie around the lip and the landing, seconds (house choices).
-LEAD_S, APPROACH_S, LIP_S, LANDING_S, RUN_OUT_S = 2.2, 1.0, 0.12, 0.30, 1.2
+FALLING = 2.2
+#: Low-pass of that speed, hertz (house choice).
+FALL_HZ = 5.0
+#: The lead-in begins so long before the lip, seconds (house choice).
+LEAD_S = 2.2
+#: The approach begins so long before the lip, seconds (house choice).
+APPROACH_S = 1.0
+#: The lip lasts so long to either side, seconds (house choice).
+LIP_S = 0.12
+#: The landing lasts so long, seconds (house choice).
+LANDING_S = 0.30
+#: The run-out lasts so long, seconds (house choice).
+RUN_OUT_S = 1.2
 #: A boat begins to fall when its middle is over the lip: half a short boat at about 5 m/s after the bow, seconds.
 BOW_TO_MIDDLE_S = 0.25
-#: The last stroke is the last one caught before the boat lands, but no earlier than this before the
-#: lip; a stroke this close to the landing is already the landing's, seconds (house choices).
-NEAR_LIP_S, BEFORE_LANDING_S = 0.8, 0.15
+#: The last stroke is the last one caught before the boat lands, but no earlier than this before the lip, seconds (house choice).
+NEAR_LIP_S = 0.8
+#: A stroke this close to the landing is already the landing's, seconds (house choice).
+BEFORE_LANDING_S = 0.15
 #: A blade this deep in the water, trunk lengths, has caught it.
 CAUGHT = 0.12
 

@@ -27,15 +27,24 @@ from proklisis.core.splitting.wheels import paired
 from proklisis.core.uncertainty import Value
 
 Array = NDArray[np.float64]
-#: A foot this high, in leg lengths, is in the air; a hop shorter than the other is none (house choices).
-AIRBORNE, SHORTEST_S = 0.06, 0.18
-#: The same where the ground is not marked but followed in the background.
-UNMARKED, UNMARKED_U_S = 0.16, 0.06
+#: A foot this high is in the air, leg lengths (house choice).
+AIRBORNE = 0.06
+#: A shorter hop is none, seconds (house choice).
+SHORTEST_S = 0.18
+#: Height of a foot in the air where the ground is not marked but followed in the background, leg lengths (house choice).
+UNMARKED = 0.16
+#: Standard uncertainty of take-off and landing then, seconds (house choice).
+UNMARKED_U_S = 0.06
 #: The position set after the take-off is read so long after it (common practice on the ice).
 SET_S = 0.20
 #: Over so long a rider who jumps stands about half of the time.
 CONTACT_S = 2.0
-OPEN_S, LANDING_S, APPROACH_S = 0.12, 0.40, 0.60
+#: The position opens so long before the landing, seconds (house choice).
+OPEN_S = 0.12
+#: The landing lasts so long, seconds (house choice).
+LANDING_S = 0.40
+#: The approach lasts so long, seconds (house choice).
+APPROACH_S = 0.60
 
 
 def lower_foot(figure: Figure) -> Array:
@@ -105,8 +114,10 @@ def flight_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     return out
 
 
-#: Seconds of free fall that give a scale well, and at the least (house choice).
-LONG_FALL_S, SHORT_FALL_S = 0.25, 0.1
+#: Free fall that gives a scale well, seconds (house choice).
+LONG_FALL_S = 0.25
+#: The shortest that gives one, seconds (house choice).
+SHORT_FALL_S = 0.1
 #: Short flights that agree no better than this share say nothing (house choice).
 SHORT_FALL_U = 0.15
 

@@ -21,14 +21,26 @@ from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
 
 Array = NDArray[np.float64]
-#: A loop takes between these, seconds; its trace's low-pass; what is read before and after it.
-SHORTEST_S, LONGEST_S, TRACE_HZ, AROUND_S = 0.35, 2.6, 3.5, 0.5
-#: Least low-pass of a trace seen from above, and how many to the time of a loop (house choices).
-LEAST_HZ, PACES = 2.0, 5.0
-#: Low-pass of the blade's foreshortening; a boot that is seen in fewer of the frames is left out.
-BLADE_HZ, LEAST_SEEN = 2.2, 0.3
-#: Length of a blade, metres, and of a usual loop in blades (common practice: one to one and a half).
-BLADE_M, USUAL_LENGTH = 0.28, 1.2
+#: The shortest loop, seconds (house choice).
+SHORTEST_S = 0.35
+#: The longest loop, seconds (house choice).
+LONGEST_S = 2.6
+#: Low-pass of the trace, hertz (house choice).
+TRACE_HZ = 3.5
+#: What is read before and after a loop, seconds (house choice).
+AROUND_S = 0.5
+#: Least low-pass of a trace seen from above, hertz (house choice).
+LEAST_HZ = 2.0
+#: Low-pass times the time of a loop (house choice).
+PACES = 5.0
+#: Low-pass of the blade's foreshortening, hertz (house choice).
+BLADE_HZ = 2.2
+#: A boot that is seen in a smaller share of the frames is left out (house choice).
+LEAST_SEEN = 0.3
+#: Length of a blade, metres (common practice).
+BLADE_M = 0.28
+#: Length of a usual loop in blades (common practice: one to one and a half).
+USUAL_LENGTH = 1.2
 
 
 def skating_foot(figure: Figure) -> str:

@@ -20,11 +20,15 @@ from proklisis.core.splitting.turns import TRANSITION_SHARE
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
-#: The widest point lies in the middle of the time spent beyond this share of it: flat tops are
-#: found far better by their flanks (house choice).
-FLANK, SHORE_FLANK = 0.92, 0.97
-#: Low-pass of the lean, hertz; the load is looked for from this share of the crossing on.
-LEAN_HZ, LOAD_FROM = 6.0, 0.3
+#: The widest point lies in the middle of the time spent beyond this share of it: flat tops are found far better by their
+#: flanks (house choice).
+FLANK = 0.92
+#: The same from the shore (house choice).
+SHORE_FLANK = 0.97
+#: Low-pass of the lean, hertz (house choice).
+LEAN_HZ = 6.0
+#: The load is looked for from this share of the crossing on (house choice).
+LOAD_FROM = 0.3
 #: Where the phases lie in the time of a crossing when the lean cannot be seen.
 SHARES = {
     "turn_in": (0.0, 0.15),

@@ -22,11 +22,20 @@ from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import paired
 
 Array = NDArray[np.float64]
-#: Angle to straight downwind at which the slow zone begins; the sail is open from this angle to the
-#: board; usual board, metres; phases around the change of feet and rig, seconds (house choices).
-ZONE_DEG, OPEN_DEG, BOARD_M, CHANGE_S, CARVE_S = 60.0, 50.0, 2.35, 0.25, 0.8
-#: A foot this high over the board, trunk lengths, is stepping; a step is looked for so long after.
-STEP, STEP_LATE_S = 0.16, 2.6
+#: Angle to straight downwind at which the slow zone begins, degrees (house choice).
+ZONE_DEG = 60.0
+#: The sail is open from this angle to the board, degrees (house choice).
+OPEN_DEG = 50.0
+#: Length of a usual board, metres (common practice).
+BOARD_M = 2.35
+#: The change of feet, or of the rig, is read so long after it begins, seconds (house choice).
+CHANGE_S = 0.25
+#: The carve in begins so long before the slow zone, seconds (house choice).
+CARVE_S = 0.8
+#: A foot this high over the board is stepping, trunk lengths (house choice).
+STEP = 0.16
+#: A step is looked for so long after, seconds (house choice).
+STEP_LATE_S = 2.6
 
 
 def course(figure: Figure) -> Array:

@@ -15,10 +15,16 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 #: Knots of the turning over three times the way from one full view of the blade to the next.
 KNOTS = 11
-#: Noise of a position and of the blade's length for the same noise of points, and how stiff the turning is.
-POSITION_NOISE, LENGTH_NOISE, STIFF = 1.0, 2.0, 0.21
-#: Change of speed through the fit and error of the blade's length, each relative (house choices).
-SPEED_CHANGE, LENGTH_ERROR = 0.05, 0.05
+#: Noise of a position for the noise of its points (house choice).
+POSITION_NOISE = 1.0
+#: Noise of the blade's length for the noise of its points (house choice).
+LENGTH_NOISE = 2.0
+#: How stiff the turning is, relative to both (house choice).
+STIFF = 0.21
+#: Change of speed through the fit, relative (house choice).
+SPEED_CHANGE = 0.05
+#: Error of the blade's length, relative (house choice).
+LENGTH_ERROR = 0.05
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,10 @@ from proklisis.core.splitting.turns import pace_hz, prepare
 Array = NDArray[np.float64]
 #: Height of the shoulders over the feet in shoulder widths, for a skier's crouch (house choice).
 SHOULDERS_OVER_FEET = 2.9
-#: Highest cut-off from the side, and the cut-off in pairs of turns a second (house choices).
-SIDE_HZ, PACES = 2.0, 2.4
+#: Highest cut-off from the side, hertz (house choice).
+SIDE_HZ = 2.0
+#: Cut-off in pairs of turns a second (house choice).
+PACES = 2.4
 #: What the sign of the tilt from the side is worth, from simulated runs (house choice).
 SIDE_U_DEG = 2.0
 #: Pairs whose left and right differ along travel, and those that also differ in height.

@@ -18,7 +18,10 @@ from proklisis.core.splitting.units import Unit
 
 Array = NDArray[np.float64]
 MOST_LEAN_DEG = 65.0
-LOWER, UPPER = ("hip", "knee"), ("shoulder", "elbow", "wrist", "ear")
+#: What stands on the ankles.
+LOWER = ("hip", "knee")
+#: What stands on the hips.
+UPPER = ("shoulder", "elbow", "wrist", "ear")
 
 
 def unlean(figure: Figure, turns: list[Unit]) -> Figure:

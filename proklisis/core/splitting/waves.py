@@ -15,8 +15,10 @@ from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import middle_of
 
 Array = NDArray[np.float64]
-#: Half the time of a bottom turn and of a top turn (house choice).
-BOTTOM_S, TOP_S = 0.25, 0.20
+#: Half the time of a bottom turn, seconds (house choice).
+BOTTOM_S = 0.25
+#: Half the time of a top turn, seconds (house choice).
+TOP_S = 0.20
 
 
 def face_height(figure: Figure) -> Array:

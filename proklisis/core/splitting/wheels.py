@@ -15,8 +15,12 @@ from proklisis.core.splitting.events import between, boundary, bridged, crossing
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
-#: How long before sitting down and after standing up a position is read, seconds (house choices).
-CHANGE_S, STAND_S, APPROACH_S = 0.25, 0.45, 0.9
+#: The change into the seat, and out of it, lasts so long to either side, seconds (house choice).
+CHANGE_S = 0.25
+#: Standing up is read so long after it begins, seconds (house choice).
+STAND_S = 0.45
+#: The approach begins so long before the corner, seconds (house choice).
+APPROACH_S = 0.9
 #: A bike that leans more than this is in a corner, degrees.
 UPRIGHT_DEG = 4.0
 #: Slower changes of height are the trail itself and no feature, hertz.

@@ -22,14 +22,26 @@ Array = NDArray[np.float64]
 GROUPS: tuple[tuple[str, ...], ...] = (
     ("shoulder",), ("elbow", "wrist"), ("hip",), ("knee", "ankle", "heel", "toe"), ("ear",),
 )  # fmt: skip
-#: A swap is believed when it saves this share of the figure's height in each joint's path.
-SWAP_SAVES, SWAP_LONGEST_S, APART_SHARE = 0.035, 1.0, 0.08
-#: A joint steps out of its movement by this many usual steps, and this share of the figure's height;
-#: and a limb is too long by this factor.
-JUMP, JUMP_SHARE, LONGER = 6.0, 0.06, 1.8
-#: Over this time a path may bend away by as much again; the longest that a joint strays; what a real
-#: break in its path costs; and how many stretches back one is looked for that a stretch follows on from.
-REACH_S, LONGEST_S, BREAK_S, MOST_STRETCHES = 0.10, 0.9, 0.5, 30
+#: A swap is believed when it saves this share of the figure's height in each joint's path (house choice).
+SWAP_SAVES = 0.035
+#: The longest swap, seconds (house choice).
+SWAP_LONGEST_S = 1.0
+#: Joints closer than this share of the figure's height cannot be told apart (house choice).
+APART_SHARE = 0.08
+#: A joint steps out of its movement by this many usual steps (house choice).
+JUMP = 6.0
+#: And by this share of the figure's height (house choice).
+JUMP_SHARE = 0.06
+#: A limb is too long by this factor (house choice).
+LONGER = 1.8
+#: Over this time a path may bend away by as much again, seconds (house choice).
+REACH_S = 0.10
+#: The longest that a joint strays, seconds (house choice).
+LONGEST_S = 0.9
+#: What a real break in its path costs, in seconds of path that is kept (house choice).
+BREAK_S = 0.5
+#: How many stretches back one is looked for that a stretch follows on from.
+MOST_STRETCHES = 30
 #: A hand that lets go of a boom or a bar for longer than this has not strayed.
 HAND_S = 0.35
 EDGE_S = 0.04

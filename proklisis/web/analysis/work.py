@@ -32,8 +32,10 @@ from proklisis.web.stored import on_disk
 
 #: Processor time for the copy, and for each of its frames.
 COPY_CPU_S = (60.0, 0.5)
-#: Processor time for looking at a clip, and for each frame that is followed, at the very most.
-LOOK_CPU_S, FRAME_CPU_S = 300.0, 4.0
+#: Processor time for looking at a clip, seconds, at the very most.
+LOOK_CPU_S = 300.0
+#: For each frame that is followed, seconds, at the very most.
+FRAME_CPU_S = 4.0
 #: A part that was lost so often is not tried again: it may be what kills the worker.
 MOST_LOST = 3
 

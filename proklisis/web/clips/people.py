@@ -20,10 +20,14 @@ if TYPE_CHECKING:
 
 Person = dict[str, Any]
 Point = tuple[float, float]
-#: A press this near to where somebody was found, in heights and seconds, means that person.
-SAME_HEIGHTS, SAME_S = 0.5, 1.0
-#: A rider drawn smaller than this cannot be followed, pixels; a body is so much of its height wide.
-SMALLEST_PX, WIDE = 24.0, 0.6
+#: A press this near to where somebody was found, in their heights, means that person.
+SAME_HEIGHTS = 0.5
+#: And this near in time, seconds.
+SAME_S = 1.0
+#: A rider drawn smaller than this cannot be followed, pixels.
+SMALLEST_PX = 24.0
+#: A body is so much of its height wide.
+WIDE = 0.6
 
 
 def stored(found: Iterable[Someone]) -> list[Person]:

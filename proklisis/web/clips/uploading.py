@@ -26,8 +26,10 @@ from proklisis.web.runs.queueing import enqueue
 CHUNK = 1024 * 1024
 #: An upload that nobody goes on with is kept so long.
 KEPT = timedelta(days=2)
-#: Room that is left on the disk for everything else, and room a clip needs beside itself for its copy.
-RESERVE, COPY_SHARE = 512 * 1024**2, 0.5
+#: Room that is left on the disk for everything else, bytes.
+RESERVE = 512 * 1024**2
+#: Room a clip needs beside itself for its copy, as a share of it.
+COPY_SHARE = 0.5
 
 
 class Readable(Protocol):

@@ -12,8 +12,10 @@ from django.db.models import F
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Result, Run
 
-#: The first half of the database's locks, of writing and of measuring; the run's number is the second.
-WRITING, MEASURING = 0x50524F4B, 0x50524F4D
+#: First half of the database's lock of writing; the run's number is the second.
+WRITING = 0x50524F4B
+#: First half of the database's lock of measuring.
+MEASURING = 0x50524F4D
 
 
 class Changed(Conflict):

@@ -18,7 +18,10 @@ from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
 
 MOST = 3
-INK, PAPER = (23, 32, 42), (255, 255, 255)
+#: Colour of lines, RGB.
+INK = (23, 32, 42)
+#: Colour of their edges, RGB.
+PAPER = (255, 255, 255)
 
 
 def moments(
