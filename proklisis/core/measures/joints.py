@@ -159,7 +159,7 @@ declare(
 )  # fmt: skip
 declare(
     id="hip_rise", unit="ratio", title="Hip rise",
-    doc="How far the hips rise over the feet while the edges change.",
-    formula="(highest − lowest mid_hip over mid_ankle through the transition) ÷ leg length (90th percentile of the run's)",
+    doc="How far the hips rise over the feet while the edges change. A leg counts as long as it looks in all but its longest tenth of the run.",
+    formula="(highest − lowest mid_hip over mid_ankle through the transition) ÷ leg length",
     views=("front", "rear", *SIDE_VIEWS), points=LEGS,
 )  # fmt: skip
