@@ -44,10 +44,11 @@ def level(xy: Array, roll_deg: float, centre: Array) -> Array:
     Positive roll turns the points counter-clockwise as seen on screen (y down).
     """
     c, s = np.cos(np.radians(roll_deg)), np.sin(np.radians(roll_deg))
-    d = xy - centre
-    return np.asarray(
-        np.stack([c * d[..., 0] + s * d[..., 1], -s * d[..., 0] + c * d[..., 1]], axis=-1) + centre
-    )
+    x, y = xy[..., 0] - centre[0], xy[..., 1] - centre[1]
+    out = np.empty(xy.shape)
+    out[..., 0] = c * x + s * y + centre[0]
+    out[..., 1] = c * y - s * x + centre[1]
+    return out
 
 
 def look_at(position: Array, target: Array, roll_deg: float = 0.0) -> Array:

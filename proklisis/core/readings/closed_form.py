@@ -90,25 +90,20 @@ def uncertain_facts(
     }
 
 
-def phase_readings(traces: dict[tuple[str, str], Trace], turns: list[Unit]) -> list[Reading]:
-    """Mean of every trace over each of its phases in each turn."""
+def phase_readings(traces: dict[tuple[str, str], Trace], units: list[Unit]) -> list[Reading]:
+    """Mean of every trace over each of its phases in each unit."""
     out = []
     for (measure_id, limb), trace in traces.items():
         for phase in trace.measure.phases:
             way = -1.0 if phase == "transition" and measure_id in SQUARE_IN_THE_CHANGE else 1.0
-            a, b = np.array([turn.phases[phase] for turn in turns]).reshape(-1, 2).T
-            for turn, part, middle in zip(turns, trace.means(a, b), (a + b) / 2, strict=True):
-                if part is not None:
-                    v = part.whole(trace.measure.model_u)
-                    out.append(
-                        Reading(
-                            measure_id,
-                            way * v.value,
-                            v.u,
-                            turn.n,
-                            phase,
-                            limb or None,
-                            float(middle),
-                        )
-                    )
+            a, b = np.array([unit.phases[phase] for unit in units]).reshape(-1, 2).T
+            values, us = trace.wholes(a, b)
+            rows = zip(
+                units, (way * values).tolist(), us.tolist(), ((a + b) / 2).tolist(), strict=True
+            )
+            out += [
+                Reading(measure_id, v, u, unit.n, phase, limb or None, t)
+                for unit, v, u, t in rows
+                if np.isfinite(v)
+            ]
     return out

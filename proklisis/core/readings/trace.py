@@ -77,7 +77,23 @@ class Trace:
         return self.means(np.array([a]), np.array([b]))[0]
 
     def means(self, a: Array, b: Array) -> list[Part | None]:
-        """:meth:`mean` over many intervals at once, by differences of running sums."""
+        """:meth:`mean` over many intervals at once."""
+        value, noise, slow, facts, enough = self._means(a, b)
+        return [
+            Part(float(value[k]), float(noise[k]), float(slow[k]), facts[:, k])
+            if enough[k]
+            else None
+            for k in range(len(a))
+        ]
+
+    def wholes(self, a: Array, b: Array) -> tuple[Array, Array]:
+        """(m,) values and standard uncertainties of the means over many intervals; NaN where under half of the frames are seen."""
+        value, noise, slow, facts, enough = self._means(a, b)
+        u = np.sqrt(noise**2 + slow**2 + (facts**2).sum(axis=0) + self.measure.model_u**2)
+        return np.where(enough, value, np.nan), u
+
+    def _means(self, a: Array, b: Array) -> tuple[Array, Array, Array, Array, NDArray[np.bool_]]:
+        """Values, random and slow parts, (f, m) parts of the facts, and whether enough is seen, by differences of running sums."""
         i, j = self._spans(a, b)
         totals = self._totals
         n = totals["seen"][j] - totals["seen"][i]
@@ -88,13 +104,7 @@ class Trace:
             facts = (totals["facts"][:, j] - totals["facts"][:, i]) / n
         independent = self._independent(np.minimum(b - a, n / self.fps))
         enough = n >= np.maximum(1, (j - i + 1) // 2)
-        noise, slow = np.sqrt(noise2 / independent), np.sqrt(slow2)
-        return [
-            Part(float(value[k]), float(noise[k]), float(slow[k]), facts[:, k])
-            if enough[k]
-            else None
-            for k in range(len(a))
-        ]
+        return value, np.sqrt(noise2 / independent), np.sqrt(slow2), facts, enough
 
     @cached_property
     def _totals(self) -> dict[str, Array]:

@@ -76,6 +76,10 @@ class Figure:
     flat: bool = False
     #: Signals that several measures of this figure share, worked out once.
     memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
+    #: Points of the outer and the inner limb, with what they were picked from.
+    picked: dict[tuple[int, int, int], tuple[Array, Array, Array, Array]] = field(
+        default_factory=dict, repr=False, compare=False
+    )
 
     def __getitem__(self, name: str) -> Array:
         """Return a point, or raise NotFollowed, a KeyError, when it is not tracked."""
@@ -100,12 +104,16 @@ class Figure:
         left, right = self[f"l_{part}"], self[f"r_{part}"]
         if where == "inside":
             left, right = right, left
-        return np.where(self._outside_is_left, left, right)
+        # Figures that differ in one point share all others, and what is picked from them.
+        key = (id(left), id(right), id(self.side))
+        if key not in self.picked:
+            self.picked[key] = left, right, self.side, np.where(self._outside_is_left, left, right)
+        return self.picked[key][3]
 
     @cached_property
     def _outside_is_left(self) -> NDArray[np.bool_]:
         """(n, 3): a full mask is several times faster to pick by than one that is broadcast."""
-        return np.repeat((self.side > 0)[:, None], 3, axis=1)
+        return np.repeat((self.side > 0)[None], 3, axis=0).T
 
     def limb(self, limb: str, part: str) -> Array:
         """Return ``part`` of ``limb`` (``outside``, ``inside``, ``l`` or ``r``)."""
@@ -162,7 +170,7 @@ class Figure:
         """Yield this figure with one seen coordinate of one of ``names`` moved by its u."""
         for name in sorted(names & self.points.keys()):
             for axis in self.axes:
-                moved = self.points[name].copy()
+                moved = self.points[name].copy(order="K")
                 moved[:, axis] += self.u[name]
                 yield replace(self, points={**self.points, name: moved}, touched=set(), memo={})
 
@@ -186,8 +194,16 @@ def _derived(points: dict[str, Array], u: dict[str, Array]) -> None:
             u[name] = np.sqrt(sum(u[p] ** 2 for p in parts)) / len(parts)
     weights = com_weights()
     if all(p in points for p in weights):
-        points["com"] = sum(w * points[p] for p, w in weights.items())  # type: ignore[assignment]
+        points["com"] = _weighted([points[p] for p in weights], list(weights.values()))
         u["com"] = np.sqrt(sum((w * u[p]) ** 2 for p, w in weights.items()))
+
+
+def _weighted(points: list[Array], weights: list[float]) -> Array:
+    """Weighted sum of (n, 3) points, added up in place."""
+    out, part = np.zeros_like(points[0]), np.empty_like(points[0])
+    for point, w in zip(points, weights, strict=True):
+        out += np.multiply(point, w, out=part)
+    return out
 
 
 def _surface_slope(tracks: Tracks) -> float | None:
@@ -243,7 +259,7 @@ def build(
     u: dict[str, Array] = {}
     if tracks.xyz is not None:
         for k, name in enumerate(tracks.names):
-            points[name] = tracks.xyz[:, k]
+            points[name] = np.asfortranarray(tracks.xyz[:, k])
             u[name] = np.zeros(n)
         view = None
     elif is_flat(tracks):
@@ -255,7 +271,7 @@ def build(
             raise ValueError("a figure needs a view or 3-D tracks")
         pos = _to_axes(tracks, view, facts)
         for k, name in enumerate(tracks.names):
-            points[name] = pos[:, k]
+            points[name] = pos[k].T
             u[name] = tracks.u[:, k]
     _derived(points, u)
     f = tracks.facts
@@ -267,23 +283,25 @@ def build(
     )  # fmt: skip
 
 
+SIDES = ("side_left", "side_right")
+
+
 def _to_axes(tracks: Tracks, view: str, facts: dict[str, float]) -> Array:
+    """(k, 3, n): each landmark's across, along and up lie together, which is how measures read them."""
     f = tracks.facts
     centre = np.array([f.width, f.height]) / 2
-    xy = tracks.xy
+    seen = tracks.by_landmark
     if f.k1 or f.k2:
-        xy = projection.undistort_radial(xy, f.focal_px or f.width, centre, f.k1, f.k2)
-    xy = projection.level(xy, facts["roll"], centre) - centre
-    x, up = xy[..., 0], -xy[..., 1]
-    cos_pitch = np.cos(np.radians(facts["pitch"]))
-    cos_psi = np.cos(np.radians(facts["offset"]))
-    pos = np.full((*x.shape, 3), np.nan)
-    if view in ("front", "rear", "oblique"):
-        pos[..., 0] = (-x if view == "front" else x) / cos_psi
-        pos[..., 2] = up / cos_pitch
-    elif view in ("side_left", "side_right"):
-        pos[..., 1] = (-x if view == "side_left" else x) / cos_psi
-        pos[..., 2] = up / cos_pitch
-    else:
-        pos[..., 0], pos[..., 1] = x, up
+        xy = projection.undistort_radial(tracks.xy, f.focal_px or f.width, centre, f.k1, f.k2)
+        seen = xy.transpose(2, 1, 0)
+    # As projection.level turns them, with x and y of a landmark lying together.
+    x, y = seen[0] - centre[0], seen[1] - centre[1]
+    c, s = np.cos(np.radians(facts["roll"])), np.sin(np.radians(facts["roll"]))
+    pos = np.full((x.shape[0], 3, x.shape[1]), np.nan)
+    cos_psi, cos_pitch = np.cos(np.radians(facts["offset"])), np.cos(np.radians(facts["pitch"]))
+    across, wide = (1, cos_psi) if view in SIDES else (0, 1.0 if view == "above" else cos_psi)
+    high, tall = (1, 1.0) if view == "above" else (2, cos_pitch)
+    k = (-1.0 if view in ("front", "side_left") else 1.0) / wide
+    pos[:, across] = (k * c) * x + (k * s) * y
+    pos[:, high] = (s / tall) * x - (c / tall) * y
     return pos

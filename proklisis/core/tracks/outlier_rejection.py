@@ -129,7 +129,12 @@ def swapped(left: Array, right: Array, t: Array, height: float) -> NDArray[np.in
 
 
 def _apart(p: Array, q: Array) -> Array:
-    return np.asarray(np.linalg.norm(p - q, axis=-1).mean(axis=1))
+    return np.asarray(_length(p - q).mean(axis=1))
+
+
+def _length(d: Array) -> Array:
+    """Length of (…, 2) vectors."""
+    return np.asarray(np.sqrt(d[..., 0] ** 2 + d[..., 1] ** 2))
 
 
 def outliers(path: Array, t: Array, height: float, longest_s: float) -> NDArray[np.bool_]:
@@ -148,8 +153,10 @@ def outliers(path: Array, t: Array, height: float, longest_s: float) -> NDArray[
     dt = np.diff(ts)[:, None]
     v = np.diff(p, axis=0) / dt
     padded = np.pad(v, ((1, 1), (0, 0)), mode="edge")
-    usual = np.median(np.lib.stride_tricks.sliding_window_view(padded, 3, axis=0), axis=-1)
-    off = np.linalg.norm((v - usual) * dt, axis=1)
+    before, here, after = padded[:-2], padded[1:-1], padded[2:]
+    # The median of each three.
+    usual = np.maximum(np.minimum(before, here), np.minimum(np.maximum(before, here), after))
+    off = _length((v - usual) * dt)
     limit = max(JUMP * float(np.mean(off)), JUMP_SHARE * height)
     cuts = np.flatnonzero(off > limit) + 1
     if not len(cuts):
@@ -217,7 +224,7 @@ def too_long(xy: Array, names: tuple[str, ...], height: float) -> NDArray[np.boo
     out = np.zeros(xy.shape[:2], bool)
     for near, far in LIMBS:
         if near in names and far in names:
-            length = np.linalg.norm(xy[:, names.index(near)] - xy[:, names.index(far)], axis=-1)
+            length = _length(xy[:, names.index(near)] - xy[:, names.index(far)])
             seen = length[np.isfinite(length)]
             if len(seen) >= 10:
                 # What is usual may be foreshortened throughout: a limb may also be as long as limbs are.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Annotated, Literal
 
 import numpy as np
@@ -115,6 +116,11 @@ class Tracks:
 
     def __len__(self) -> int:
         return len(self.frames)
+
+    @cached_property
+    def by_landmark(self) -> Array:
+        """(2, k, n): the pixels with each landmark's path lying together, which is read several times faster."""
+        return np.ascontiguousarray(self.xy.transpose(2, 1, 0))
 
     def has(self, *names: str) -> bool:
         """Tell whether every landmark is there and seen in at least one frame."""
