@@ -17,6 +17,7 @@ from typing import Any
 
 import numpy as np
 
+from proklisis.core.doubts import Doubtful
 from proklisis.core.errors import InputError
 from proklisis.core.review import Review, judge, playbook, review, run_sheet
 from proklisis.core.tracks.tracks import Tracks
@@ -40,6 +41,7 @@ class Tally:
     discipline: str = DISCIPLINE
     runs: int = 0
     right: dict[str, list[bool]] = field(default_factory=lambda: defaultdict(list))
+    asked: int = 0
     hits: int = 0
     found: int = 0
     true: int = 0
@@ -48,8 +50,14 @@ class Tally:
     stated: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
 
     def add(self, sim: Simulated, tracks: Tracks, fault: str | None) -> None:
-        done, truth = review(tracks, self.discipline), sim.truth()
         self.runs += 1
+        try:
+            done = review(tracks, self.discipline)
+        except Doubtful:
+            # Asked before anything is judged, though all is said rightly: answered as a coach would.
+            self.asked += 1
+            done = review(tracks.with_facts(sure=("view", "rate", "front_foot")), self.discipline)
+        truth = sim.truth()
         self._boundaries(done, sim)
         self.right[fault or "clean"].append(
             _right(judge(run_sheet(done, self.discipline, sim.about())), fault)
@@ -78,6 +86,15 @@ class Tally:
             self.true + len(true),
         )
 
+    def width(self) -> float:
+        """How wide the stated ± is: the median over measures of median U ÷ the error that 95 % of readings keep within."""
+        shares = [
+            np.median(self.stated[k]) / max(float(np.percentile(np.abs(e), 95)), 1e-9)
+            for k, e in self.errors.items()
+            if len(e) >= 10
+        ]
+        return float(np.median(shares)) if shares else float("nan")
+
     def f1(self) -> float:
         return 2 * self.hits / (self.found + self.true)
 
@@ -98,6 +115,7 @@ class Tally:
         every = [v for values in self.inside.values() for v in values]
         return [
             f"- {self.runs} runs; boundaries within ±{self.frames:g} frames: F1 = {self.f1():.3f}",
+            f"- asked about the view, the clock or the front foot though they were said rightly: {self.asked} of {self.runs}",
             f"- truth inside the stated ± U: {np.mean(every):.1%} of {len(every)} readings",
             f"- injected fault is the main thing or explained by it: {np.mean(faults):.1%} of {len(faults)}",
             f"- clean runs with nothing to put right: {np.mean(self.right['clean']):.1%} of {len(self.right['clean'])}",
@@ -161,8 +179,8 @@ def row_of(discipline: str, seeds: int) -> str:
         or "–"
     )
     line = (
-        f"| `{discipline}` | {t.runs} | {sum(faults)} of {len(faults)} | {sum(t.right['clean'])} of {len(t.right['clean'])} | "
-        f"{t.f1():.3f} | {np.mean(every):.1%} | {low} |"
+        f"| `{discipline}` | {t.runs} | {t.asked} | {sum(faults)} of {len(faults)} | {sum(t.right['clean'])} of {len(t.right['clean'])} | "
+        f"{t.f1():.3f} | {np.mean(every):.1%} | {t.width():.2f} | {low} |"
     )
     print(line, flush=True)
     return line
@@ -171,8 +189,8 @@ def row_of(discipline: str, seeds: int) -> str:
 def across_disciplines(seeds: int) -> list[str]:
     """One line of the report per discipline."""
     head = [
-        "| discipline | runs | faults found or explained | clean runs clean | boundaries F1 | truth inside ± U | measures under 85 % |",
-        "|---|---|---|---|---|---|---|",
+        "| discipline | runs | asked first | faults found or explained | clean runs clean | boundaries F1 | truth inside ± U | median ± U ÷ error of 95 % | measures under 85 % |",
+        "|---|---|---|---|---|---|---|---|---|",
     ]
     return head + [row_of(d, seeds) for d in sorted({*RIDERS, "alpine_gates"})]
 
