@@ -6,7 +6,7 @@ Tracks of clean runs (noise 2 px at a 300 px figure, 6 units, 60 frames a second
 thing had been said rightly and wrongly. What counts is a main thing that is called *clear*: on a clean run it is wrong.
 Beside it stands how often a run that was described rightly, clean or with a fault put in, is asked about without need.
 The limits of :mod:`proklisis.core.doubts` were set on seeds 1 to 13, and what the report showed of seeds 301 to 304 was
-mended, as of 401 and 402; the report uses others, from 501 on.
+mended, as of 401 and 402; as of 401 and 402, and a clean run of seeds 1 to 3 filmed askew; the report uses others, from 601 on.
 """
 
 from __future__ import annotations
@@ -28,9 +28,12 @@ from proklisis.simulate.run import simulate
 from proklisis.simulate.style import injectable
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "said-wrongly.md"
-FIRST_SEED = 501
+FIRST_SEED = 601
 VIEWS = ("front", "rear", "side_left", "side_right", "above")
 OTHER_FOOT = {"regular": "goofy", "goofy": "regular"}
+ROLLED, ELITE = "rolled, not said", "nothing, an elite rider"
+#: What is said wrongly, and what is only hard.
+WRONG = ("view", "off the line, not said", ROLLED, "clock", "front foot")
 Job = tuple[str, int, str | None, str, Any]
 
 
@@ -50,6 +53,8 @@ def jobs(seeds: int) -> Iterator[Job]:
                         for kind in ("off the line, not said", "off the line, said")
                         for deg in (10.0, 20.0)
                     )
+                    yield from ((discipline, seed, view, ROLLED, deg) for deg in (-5.0, 5.0))
+                yield discipline, seed, view, ELITE, None
                 if discipline in RIDERS and RIDERS[discipline].stance:
                     yield discipline, seed, view, "front foot", None
                 yield discipline, seed, view, "nothing", None
@@ -69,17 +74,21 @@ def said(tracks: Tracks, kind: str, how: Any) -> Tracks:
         return tracks.filmed_at(tracks.facts.fps / how)
     if kind == "front foot":
         return tracks.with_facts(stance=OTHER_FOOT[tracks.facts.stance or "regular"])
+    if kind == ROLLED:
+        return tracks.with_facts(roll_deg=0.0, roll_u_deg=1.0)
     return tracks.with_facts(view_offset_deg=0.0) if kind == "off the line, not said" else tracks
 
 
 def outcome(job: Job) -> tuple[Job, str]:
     """``asked``, ``clear``, ``likely``, ``none``, or ``refused`` where the run could not be split."""
     discipline, seed, view, kind, how = job
-    level = "advanced" if discipline == "kite_roll" else "intermediate"
+    level = (
+        "elite" if kind == ELITE else "advanced" if discipline == "kite_roll" else "intermediate"
+    )
     fault = {how: 1.5} if kind.endswith("put in") else {}
     try:
         run = simulate(discipline, fault, seed=seed, units=6, view=view, level=level,  # type: ignore[arg-type]
-                       offset_deg=how if kind.startswith("off") else 0.0)  # fmt: skip
+                       offset_deg=how if kind.startswith("off") else 0.0, roll_deg=how if kind == ROLLED else 0.0)  # fmt: skip
     except InputError:
         return job, "not simulated"
     try:
@@ -107,7 +116,7 @@ def written(found: list[tuple[Job, str]]) -> str:
     head = [
         "# What is said wrongly", "", "Written by `python -m benchmarks.said_wrongly`; do not edit by hand.", "",
         "Clean simulated runs of every discipline, from tracks (2 px at a 300 px figure), judged with one thing said wrongly. A main thing that is",
-        "called *clear* on them is a wrong one that looks sure. The last two rows are runs that were described rightly: a question there is one without need;",
+        "called *clear* on them is a wrong one that looks sure. The last three rows are runs that were described rightly: a question there is one without need;",
         "with a fault put in, a clear main thing is what is wanted.", "",
         "| said wrongly | runs | clear main thing | likely | none | asked first | cannot be split |", "|---|---|---|---|---|---|---|",
     ]  # fmt: skip
@@ -115,9 +124,11 @@ def written(found: list[tuple[Job, str]]) -> str:
         "view",
         "off the line, not said",
         "off the line, said",
+        ROLLED,
         "clock",
         "front foot",
         "nothing",
+        ELITE,
         "nothing, a fault is put in",
     ]
     for kind in order:
@@ -129,7 +140,7 @@ def written(found: list[tuple[Job, str]]) -> str:
             for x in ("clear", "likely", "none", "asked", "refused")
         )
         head.append(f"| {kind} | {k['n']} | {shares} |")
-    wrong = [kinds[k] for k in ("view", "off the line, not said", "clock", "front foot")]
+    wrong = [kinds[k] for k in WRONG]
     n, clear = sum(k["n"] for k in wrong), sum(k["clear"] for k in wrong)
     head += [
         "",
@@ -141,7 +152,7 @@ def written(found: list[tuple[Job, str]]) -> str:
     misled = [
         f"`{d}` seed {s}, filmed {v}, {kind} {how or ''}".rstrip()
         for (d, s, v, kind, how), a in found
-        if a == "clear" and kind in ("view", "off the line, not said", "clock", "front foot")
+        if a == "clear" and (kind in WRONG or kind == ELITE)
     ]
     needless = [
         f"`{d}` seed {s}, filmed {v or 'as it shows'}, {how or 'clean'}"

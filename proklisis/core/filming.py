@@ -13,6 +13,7 @@ from proklisis.core.measures.registry import REGISTRY, on_the_ice
 from proklisis.core.physics.optics import picture_width, slowest_shutter
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.readings.readings import VIEW_LIMIT_DEG
+from proklisis.core.tracks.tracks import UNLEVELLED_U_DEG
 from proklisis.core.uncertainty import interval_u
 
 Grade = Literal["good", "fair", "poor", "unknown"]
@@ -65,7 +66,7 @@ class Look:
     #: Four corners of a rectangle are marked on the ice.
     ice: bool = False
     levelled: bool = False
-    roll_u_deg: float = 1.0
+    roll_u_deg: float = UNLEVELLED_U_DEG
     lens: str = ""
     #: What the picture says against the view that was said, as a sentence.
     doubt: str = ""

@@ -23,6 +23,7 @@ from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
+from proklisis.core.plumb import stood_upright
 from proklisis.core.readings.closed_form import in_closed_form
 from proklisis.core.readings.readings import Reading, Refusal, off_line
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
@@ -177,13 +178,17 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
     figure = build(smooth, cutoff)
     _followed(figure, book, how)
+    upright = stood_upright(smooth, cutoff, how, tracks)
+    if upright.tracks is not tracks:
+        tracks, smooth = upright.tracks, replace(smooth, facts=upright.tracks.facts)
+        figure = build(smooth, cutoff)
     way = in_closed_form if how.closed_form else by_draws
     try:
         got = way(smooth, cutoff, how, book, correct, draws)
     except NotFollowed as e:
         raise _unmarked(book, how.title, list(e.args))
     clock = held_to_the_clock(tracks, how, got)
-    notes = clock.notes
+    notes = upright.notes + clock.notes
     if how.free_flight and not ground_marked(figure):
         notes += (
             "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",

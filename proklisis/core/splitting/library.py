@@ -22,17 +22,17 @@ from proklisis.core.splitting.unlean import unlean
 SPLITTERS: dict[str, Splitter] = {
     "carve": Splitter(
         "Tilt of the body", "°", carve.carve_signal, carve.carve_cuts, carve.carve_units, 4.0, 8.0, SHORTEST_TURN_S,
-        closed_form=True, outside_foot=True, stood=unlean,
+        closed_form=True, outside_foot=True, stood=unlean, upright_by="balance",
     ),
     "poling": Splitter(
         "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
-        needs=("l_pole_tip", "r_pole_tip"),
+        needs=("l_pole_tip", "r_pole_tip"), upright_by="level_ground",
     ),
     "steps": Splitter(
-        "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2,
+        "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2, upright_by="level",
     ),
     "corners": Splitter(
-        "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3,
+        "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3, upright_by="level_ground",
     ),
     "features": Splitter(
         "Height over the trail", "leg lengths", wheels.trail_signal, wheels.feature_cuts, wheels.feature_units, 4.0, 6.0, 0.2,
@@ -41,7 +41,7 @@ SPLITTERS: dict[str, Splitter] = {
         "Tilt of the body", "°", board.board_signal, board.board_cuts, board.board_units, 4.0, 8.0, 0.25,
     ),
     "jumps": Splitter(
-        "Lower foot over the ground", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 8.0, 14.0, 0.18, free_flight=True,
+        "Lower foot over the ground", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 8.0, 14.0, 0.18, free_flight=True, upright_by="level",
     ),
     "rolls": Splitter(
         "Lower foot over the water", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 6.0, 10.0, 0.18,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.event_signal import EventSignal
@@ -25,6 +26,7 @@ class Splitter:
     closed_form : readings get their uncertainty from formulas, else from draws
     outside_foot : units are turns on two feet of which the outer one carries
     stood : the figure as measures read it, once its units are known
+    upright_by : what shows how far the picture is turned: the rider's balance, level ice or water, ground that may slope, or nothing
     free_flight : the body falls freely within a unit, which gives a scale and holds the clock
     needs : landmarks without which nothing can be split, from any view
     """
@@ -41,4 +43,5 @@ class Splitter:
     free_flight: bool = False
     closed_form: bool = False
     outside_foot: bool = False
+    upright_by: Literal["balance", "level", "level_ground"] | None = None
     stood: Callable[[Figure, list[Unit]], Figure] = lambda figure, _: figure

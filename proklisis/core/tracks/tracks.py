@@ -23,6 +23,10 @@ Side = Annotated[float, Field(ge=0.05, le=200)]
 SOURCES: tuple[str, ...] = ("auto", "marked", "interpolated", "imported", "simulated")
 
 
+#: How far a camera that nobody has levelled may be turned, degrees of standard uncertainty (house choice: a phone in the hand).
+UNLEVELLED_U_DEG = 2.0
+
+
 class Plane(BaseModel):
     """Four corners of a rectangle on the ice, one after the other, and the lengths of its first two sides in metres.
 
@@ -54,7 +58,7 @@ class ClipFacts(BaseModel):
     view_offset_deg: float = 0.0
     view_offset_u_deg: float = 5.0
     roll_deg: float = 0.0
-    roll_u_deg: float = 1.0
+    roll_u_deg: float = UNLEVELLED_U_DEG
     pitch_deg: float = 0.0
     pitch_u_deg: float = 3.0
     slope_deg: float = 15.0

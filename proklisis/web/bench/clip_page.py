@@ -23,6 +23,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook
 from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import UNLEVELLED_U_DEG
 from proklisis.footage.looks import summed_up
 from proklisis.web.analysis.reviewing import brought_up_to_date, tracker_tracks
 from proklisis.web.clips import people
@@ -206,7 +207,7 @@ def look_of(run: Run) -> Look:
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
         light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
-        levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", 1.0),
+        levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", UNLEVELLED_U_DEG),
         lens=lens if run.camera.get("lens") else "", doubt=_doubt(run),
     )  # fmt: skip
 
