@@ -6,7 +6,7 @@ Tracks of clean runs (noise 2 px at a 300 px figure, 6 units, 60 frames a second
 thing had been said rightly and wrongly. What counts is a main thing that is called *clear*: on a clean run it is wrong.
 Beside it stands how often a run that was described rightly, clean or with a fault put in, is asked about without need.
 The limits of :mod:`proklisis.core.doubts` were set on seeds 1 to 13, and what the report showed of seeds 301 to 304 was
-mended, as of 401 and 402; as of 401 and 402, and a clean run of seeds 1 to 3 filmed askew; the report uses others, from 601 on.
+mended, as of 401, 402, 501 and 502, and clean runs of seeds 1 to 3 filmed askew; the report uses others, from 601 on.
 """
 
 from __future__ import annotations
