@@ -145,6 +145,8 @@ export const benchOf = (over: Partial<Bench> = {}): Bench => ({
   plays_slower: null,
   fallen: null,
   roll_deg: 0,
+  roll_u_deg: 2,
+  level_by_ride: false,
   refusals: [],
   bands: [],
   measures: {},

@@ -67,6 +67,8 @@ class Look:
     ice: bool = False
     levelled: bool = False
     roll_u_deg: float = UNLEVELLED_U_DEG
+    #: How far the picture was found to be turned by the ride itself; None where that does not show.
+    turned_deg: float | None = None
     lens: str = ""
     #: What the picture says against the view that was said, as a sentence.
     doubt: str = ""
@@ -266,6 +268,16 @@ def _view(look: Look, book: Playbook) -> Verdict:
 
 
 def _level(look: Look) -> Verdict:
+    if not look.levelled and look.turned_deg is not None:
+        words = (
+            f"By the ride itself the picture is turned by {look.turned_deg:.1f} ± {2 * look.roll_u_deg:.1f}°; it was levelled so."
+            if look.turned_deg
+            else f"By the ride itself the picture stands upright, to ±{2 * look.roll_u_deg:.1f}°."
+        )
+        return Verdict(
+            "level", "Level", "fair" if look.turned_deg else "good", words, "",
+            "Hold the camera level." if look.turned_deg else "",
+        )  # fmt: skip
     if not look.levelled:
         return Verdict(
             "level", "Level", "unknown", f"The camera is taken as level to ±{2 * look.roll_u_deg:.0f}°.",

@@ -44,6 +44,8 @@ class Upright:
 
     tracks: Tracks
     notes: tuple[str, ...] = ()
+    #: Whether the ride itself shows how the picture stands.
+    shown: bool = False
 
 
 def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Tracks) -> Upright:
@@ -61,7 +63,7 @@ def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Track
     if abs(seen.value) <= LEAST_DEG:
         # It stands upright, as far as this shows.
         u = min(facts.roll_u_deg, float(np.hypot(seen.u, seen.value / 2)))
-        return Upright(tracks.with_facts(roll_u_deg=u))
+        return Upright(tracks.with_facts(roll_u_deg=u), shown=True)
     mark = "Mark what is level on the clip's page to say it yourself."
     if how.upright_by == "level_ground" and not _known_level(tracks):
         wide = float(np.hypot(facts.roll_u_deg, seen.value))
@@ -72,7 +74,7 @@ def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Track
     by = "how the rider balances" if how.upright_by == "balance" else "the way over level ground"
     return Upright(
         tracks.with_facts(roll_deg=seen.value, roll_u_deg=seen.u),
-        (f"By {by} the picture is turned by {abs(seen.value):.1f} ± {2 * seen.u:.1f}°; it was levelled so. {mark}",),
+        (f"By {by} the picture is turned by {abs(seen.value):.1f} ± {2 * seen.u:.1f}°; it was levelled so. {mark}",), shown=True,
     )  # fmt: skip
 
 

@@ -72,6 +72,8 @@ class Review:
     doubt: Doubt | None = None
     #: Whether the picture itself, or the coach, bears out the rate at which the clip plays.
     rate_sure: bool = False
+    #: Whether the ride itself shows how the picture stands, and its level was taken from it.
+    level_by_ride: bool = False
 
 
 def playbook_ids() -> list[str]:
@@ -196,7 +198,7 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
     series = {key: Series(trace.value, trace.frame_u()) for key, trace in got.traces.items()}
     return Review(
         tracks, how.signal(figure), got.boundaries, got.units, series, off_line(got.readings, got.figure), got.refused,
-        notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure,
+        notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure, level_by_ride=upright.shown,
     )  # fmt: skip
 
 

@@ -59,6 +59,8 @@ def test_a_good_clip_has_nothing_poor():
         ({"offset_deg": 40}, "view", "poor", "40° off"),
         ({"view": "side_left"}, "view", "good", "cannot show"),
         ({"levelled": False}, "level", "unknown", "±1°"),
+        ({"levelled": False, "turned_deg": 0.0}, "level", "good", "stands upright"),
+        ({"levelled": False, "turned_deg": -4.2}, "level", "fair", "turned by -4.2"),
         ({"rider_px": None}, "size", "unknown", "Nobody"),
     ],
 )

@@ -38,6 +38,7 @@ def test_a_picture_filmed_askew_is_levelled_and_says_so(discipline, view, roll):
     _, level = judged(sim, sim.tracks.with_facts(sure=SURE), discipline)
     # What is the matter is what would be the matter on a picture that stands upright.
     assert (told["main"] or {}).get("fault") == (level["main"] or {}).get("fault")
+    assert done.level_by_ride
     assert "levelled so" in done.notes[0] and "clip's page" in done.notes[0]
 
 
@@ -72,6 +73,7 @@ def test_ground_that_may_slope_makes_the_level_doubtful_and_not_another():
     done, told = judged(sim, tracks, "moto_stance")
     assert done.tracks.facts.roll_deg == 0.0 and done.tracks.facts.roll_u_deg > 4.5
     assert told["main"] is None or told["main"]["verdict"] != "clear"
+    assert not done.level_by_ride
     assert "whether the ground does or the camera leant" in done.notes[0]
 
 

@@ -19,7 +19,16 @@ def test_a_review_comes_back_as_it_was(discipline, view):
     sim = simulate(discipline, {}, units=3, seed=3, view=view)
     done = review(sim.tracks.with_facts(sure=("view", "rate", "front_foot")), discipline)
     back = unpack_review(pack_review(done))
-    for what in ("units", "boundaries", "readings", "refusals", "notes", "fallen", "rate_sure"):
+    for what in (
+        "units",
+        "boundaries",
+        "readings",
+        "refusals",
+        "notes",
+        "fallen",
+        "rate_sure",
+        "level_by_ride",
+    ):
         assert getattr(back, what) == getattr(done, what), what
     np.testing.assert_array_equal(back.signal.values, done.signal.values)
     np.testing.assert_allclose(back.tracks.xy, done.tracks.xy, atol=1e-3)

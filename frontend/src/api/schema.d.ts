@@ -623,6 +623,10 @@ export interface components {
             readonly fallen: number[] | null;
             /** @description degrees by which the picture is turned counter-clockwise to stand upright */
             readonly roll_deg: number;
+            /** @description its standard uncertainty */
+            readonly roll_u_deg: number;
+            /** @description whether the ride itself shows how the picture stands */
+            readonly level_by_ride: boolean;
             readonly refusals: components["schemas"]["ShownRefusal"][];
             readonly bands: components["schemas"]["WantedBand"][];
             readonly measures: {

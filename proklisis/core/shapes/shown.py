@@ -164,6 +164,8 @@ class Shown(TypedDict):
     roll_deg: Annotated[
         float, said("degrees by which the picture is turned counter-clockwise to stand upright")
     ]
+    roll_u_deg: Annotated[float, said("its standard uncertainty")]
+    level_by_ride: Annotated[bool, said("whether the ride itself shows how the picture stands")]
     refusals: list[ShownRefusal]
     bands: list[WantedBand]
     measures: dict[str, MeasureWords]

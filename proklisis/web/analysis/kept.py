@@ -30,6 +30,7 @@ class Plain(TypedDict):
     fallen: Value | None
     doubt: Doubt | None
     rate_sure: bool
+    level_by_ride: bool
     noise: float
     graded: bool
     scene: float
@@ -43,7 +44,7 @@ def pack_review(done: Review) -> bytes:
     """A review as bytes; what is drawn frame by frame keeps single precision."""
     plain = Plain(
         boundaries=done.boundaries, units=done.units, readings=done.readings, refusals=done.refusals, notes=done.notes,
-        plays_slower=done.plays_slower, fallen=done.fallen, doubt=done.doubt, rate_sure=done.rate_sure,
+        plays_slower=done.plays_slower, fallen=done.fallen, doubt=done.doubt, rate_sure=done.rate_sure, level_by_ride=done.level_by_ride,
         noise=done.signal.noise, graded=done.signal.graded, scene=done.signal.scene, traces=list(done.traces),
     )  # fmt: skip
     out = io.BytesIO()
@@ -67,5 +68,5 @@ def unpack_review(data: bytes | memoryview) -> Review:
     traces = {key: Series(*pair) for key, pair in zip(plain["traces"], series, strict=True)}
     return Review(
         tracks, signal, plain["boundaries"], plain["units"], traces, plain["readings"], plain["refusals"], plain["notes"],
-        plain["plays_slower"], plain["fallen"], plain["doubt"], plain["rate_sure"],
+        plain["plays_slower"], plain["fallen"], plain["doubt"], plain["rate_sure"], plain["level_by_ride"],
     )  # fmt: skip

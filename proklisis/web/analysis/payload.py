@@ -93,6 +93,8 @@ def bench(done: Review, sheet: RunSheet) -> Shown:
         "plays_slower": done.plays_slower,
         "fallen": None if done.fallen is None else [round(done.fallen.value, 3), round(done.fallen.u, 3)],
         "roll_deg": round(done.tracks.facts.roll_deg, 3),
+        "roll_u_deg": round(done.tracks.facts.roll_u_deg, 3),
+        "level_by_ride": done.level_by_ride,
         "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],
         "bands": [
             {"measure": b.measure, "phase": b.phase, "limb": b.limb, "lo": b.band[0], "hi": b.band[1], "fault": b.fault}

@@ -200,6 +200,11 @@ def look_of(run: Run) -> Look:
     new = clip.fps * (1 - len(clip.doubled) / clip.frames) if clip.doubled else clip.fps
     stretch = run.filmed_fps / clip.fps if run.filmed_fps else 1.0
     facts, _ = camera_facts(run.camera, clip.width, clip.height)
+    roll_u, turned = facts.get("roll_u_deg", UNLEVELLED_U_DEG), None
+    if "roll_u_deg" not in facts and run.roll_deg == 0 and hasattr(run, "result"):
+        shown = run.result.bench
+        roll_u = shown.get("roll_u_deg", UNLEVELLED_U_DEG)
+        turned = shown["roll_deg"] if shown.get("level_by_ride") else None
     lens = {"lines": "straight lines you marked"}.get(
         (run.camera.get("lens") or {}).get("by", ""), "the lens you chose"
     )
@@ -207,7 +212,7 @@ def look_of(run: Run) -> Look:
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
         light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
-        levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=facts.get("roll_u_deg", UNLEVELLED_U_DEG),
+        levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=roll_u, turned_deg=turned,
         lens=lens if run.camera.get("lens") else "", doubt=_doubt(run),
     )  # fmt: skip
 
