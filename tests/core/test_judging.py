@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.check import find_cycle, load_playbook, problems
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Condition
@@ -67,6 +68,22 @@ def test_the_cause_is_chosen_and_its_symptoms_hang_from_it():
     assert status["banking"] == status["inside_weight"] == "symptom"
     assert {"banking", "inside_weight"} <= set(
         next(f for f in found["findings"] if f["fault"] == "not_level")["explains"]
+    )
+
+
+def test_a_main_thing_that_is_only_likely_is_worded_so():
+    clear = prescribed(sheet(each("shoulder_tilt", 25)))["main"]
+    assert clear["verdict"] == "clear" and clear["why"].startswith("The inside shoulder drops")
+    # One standard uncertainty beyond what is wanted: the interval lies across the band's edge.
+    edge = next(
+        b
+        for b in wanted_bands(playbook("alpine_carve"), "intermediate")
+        if b.measure == "shoulder_tilt"
+    ).band[1]
+    likely = prescribed(sheet(each("shoulder_tilt", edge + 2.2, 2.0)))["main"]
+    assert likely["verdict"] == "likely"
+    assert likely["why"].startswith(
+        "Likely, not certain: the inside shoulder drops in 4 of 4 turns"
     )
 
 

@@ -222,9 +222,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                     )}
                   </Field>
                 )}
-                <p>
-                  {p.main.why} {p.main.verdict && <span className="text-soft">({p.main.verdict})</span>}
-                </p>
+                <p>{p.main.why}</p>
               </div>
             ) : (
               <p>{script.nothing_words} Say what is good, and what to try next.</p>

@@ -147,7 +147,7 @@ class _Writer:
         by_coach = any((chosen.main, chosen.cue, chosen.drill))
         out: MainThing = {
             "fault": i, "side": v.side, "verdict": _sureness(v), "title": self._missed(i).title, "cue": self._cue(i),
-            "why": self._why(i, gear), "by": "coach" if by_coach else "software",
+            "why": _as_sure(v, self._why(i, gear)), "by": "coach" if by_coach else "software",
         }  # fmt: skip
         if by_coach:
             cue = None if own is None else self.school_cues.get(own, self._missed(own).cues[0])
@@ -319,6 +319,11 @@ class _Writer:
         if first is not None:
             parts.append(f"look at the gear first: {lower_first(first['text']).rstrip('.')}")
         return "; ".join(parts) + "."
+
+
+def _as_sure(v: FaultVerdict, why: str) -> str:
+    """A reason, worded as no more than likely where it is."""
+    return why if _sureness(v) == "clear" else f"Likely, not certain: {lower_first(why)}"
 
 
 def _sureness(v: FaultVerdict) -> VerdictWord:

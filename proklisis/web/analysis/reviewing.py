@@ -216,7 +216,7 @@ def main_title(prescription: Prescription, doubt: bool) -> str:
     """The main thing that was found, in words; empty where all is well."""
     main = prescription["main"]
     if main:
-        return main["title"]
+        return main["title"] + ("" if main["verdict"] == "clear" else " (likely)")
     if doubt:
         return "A question first"
     return "" if judged_of(prescription)[0] else "Nothing could be judged"
