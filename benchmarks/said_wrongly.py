@@ -20,6 +20,7 @@ from typing import Any
 
 from proklisis.core.doubts import Doubtful
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.inject import measurable
@@ -91,6 +92,8 @@ def outcome(job: Job) -> tuple[Job, str]:
                        offset_deg=how if kind.startswith("off") else 0.0, roll_deg=how if kind == ROLLED else 0.0)  # fmt: skip
     except InputError:
         return job, "not simulated"
+    if not fault and judge(parse_sheet(run.truth_sheet()))["main"]:
+        return job, "not simulated"  # a rider who cannot be put in without a fault
     try:
         main = judge(
             run_sheet(review(said(run.tracks, kind, how), discipline), discipline, run.about())
