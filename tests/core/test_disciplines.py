@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
+
 import jsonschema
+import numpy as np
 import pytest
 import yaml
 
@@ -341,6 +344,39 @@ def test_the_sixteenth_is_split_and_measured_from_tracks_too(sixteenth):
     run = simulate("inline_start", {"straight_knees": 1.5}, seed=3, units=6, view="side_right")
     found = judge(run_sheet(review(run.tracks, "snow_scooter"), "snow_scooter"))
     assert found["main"]["fault"] == "stiff"
+
+
+def test_a_new_way_of_splitting_is_three_functions_and_an_entry(sixteenth, monkeypatch):
+    """As docs/adding.md says it: signal, cuts, units; uncertainties come by themselves."""
+    from proklisis.core.review import run_sheet
+    from proklisis.core.splitting import library
+    from proklisis.core.splitting.events import boundary, crossings, signal_of
+    from proklisis.core.splitting.splitter import Splitter
+    from proklisis.core.splitting.units import Unit
+    from proklisis.simulate.run import simulate
+
+    def height(figure):
+        hips = figure["mid_hip"][:, 2] - figure["mid_ankle"][:, 2]
+        return signal_of(figure, hips - np.nanmean(hips))
+
+    def cuts(figure, signal):
+        passed = crossings(signal.t, signal.values, 0.0, 0.01)
+        return [boundary(t, figure.fps) for t, way in passed if way > 0]
+
+    def units(figure, found):
+        return [
+            Unit(n, a, b, {"push": (a.t, b.t)})
+            for n, (a, b) in enumerate(itertools.pairwise(found), 1)
+        ]
+
+    bobbing = Splitter("Height of the hips", "leg lengths", height, cuts, units, 3.0, 6.0, 0.2)
+    monkeypatch.setitem(library.SPLITTERS, "bobbing", bobbing)
+    sixteenth(split="bobbing")
+    run = simulate("inline_start", {"straight_knees": 1.5}, seed=3, units=6, view="side_right")
+    done = review(run.tracks, "snow_scooter")
+    assert len(done.units) >= 3
+    assert all(b.u > 0 for b in done.boundaries) and all(r.u > 0 for r in done.readings)
+    assert run_sheet(done, "snow_scooter").segments[0].kind == "push"
 
 
 def test_a_discipline_that_comes_on_run_sheets_says_what_to_do(sixteenth, simulated):

@@ -53,7 +53,7 @@ def boundary(t: float, fps: float) -> Boundary:
 
 
 def leg(figure: Figure) -> float:
-    """Median leg length of the rider in the figure's unit: the longer leg is the less foreshortened."""
+    """Leg length in the figure's unit: the 90th percentile over all frames of both legs, since a leg only ever looks shorter than it is."""
     both = np.stack([leg_length(figure, s) for s in "lr"])
     return float(np.nanpercentile(both, 90))
 
