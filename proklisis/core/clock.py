@@ -53,7 +53,7 @@ def held_to_the_clock(tracks: Tracks, how: Splitter, got: Measured) -> Clock:
         else:
             notes = scale_notes(got.figure, fallen)
     # After the fall, which tells too slow from too fast more surely than one odd flight does.
-    paced = _paced(tracks, got)
+    paced = _paced(tracks, how, got)
     falls = fallen is not None and bool(np.isfinite(got.figure.facts["scale"])) and slower is None
     known = "rate" in tracks.facts.sure or tracks.xyz is not None
     return Clock(
@@ -64,7 +64,7 @@ def held_to_the_clock(tracks: Tracks, how: Splitter, got: Measured) -> Clock:
     )
 
 
-def _paced(tracks: Tracks, got: Measured) -> bool:
+def _paced(tracks: Tracks, how: Splitter, got: Measured) -> bool:
     """Whether the course bears out the clock; raise a doubt where it, or what a body can do, speaks against it."""
     boat, fps = in_one_unit(tracks.facts.conditions).get("boat_kmh"), tracks.facts.fps
     course = False
@@ -73,6 +73,14 @@ def _paced(tracks: Tracks, got: Measured) -> bool:
         if course:
             crossing = float(np.median([u.end.t - u.start.t for u in got.units]))
             _doubted(tracks, course_doubt(crossing, float(boat), fps))
+    if how.possible_s is not None and len(got.units) > 1:
+        low, high = how.possible_s
+        usual = float(np.median([u.end.t - u.start.t for u in got.units]))
+        if not low <= usual <= high:
+            pace = f"{usual:.2g} s from one to the next is {'quicker' if usual < low else 'slower'} than anybody goes"
+            # What is between the two on a scale of ratios is usual; cameras slow down by powers of two.
+            k = 2.0 ** round(float(np.log2(usual / np.sqrt(low * high))))
+            _doubted(tracks, rate_doubt(k, pace, fps))
     for r in got.readings:
         m = REGISTRY[r.id]
         if m.unit != "s" or m.possible is None or m.possible[0] <= r.value <= m.possible[1]:

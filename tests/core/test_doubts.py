@@ -225,3 +225,23 @@ def test_bench_and_script_say_the_same_of_what_cannot_be_told(discipline):
                 p.endswith(("_hip", "_knee", "_ankle", "_shoulder")) for p in c["unlock"]["points"]
             )
             assert c["unlock"]["presses"] == 0 or c["unlock"]["points"]
+
+
+@pytest.mark.parametrize(
+    ("discipline", "view", "slower"),
+    [
+        ("speed_skate", "front", 4),
+        ("double_pole", "side_right", 4),
+        ("double_pole", "side_right", 0.5),
+    ],
+)
+def test_a_pace_that_nobody_goes_at_questions_the_clock(discipline, view, slower):
+    run = simulate(discipline, {}, seed=21, units=6, view=view)
+    with pytest.raises(Doubtful) as e:
+        review(run.tracks.filmed_at(run.tracks.facts.fps / slower), discipline)
+    assert e.value.doubt.kind == "rate" and "than anybody goes" in e.value.doubt.says
+    # Sixty frames a second were filmed, and the file plays another number of them.
+    assert "60" in [c.value for c in e.value.doubt.choices]
+    # The coach has the last word.
+    sure = run.tracks.filmed_at(run.tracks.facts.fps / slower).with_facts(sure=("rate", "view"))
+    assert review(sure, discipline).units

@@ -27,9 +27,13 @@ SPLITTERS: dict[str, Splitter] = {
     "poling": Splitter(
         "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
         needs=("l_pole_tip", "r_pole_tip"), upright_by="level_ground",
+        # Common practice: 0.8 to 1.8 s a cycle from a sprint to a slow climb.
+        possible_s=(0.55, 3.0),
     ),
     "steps": Splitter(
         "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2, upright_by="level",
+        # Common practice: 0.25 s a step out of a start, 1 s a push over a long distance.
+        possible_s=(0.15, 1.5),
     ),
     "corners": Splitter(
         "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3, upright_by="level_ground",

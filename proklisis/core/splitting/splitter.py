@@ -27,6 +27,7 @@ class Splitter:
     outside_foot : units are turns on two feet of which the outer one carries
     stood : the figure as measures read it, once its units are known
     upright_by : what shows how far the picture is turned: the rider's balance, level ice or water, ground that may slope, or nothing
+    possible_s : shortest and longest unit that anybody makes at the true clock, as a median over a run
     free_flight : the body falls freely within a unit, which gives a scale and holds the clock
     needs : landmarks without which nothing can be split, from any view
     """
@@ -43,5 +44,6 @@ class Splitter:
     free_flight: bool = False
     closed_form: bool = False
     outside_foot: bool = False
+    possible_s: tuple[float, float] | None = None
     upright_by: Literal["balance", "level", "level_ground"] | None = None
     stood: Callable[[Figure, list[Unit]], Figure] = lambda figure, _: figure
