@@ -230,7 +230,6 @@ def test_bench_and_script_say_the_same_of_what_cannot_be_told(discipline):
 @pytest.mark.parametrize(
     ("discipline", "view", "slower"),
     [
-        ("speed_skate", "front", 4),
         ("double_pole", "side_right", 4),
         ("double_pole", "side_right", 0.5),
     ],

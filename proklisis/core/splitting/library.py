@@ -32,8 +32,6 @@ SPLITTERS: dict[str, Splitter] = {
     ),
     "steps": Splitter(
         "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2, upright_by="level",
-        # Common practice: 0.25 s a step out of a start, 1 s a push over a long distance.
-        possible_s=(0.15, 1.5),
     ),
     "corners": Splitter(
         "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3, upright_by="level_ground",
