@@ -22,7 +22,7 @@ from proklisis.core.doubts import Doubtful
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
-from proklisis.core.tracks.tracks import Tracks
+from proklisis.core.tracks.tracks import UNLEVELLED_U_DEG, Tracks
 from proklisis.simulate.inject import measurable
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate
@@ -76,7 +76,7 @@ def said(tracks: Tracks, kind: str, how: Any) -> Tracks:
     if kind == "front foot":
         return tracks.with_facts(stance=OTHER_FOOT[tracks.facts.stance or "regular"])
     if kind == ROLLED:
-        return tracks.with_facts(roll_deg=0.0, roll_u_deg=1.0)
+        return tracks.with_facts(roll_deg=0.0, roll_u_deg=UNLEVELLED_U_DEG)
     return tracks.with_facts(view_offset_deg=0.0) if kind == "off the line, not said" else tracks
 
 

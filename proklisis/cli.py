@@ -29,7 +29,7 @@ from proklisis.formats.files import (
     write_tracks,
 )
 
-SURE = ("view", "front_foot", "rate")
+SURE = ("view", "front_foot", "rate", "level")
 VIEWS = ("front", "rear", "side_left", "side_right", "above", "oblique")
 
 

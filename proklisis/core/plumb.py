@@ -54,7 +54,8 @@ def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Track
     Where it shows that something is turned but not what (ground that may slope), the doubt of the level is widened.
     """
     facts = tracks.facts
-    if facts.roll_deg != 0 or facts.roll_u_deg < 1.0 or tracks.xyz is not None:
+    levelled = "level" in facts.sure or facts.roll_deg != 0 or facts.roll_u_deg < 1.0
+    if levelled or tracks.xyz is not None:
         return Upright(tracks)
     figure = build(smooth, cutoff_hz)
     seen = turned_by(figure, how)

@@ -58,6 +58,8 @@ def test_without_it_a_clean_run_filmed_askew_reads_otherwise():
 def test_what_a_coach_has_levelled_is_left_alone():
     _, tracks = askew("alpine_carve", "front", 5.0, roll_deg=2.0)
     assert review(tracks, "alpine_carve").tracks.facts.roll_deg == 2.0
+    _, tracks = askew("alpine_carve", "front", 5.0, sure=[*SURE, "level"])
+    assert review(tracks, "alpine_carve").tracks.facts.roll_deg == 0.0
     _, tracks = askew("alpine_carve", "front", 5.0, roll_u_deg=0.3)
     assert review(tracks, "alpine_carve").tracks.facts.roll_deg == 0.0
 

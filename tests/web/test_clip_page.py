@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import UNLEVELLED_U_DEG
 from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.simulate.run import simulate
 from proklisis.web.analysis.carrying import carry_now
@@ -74,6 +75,23 @@ def test_a_levelled_camera_turns_every_lean(client, run):
     assert abs(abs(after["value"] - before["value"]) - np.degrees(np.arctan(0.1))) < 0.6
     assert mark_camera(client, run, level=None).json()["camera_words"] == {}
     assert lean(client, run) == before
+
+
+def test_a_picture_held_askew_is_levelled_by_the_ride_until_the_coach_says_otherwise(client, rider):
+    askew = simulate("alpine_carve", {}, units=6, seed=31, view="front", roll_deg=5.0)
+    run = measured_run(rider, askew.tracks.with_facts(roll_deg=0.0, roll_u_deg=UNLEVELLED_U_DEG))
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert bench["level_by_ride"] and abs(bench["roll_deg"] - 5) < 1.5
+    assert any("levelled so" in note for note in bench["notes"])
+
+    def level() -> dict[str, str]:
+        return next(v for v in page(client, run)["verdicts"] if v["id"] == "level")
+
+    assert "By the ride itself the picture is turned by" in level()["words"]
+    assert mark_camera(client, run, level={"by": "hand", "roll_deg": 0.0}).status_code == 200
+    bench = client.get(f"/api/runs/{run.pk}/bench").json()
+    assert (bench["level_by_ride"], bench["roll_deg"]) == (False, 0.0)
+    assert "Levelled by a mark" in level()["words"]
 
 
 def test_four_corners_on_the_ice_give_an_oblique_clip_its_trace(client, rider):

@@ -77,7 +77,7 @@ class ClipFacts(BaseModel):
     height_cm: float | None = Field(default=None, gt=50, lt=260)
     conditions: dict[str, str | bool | float] = {}
     #: What a coach has confirmed, where the picture spoke against it or could not tell.
-    sure: list[Literal["view", "front_foot", "rate"]] = []
+    sure: list[Literal["view", "front_foot", "rate", "level"]] = []
 
 
 @dataclass(frozen=True)

@@ -67,7 +67,8 @@ def tracker_tracks(run: Run) -> Tracks:
         "roll_deg": run.roll_deg,
     }
     facts["conditions"] = replaced(tracks.facts.conditions, run.conditions)
-    facts["sure"] = run.sure
+    levelled = bool(run.camera.get("level")) or run.roll_deg != 0
+    facts["sure"] = [*run.sure, *(["level"] if levelled else [])]
     if run.rider.stance:
         facts["stance"] = run.rider.stance
     if run.rider.height_cm:
@@ -209,7 +210,7 @@ def _of_units(note: dict[str, Any]) -> set[int]:
 def questions(run: Run) -> list[Question]:
     """Where one look of the coach's would settle most."""
     done = reviewed(run)
-    return ask_first(done, sheet_of(run, done), up_to_date(run).prescription)
+    return ask_first(done, sheet_of(run, done), Result.objects.get(run=run).prescription)
 
 
 def main_title(prescription: Prescription, doubt: bool) -> str:
