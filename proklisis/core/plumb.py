@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.load import lateral_acceleration
 from proklisis.core.physics.flight import GRAVITY
-from proklisis.core.rider.figure import Figure, build
+from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import Value
@@ -48,7 +48,7 @@ class Upright:
     shown: bool = False
 
 
-def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Tracks) -> Upright:
+def stood_upright(figure: Figure, how: Splitter, tracks: Tracks) -> Upright:
     """Level a picture that nobody has levelled, where the rider shows by how much it is turned.
 
     Where it shows that something is turned but not what (ground that may slope), the doubt of the level is widened.
@@ -57,7 +57,6 @@ def stood_upright(smooth: Tracks, cutoff_hz: float, how: Splitter, tracks: Track
     levelled = "level" in facts.sure or facts.roll_deg != 0 or facts.roll_u_deg < 1.0
     if levelled or tracks.xyz is not None:
         return Upright(tracks)
-    figure = build(smooth, cutoff_hz)
     seen = turned_by(figure, how)
     if seen is None or abs(seen.value) > MOST_DEG:
         return Upright(tracks)

@@ -180,7 +180,7 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
     smooth, cutoff = smoothed(fill_short_gaps(tracks), how.lowest_hz, how.highest_hz)
     figure = build(smooth, cutoff)
     _followed(figure, book, how)
-    upright = stood_upright(smooth, cutoff, how, tracks)
+    upright = stood_upright(figure, how, tracks)
     if upright.tracks is not tracks:
         tracks, smooth = upright.tracks, replace(smooth, facts=upright.tracks.facts)
         figure = build(smooth, cutoff)
