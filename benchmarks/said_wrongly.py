@@ -92,8 +92,6 @@ def outcome(job: Job) -> tuple[Job, str]:
                        offset_deg=how if kind.startswith("off") else 0.0, roll_deg=how if kind == ROLLED else 0.0)  # fmt: skip
     except InputError:
         return job, "not simulated"
-    if not fault and judge(parse_sheet(run.truth_sheet()))["main"]:
-        return job, "not simulated"  # a rider who cannot be put in without a fault
     try:
         main = judge(
             run_sheet(review(said(run.tracks, kind, how), discipline), discipline, run.about())
@@ -102,6 +100,11 @@ def outcome(job: Job) -> tuple[Job, str]:
         return job, "asked"
     except InputError:
         return job, "refused"
+    if main and not fault:
+        # Some riders cannot be put in without a fault: what they have in truth is not said wrongly.
+        truth = judge(parse_sheet(run.truth_sheet()))["findings"]
+        if main["fault"] in {f["fault"] for f in truth if f["status"] in ("root", "symptom")}:
+            return job, "none"
     return job, main["verdict"] if main else "none"
 
 
@@ -119,7 +122,7 @@ def written(found: list[tuple[Job, str]]) -> str:
     head = [
         "# What is said wrongly", "", "Written by `python -m benchmarks.said_wrongly`; do not edit by hand.", "",
         "Clean simulated runs of every discipline, from tracks (2 px at a 300 px figure), judged with one thing said wrongly. A main thing that is",
-        "called *clear* on them is a wrong one that looks sure. The last three rows are runs that were described rightly: a question there is one without need;",
+        "called *clear* on them, and that the rider has not in truth, is a wrong one that looks sure. The last three rows are runs that were described rightly: a question there is one without need;",
         "with a fault put in, a clear main thing is what is wanted.", "",
         "| said wrongly | runs | clear main thing | likely | none | asked first | cannot be split |", "|---|---|---|---|---|---|---|",
     ]  # fmt: skip
