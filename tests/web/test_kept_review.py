@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from proklisis.core.errors import InputError
 from proklisis.core.review import review
 from proklisis.simulate.run import simulate
 from proklisis.web.analysis import reviewing
@@ -54,3 +55,14 @@ def test_a_result_of_before_is_worked_out_once_and_kept(client, run, monkeypatch
     assert KeptReview.objects.filter(result__run=run).count() == 1
     monkeypatch.setattr(reviewing, "review", lambda *_, **__: pytest.fail("worked out again"))
     assert client.get(f"/api/runs/{run.pk}/trace?measure=lean").json() == first
+
+
+def test_a_result_of_before_that_cannot_be_worked_out_says_why(client, run, monkeypatch):
+    KeptReview.objects.all().delete()
+
+    def broken(*_, **__):
+        raise InputError("the view is upside down", "clip view", "turn it round")
+
+    monkeypatch.setattr(reviewing, "review", broken)
+    refused = client.get(f"/api/runs/{run.pk}/trace?measure=lean")
+    assert refused.status_code == 409 and "upside down" in refused.json()["problem"]

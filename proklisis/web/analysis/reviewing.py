@@ -108,15 +108,17 @@ def _of_body(landmark: str, given: Tracks) -> bool:
 def reviewed(run: Run) -> Review:
     """The review that the run's result was written from, which is brought up to date first where that takes no longer than a moment.
 
-    Conflict before the run was measured for the first time.
+    Conflict before the run was measured for the first time, or where it cannot be and no review was kept.
     """
     if not hasattr(run, "result"):
         raise Conflict("This run is not measured yet. Wait until its analysis is done.")
     brought_up_to_date(run)
     kept = KeptReview.objects.filter(result__run=run).first()
     if kept is None:  # of before reviews were kept
-        refresh(run)
-        kept = KeptReview.objects.get(result__run=run)
+        now = refresh(run)
+        kept = KeptReview.objects.filter(result=now).first()
+        if kept is None:
+            raise Conflict(f"This run cannot be worked out as it stands: {now.trouble}")
     return unpack_review(kept.data)
 
 
