@@ -14,13 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import FOOT_TO_TRUNK, HIPS_TO_TRUNK
-from proklisis.core.camera.views import VIEW_WORDS
+from proklisis.core.camera.views import VIEW_WORDS, nearest_view
 from proklisis.core.errors import InputError
 from proklisis.core.physics.rope import BALLS_APART_M
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.tracks.tracks import Tracks
+from proklisis.core.uncertainty import Value
 
 Array = NDArray[np.float64]
 Kind = Literal["view", "front_foot", "rate"]
@@ -202,9 +203,29 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
         return None
     if book.sideways:
         return _sideways(tracks, seen, book)
-    return _facing(said, seen) or (
-        _off_line(said, tracks.facts.view_offset_deg, seen) if book.family != "flights" else None
-    )
+    if facing := _facing(said, seen):
+        return facing
+    # Where depths are known, the body in space says where the camera stands, and is taken at its word.
+    if book.family == "flights" or tracks.in_space is not None:
+        return None
+    return _off_line(said, tracks.facts.view_offset_deg, seen)
+
+
+def azimuth_doubt(tracks: Tracks, azimuth: Value | None, off_deg: float) -> Doubt | None:
+    """A question where the body in space shows another view than the one that was said, by ``off_deg``."""
+    said = tracks.facts.view
+    if azimuth is None or off_deg == 0 or said is None:
+        return None
+    view, _ = nearest_view(azimuth.value)
+    words = VIEW_WORDS[view]
+    if view == said:
+        about = 5 * round(off_deg / 5)
+        stands = tracks.facts.view_offset_deg + (about if said == "rear" else -about)
+        return _asked_off(said, tracks.facts.view_offset_deg, stands, "the rider's body is turned")
+    return Doubt(
+        "view", f"the clip is said to be filmed {VIEW_WORDS[said]}, but the rider's body shows as {words}", "From where was it filmed?",
+        (Choice(upper_first(words), view), Choice(f"{upper_first(VIEW_WORDS[said])}, as said")),
+    )  # fmt: skip
 
 
 def _facing(said: str, seen: Seen) -> Doubt | None:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.clock import held_to_the_clock
-from proklisis.core.doubts import Doubt, Doubtful, front_foot_asked, view_doubt
+from proklisis.core.doubts import Doubt, Doubtful, azimuth_doubt, front_foot_asked, view_doubt
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY
@@ -30,6 +30,7 @@ from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.space.placed import placed
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import ground_marked
 from proklisis.core.splitting.library import splitter
@@ -131,24 +132,30 @@ def review(
             f"{book.title.lower()} cannot be split from pictures yet", f"discipline {discipline}",
             f"hand in a run sheet to `proklisis prescribe`, or choose one of {able}",
         )  # fmt: skip
-    if tracks.xyz is None and tracks.facts.view is None:
-        raise InputError(
-            "the camera's view is not known", "clip view", "say from where it was filmed"
-        )
     if len(tracks) < 10:
         raise InputError(
             f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns"
         )
     tracks = whole_sets(without_outliers(tracks))
-    doubt = front_foot_asked(tracks, book) or view_doubt(tracks, book)
+    doubt = front_foot_asked(tracks, book)
+    stands = placed(tracks, splitter(book.split).faces)
+    tracks = stands.tracks
+    doubt = (
+        doubt or view_doubt(tracks, book) or azimuth_doubt(tracks, stands.azimuth, stands.off_deg)
+    )
     if doubt is not None:
         raise Doubtful(doubt)
+    if tracks.xyz is None and tracks.facts.view is None:
+        raise InputError(
+            "the camera's view is not known", "clip view", "say from where it was filmed"
+        )
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
     done = _measured(tracks, book, correct, draws)
+    done = replace(done, notes=stands.notes + done.notes)
     known = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
         Refusal(
@@ -184,7 +191,7 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
     if upright.tracks is not tracks:
         tracks, smooth = upright.tracks, replace(smooth, facts=upright.tracks.facts)
         figure = build(smooth, cutoff)
-    way = in_closed_form if how.closed_form else by_draws
+    way = in_closed_form if how.closed_form and not figure.in_space else by_draws
     try:
         got = way(smooth, cutoff, how, book, correct, draws)
     except NotFollowed as e:

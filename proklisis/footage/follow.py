@@ -69,6 +69,7 @@ class Piece:
     change : (m,) mean change of the picture since the frame before, grey levels; NaN for the first
     decoded : (m,) whether the frame could be decoded
     blur, light : (m,) at the rider, NaN where they were not looked at (see ``looks``)
+    depth : (m, 19) how far each point lies behind the middle of the hips, pixels, as the network has it
     """
 
     first: int
@@ -79,6 +80,7 @@ class Piece:
     decoded: NDArray[np.bool_]
     blur: Array
     light: Array
+    depth: Array
 
     @property
     def stop(self) -> int:
@@ -233,7 +235,7 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
     m = stop - first
     out = Piece(
         first, np.full((m, len(BODY), 2), np.nan), np.zeros((m, 2)), np.zeros(m), np.full(m, np.nan),
-        np.zeros(m, bool), np.full(m, np.nan), np.full(m, np.nan),
+        np.zeros(m, bool), np.full(m, np.nan), np.full(m, np.nan), np.full((m, len(BODY)), np.nan),
     )  # fmt: skip
     flow, person, looks = BackgroundFlow(), Person(seeds), Looks()
     feet = np.array([clip.width, clip.height]) / 2.0
@@ -255,7 +257,7 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
             found = person.find(tracker, frame.picture, frame.t - clip.t[first], frame.number)
             out.decoded[i] = True
             if found is not None:
-                out.xy[i] = found
+                out.xy[i], out.depth[i] = found, tracker.depth
             if last is not None:
                 last.result()
             last = beside.submit(scene, i, frame.picture, found)
@@ -278,7 +280,7 @@ def joined(pieces: list[Piece], n: int) -> Piece:
         raise ValueError(f"frames {end} to {n - 1} belong to no piece")
     whole = {
         k: getattr(pieces[0], k).copy()
-        for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light")
+        for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth")
     }
     for p in pieces[1:]:
         have = len(whole["xy"])
@@ -349,6 +351,7 @@ def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None
     return Tracks(
         np.arange(n), t.copy(), names, np.concatenate([xy, drift[:, None]], axis=1),
         np.concatenate([u, drift_u[:, None]], axis=1), np.full((n, len(names)), SOURCES.index("auto"), np.uint8), facts,
+        depth=np.where(np.isfinite(xy[..., 0]), whole.depth, np.nan),
     )  # fmt: skip
 
 

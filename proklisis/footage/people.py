@@ -42,6 +42,8 @@ DEAREST = 1.6
 SMALL_EVERY = 4
 #: A person seen in fewer samples than this share of the best is a passer-by.
 PASSER_BY = 0.2
+#: One leg shows at least this share of the other's length, however a body turns.
+LEGS_ALIKE = 0.6
 #: A sample so many times taller or smaller than those around it is a wrong find.
 ODD_SIZE = 1.7
 
@@ -54,11 +56,14 @@ class Someone:
     centres: list[Array] = field(default_factory=list)
     heights: list[float] = field(default_factory=list)
     boxes: list[tuple[float, float, float, float]] = field(default_factory=list)
+    #: How much of a body each find is, 0 … 1.
+    bodily: list[float] = field(default_factory=list)
     colour: Array | None = None
 
-    def add(self, number: int, found: Array, colour: Array) -> None:
+    def add(self, number: int, found: Array, colour: Array, bodily: float = 1.0) -> None:
         lo, hi = found.min(axis=0), found.max(axis=0)
         self.numbers.append(number)
+        self.bodily.append(bodily)
         self.centres.append((lo + hi) / 2)
         self.heights.append(float(hi[1] - lo[1]))
         self.boxes.append((float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1])))
@@ -81,8 +86,8 @@ class Someone:
         )
 
     def weight(self) -> float:
-        """How much of the clip they fill: the rider who was filmed is seen longest and largest."""
-        return len(self.numbers) * float(np.median(self.heights))
+        """How much of the clip they fill: the rider who was filmed is seen longest, largest and whole."""
+        return sum(self.bodily) * float(np.median(self.heights))
 
 
 def sample_numbers(clip: Clip) -> list[int]:
@@ -124,7 +129,7 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
                     joined[j] = len(people)
                     people.append(Someone())
                     last.append(k)
-                people[joined[j]].add(number, found, colours[j])
+                people[joined[j]].add(number, found, colours[j], bodily(found, *picture.shape[:2]))
                 last[joined[j]] = k
             if progress:
                 progress(k + 1, len(wanted))
@@ -132,6 +137,21 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
         return []
     people.sort(key=Someone.weight, reverse=True)
     return [p for p in people if p.weight() >= PASSER_BY * people[0].weight()]
+
+
+def bodily(found: Array, height: int, width: int) -> float:
+    """How much of a body a find is, 0 … 1: of its points, those inside the picture; and limbs as long as their others.
+
+    The network sees a body in a tree now and then: half out of the picture, with one leg twice the other.
+    """
+    inside = ((found >= 0) & (found <= [width, height])).all(axis=1).mean()
+    at = {n: found[k] for k, n in enumerate(BODY)}
+    legs = [
+        float(np.linalg.norm(at[f"{s}_hip"] - at[f"{s}_knee"]) + np.linalg.norm(at[f"{s}_knee"] - at[f"{s}_ankle"]))
+        for s in "lr"
+    ]  # fmt: skip
+    alike = min(legs) / max(*legs, 1.0)
+    return float(inside**2 * min(1.0, alike / LEGS_ALIKE))
 
 
 def _sampled(clip: Clip, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:

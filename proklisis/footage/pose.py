@@ -34,6 +34,8 @@ class PoseTracker:
     """
 
     lowest_confidence: float = 0.5
+    #: (19,) how far each point of the last find lies behind the middle of the hips, pixels, as the network has it.
+    depth: Array = field(default_factory=lambda: np.full(len(BODY), np.nan), repr=False)
     _task: mp.tasks.vision.PoseLandmarker = field(init=False, repr=False)
     _still: mp.tasks.vision.PoseLandmarker | None = field(default=None, init=False, repr=False)
     _last_ms: int = field(default=0, init=False, repr=False)
@@ -58,7 +60,7 @@ class PoseTracker:
         """Return the body's (19, 2) pixels in the next frame, or None when nobody is found."""
         # The runtime wants whole, rising milliseconds.
         self._last_ms = max(self._last_ms + 1, round(1000 * t))
-        return _first(self._task.detect_for_video(_image(picture), self._last_ms), picture)
+        return self._taken(self._task.detect_for_video(_image(picture), self._last_ms), picture)
 
     def look(self, picture: NDArray[np.uint8], centre: Array, half: float) -> Array | None:
         """Search the square ``centre`` ± ``half`` pixels of one picture, enlarged; (19, 2) pixels or None."""
@@ -70,8 +72,17 @@ class PoseTracker:
         if self._still is None:
             self._still = _open(mp.tasks.vision.RunningMode.IMAGE, LOOK_CONFIDENCE)
         window = picture[y0:y1, x0:x1]
-        found = _first(self._still.detect(_image(window)), window)
+        found = self._taken(self._still.detect(_image(window)), window)
         return None if found is None else found + [x0, y0]
+
+    def _taken(
+        self, result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]
+    ) -> Array | None:
+        found = _pixels(result, picture)
+        if not found:
+            return None
+        self.depth = _depth(result.pose_world_landmarks[0], found[0])
+        return found[0]
 
     def restart(self) -> None:
         """Forget where the person was: the next frame is searched as a whole."""
@@ -147,11 +158,13 @@ def _image(picture: NDArray[np.uint8]) -> mp.Image:
     return mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture))
 
 
-def _first(
-    result: mp.tasks.vision.PoseLandmarkerResult, picture: NDArray[np.uint8]
-) -> Array | None:
-    found = _pixels(result, picture)
-    return found[0] if found else None
+def _depth(world: list[mp.tasks.components.containers.Landmark], xy: Array) -> Array:
+    """(19,) pixels behind the middle of the hips, from the network's metres brought to the picture's scale."""
+    metres = np.array([(world[i].x, world[i].y, world[i].z) for i in INDEX])
+    flat, seen = metres[:, :2] - metres[:, :2].mean(axis=0), xy - xy.mean(axis=0)
+    scale = float((flat * seen).sum() / max((flat**2).sum(), 1e-9))
+    hips = [BODY.index("l_hip"), BODY.index("r_hip")]
+    return np.asarray(scale * (metres[:, 2] - metres[hips, 2].mean()))
 
 
 def _pixels(

@@ -7,20 +7,26 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
+from numpy.typing import NDArray
 
 from proklisis.simulate import fiducial
 from proklisis.simulate.render.outfit import Outfit
 from proklisis.simulate.render.renderer import Renderer
 from proklisis.simulate.run import Simulated
 
+Picture = NDArray[np.uint8]
 TIME_BASE = Fraction(1, 90_000)
 
 
 def write_clip(
     sim: Simulated, path: Path, outfit: Outfit, seed: int = 0, progress: Callable[[int, int], None] | None = None,
-    crf: int = 23, numbered: bool = True,
+    crf: int = 23, numbered: bool = True, touch: Callable[[int, Picture], Picture] | None = None,
 ) -> None:  # fmt: skip
-    """Render every frame of ``sim`` into ``path``, its number painted in a corner or not; ``progress`` is called with (done, all)."""
+    """Render every frame of ``sim`` into ``path``, its number painted in a corner or not; ``progress`` is called with (done, all).
+
+    ``touch`` is given each frame's number and picture, and gives back the one that is written.
+    """
     times = sim.motion.t
     fps = Fraction(1 / float(times[1] - times[0])).limit_denominator(1001)
     with (
@@ -32,7 +38,7 @@ def write_clip(
         stream.codec_context.time_base = TIME_BASE
         stream.options = {"crf": str(crf), "preset": "veryfast", "g": "12", "bf": "0"}
         for i, picture in enumerate(renderer.frames()):
-            picture = picture.copy()
+            picture = picture.copy() if touch is None else touch(i, picture)
             if numbered:
                 fiducial.paint(picture, i)
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.camera import projection
 from proklisis.core.signals import lowpass
-from proklisis.core.tracks.landmarks import ALL, is_scene
+from proklisis.core.tracks.landmarks import ALL, BODY, is_scene
 from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks, View
 from proklisis.simulate.motion import Motion
 
@@ -170,3 +170,34 @@ def tracked(exact: Tracks, noise_px: float, seed: int) -> Tracks:
         }
     )  # fmt: skip
     return Tracks(exact.frames, exact.t, exact.names, xy, u, exact.source, facts)
+
+
+#: Spread of a network's guess of depth ÷ the figure's height, by point; and how long its errors stay alike, seconds (measured
+#: on rendered people).
+GUESS_U = {
+    "nose": 0.06, "ear": 0.06, "shoulder": 0.05, "elbow": 0.07, "wrist": 0.10, "hip": 0.02, "knee": 0.05, "ankle": 0.07, "heel": 0.07, "toe": 0.07,
+}  # fmt: skip
+GUESS_CORR_S = 0.3
+
+
+def exact_depths(motion: Motion, shot: Shot) -> Array:
+    """(n, 19) how far each point of the body lies behind the middle of the hips, in pixels at the rider's distance."""
+    world = np.stack([motion.points[n] for n in BODY], axis=1)
+    forward = shot.rotation[:, 2]
+    far = np.einsum("ni,nki->nk", forward, world - shot.position[:, None])
+    hips = far[:, [BODY.index("l_hip"), BODY.index("r_hip")]].mean(axis=1, keepdims=True)
+    return np.asarray((far - hips) * shot.focal_px / DISTANCE_M)
+
+
+def guessed_depths(motion: Motion, shot: Shot, fps: float, seed: int) -> Array:
+    """What a pose network would guess of :func:`exact_depths`: each point wanders about its depth."""
+    rng = np.random.default_rng([seed, 78])
+    exact = exact_depths(motion, shot)
+    height = FIGURE_SHARE * motion.stature_m * shot.focal_px / DISTANCE_M
+    kept = float(np.exp(-1.0 / (fps * GUESS_CORR_S)))
+    off = np.zeros_like(exact)
+    off[0] = rng.standard_normal(len(BODY))
+    for i in range(1, len(off)):
+        off[i] = kept * off[i - 1] + np.sqrt(1 - kept**2) * rng.standard_normal(len(BODY))
+    spread = np.array([GUESS_U[n.split("_")[-1]] for n in BODY])
+    return np.asarray(exact + height * off * spread)

@@ -36,6 +36,8 @@ class Motion:
     place: str = "snow"
     flow: dict[str, Array] = field(default_factory=dict)
     """Moving surfaces: landmark → (n, 3) how far the water has gone since the start."""
+    body: int | None = None
+    """The person who rides, where it is not the plain rig; see :mod:`proklisis.simulate.people`."""
 
     def ground(self) -> Array:
         """(n, 3) the point of the surface under the rider."""

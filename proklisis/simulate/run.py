@@ -17,8 +17,10 @@ from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks.tracks import Tracks, View
 from proklisis.simulate import inject
 from proklisis.simulate.course import with_gates
-from proklisis.simulate.filming import Shot, exact_tracks, film, tracked
+from proklisis.simulate.filming import Shot, exact_tracks, film, guessed_depths, tracked
 from proklisis.simulate.motion import Motion
+from proklisis.simulate.people import bodies
+from proklisis.simulate.people.posing import embodied
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.score import Rider, Score
 from proklisis.simulate.skier import ski
@@ -57,6 +59,11 @@ class Simulated:
             "schools": self.known.get("schools", {}),
         }
 
+    def with_depths(self) -> Tracks:
+        """The tracks as a tracker gives them whose network guesses depths too."""
+        fps = self.exact.facts.fps
+        return replace(self.tracks, depth=guessed_depths(self.motion, self.shot, fps, 1))
+
     def truth(self) -> Review:
         """The run measured on its exact 3-D positions, split at its exact boundaries."""
         cuts = [Boundary(float(t), 0.0) for t in self.motion.boundaries]
@@ -76,11 +83,11 @@ def simulate(
     discipline: str, faults: dict[str, float] | None = None, *, level: Level = "intermediate", units: int = 8,
     view: View | None = None, fps: float = 60.0, noise_px: float = 2.0, seed: int = 0, figure_px: float = 300.0,
     offset_deg: float = 0.0, roll_deg: float = 0.0, k1: float = 0.0, stature_m: float = 1.75,
-    width: int = 1280, height: int = 720, given: dict[str, Any] | None = None,
+    width: int = 1280, height: int = 720, given: dict[str, Any] | None = None, body: int | None = None,
 ) -> Simulated:  # fmt: skip
     """Simulate one run. Without a view, one is filmed that shows every fault put in.
 
-    ``given`` changes conditions of the run. Raises InputError for a discipline, fault or number
+    ``given`` changes conditions of the run. With ``body`` one of the people rides it, of their own height. Raises InputError for a discipline, fault or number
     that cannot be simulated.
     """
     book = playbook(discipline)
@@ -91,6 +98,8 @@ def simulate(
         if not lo <= value <= hi:
             raise InputError(f"{value:g} is out of range", name, f"give a number from {lo} to {hi}")
     faults = faults or {}
+    if body is not None:
+        stature_m = bodies.body(body).stature_m
     camera = {
         "figure_px": figure_px,
         "offset_deg": offset_deg,
@@ -139,6 +148,8 @@ def simulate(
         )
         motion = tuned(discipline, rider, score, lambda m: _exact(m, discipline, fps, known))
         seen_from = view or inject.view_for(wanted.measures, rider)
+    if body is not None:
+        motion = embodied(motion, body)
     shot = film(motion, seen_from, **camera)  # type: ignore[arg-type]
     exact = _known(exact_tracks(motion, shot, fps), known, motion)
     return Simulated(

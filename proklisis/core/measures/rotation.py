@@ -28,8 +28,7 @@ def heading(f: Figure) -> Array:
 
 def path_direction(f: Figure) -> Array:
     """Direction in which the feet move over the snow, degrees from the fall line, + to the right."""
-    feet = f["mid_ankle"] - (f["scene_drift"] if f.view is not None else 0.0)
-    across, down = ground(f, lowpass(derivative(feet, f.t), f.fps, PATH_HZ))
+    across, down = ground(f, lowpass(derivative(f.path("mid_ankle"), f.t), f.fps, PATH_HZ))
     return np.asarray(np.degrees(np.arctan2(across, down)))
 
 

@@ -62,7 +62,12 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
         out.append(
             build(
-                replace(tracks, xy=tracks.xy + moved, facts=_remarked(tracks.facts, rng)),
+                replace(
+                    tracks,
+                    xy=tracks.xy + moved,
+                    facts=_remarked(tracks.facts, rng),
+                    in_space=None if tracks.in_space is None else tracks.in_space.drawn(rng),
+                ),
                 cutoff_hz,
                 facts=changed,
             )

@@ -18,10 +18,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.camera import projection
+from proklisis.core.camera.views import azimuth_of
 from proklisis.core.errors import NotFollowed
 from proklisis.core.rider.ground import PER_METRE, ice_points, is_flat
 from proklisis.core.rider.mass import MIDPOINTS, com_weights
 from proklisis.core.signals import lowpass, residual_cutoff
+from proklisis.core.tracks.landmarks import BODY
 from proklisis.core.tracks.tracks import Tracks
 
 Array = NDArray[np.float64]
@@ -74,6 +76,10 @@ class Figure:
     given: Mapping[str, object] = field(default_factory=dict, repr=False)
     #: Only the blades on the ice are there, with their height in the picture in place of their own (see ``core/ground``).
     flat: bool = False
+    #: Points of the body with all three coordinates, across, along and up, where depths were fitted; the figure's unit.
+    space: Mapping[str, Array] = field(default_factory=dict, repr=False)
+    #: Read in space: all three coordinates of ``points`` are there, the one along the line of sight less surely.
+    in_space: bool = False
     #: Signals that several measures of this figure share, worked out once.
     memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
     #: Points of the outer and the inner limb, with what they were picked from.
@@ -134,8 +140,10 @@ class Figure:
         return float(np.radians(self.facts["offset"]))
 
     def path(self, name: str) -> Array:
-        """(n, 3) path of a point over the ground, in the figure's unit."""
-        return self[name] - self["scene_drift"] if "scene_drift" in self.points else self[name]
+        """(n, 3) path of a point over the ground, in the figure's unit; NotFollowed where the ground's own way is not known."""
+        if "scene_drift" in self.points or self.in_space:
+            return self[name] - self["scene_drift"]
+        return self[name]
 
     def worst_u(self, *names: str) -> float:
         """The largest usual uncertainty among points, in the figure's unit; never quite zero."""
@@ -265,6 +273,10 @@ def build(
     elif is_flat(tracks):
         view = "above"
         points, u = ice_points(tracks)
+    elif read_in_space(tracks):
+        view = None
+        points = _world(tracks, facts)
+        u = {name: tracks.u[:, tracks.index[name]] for name in points}
     else:
         view = tracks.facts.view
         if view is None:
@@ -275,27 +287,33 @@ def build(
             u[name] = tracks.u[:, k]
     _derived(points, u)
     f = tracks.facts
+    space = _world(tracks, facts) if view in SIDES and tracks.in_space is not None else {}
     given = {**f.conditions, **({"height_m": f.height_cm / 100} if f.height_cm else {})}
     front = {"regular": "l", "goofy": "r"}.get(f.stance or "")
     return Figure(
         tracks.t, f.fps, points, u, side, view, facts, own_u, cutoff_hz, f.error_corr_s, front_foot=front, given=given,
-        flat=is_flat(tracks),
+        flat=is_flat(tracks), space=space, in_space=read_in_space(tracks),
     )  # fmt: skip
 
 
 SIDES = ("side_left", "side_right")
 
 
+#: A camera further than this off the named view shows the rider in space, degrees.
+ON_LINE_DEG = 5.0
+
+
+def read_in_space(tracks: Tracks) -> bool:
+    """Whether all three coordinates are read: depths are known, and no named view shows two of them as they are."""
+    f = tracks.facts
+    if tracks.in_space is None or tracks.xyz is not None or f.view in (None, "above"):
+        return False
+    return f.view == "oblique" or abs(f.view_offset_deg) > ON_LINE_DEG
+
+
 def _to_axes(tracks: Tracks, view: str, facts: dict[str, float]) -> Array:
     """(k, 3, n): each landmark's across, along and up lie together, which is how measures read them."""
-    f = tracks.facts
-    centre = np.array([f.width, f.height]) / 2
-    seen = tracks.by_landmark
-    if f.k1 or f.k2:
-        xy = projection.undistort_radial(tracks.xy, f.focal_px or f.width, centre, f.k1, f.k2)
-        seen = xy.transpose(2, 1, 0)
-    # As projection.level turns them, with x and y of a landmark lying together.
-    x, y = seen[0] - centre[0], seen[1] - centre[1]
+    x, y = _straight(tracks)
     c, s = np.cos(np.radians(facts["roll"])), np.sin(np.radians(facts["roll"]))
     pos = np.full((x.shape[0], 3, x.shape[1]), np.nan)
     cos_psi, cos_pitch = np.cos(np.radians(facts["offset"])), np.cos(np.radians(facts["pitch"]))
@@ -305,3 +323,63 @@ def _to_axes(tracks: Tracks, view: str, facts: dict[str, float]) -> Array:
     pos[:, across] = (k * c) * x + (k * s) * y
     pos[:, high] = (s / tall) * x - (c / tall) * y
     return pos
+
+
+def _straight(tracks: Tracks) -> tuple[Array, Array]:
+    """(k, n) pixels right of the picture's middle and below it, as a straight-line lens would show them."""
+    f = tracks.facts
+    centre = np.array([f.width, f.height]) / 2
+    seen = tracks.by_landmark
+    if f.k1 or f.k2:
+        xy = projection.undistort_radial(tracks.xy, f.focal_px or f.width, centre, f.k1, f.k2)
+        seen = xy.transpose(2, 1, 0)
+    return seen[0] - centre[0], seen[1] - centre[1]
+
+
+#: Gear that lies on the surface, and the points of the body that it lies under.
+ON_SURFACE = {
+    **{f"{s}_{end}": (f"{s}_heel", f"{s}_toe") for s in "lr" for end in ("ski_tip", "ski_tail", "blade_front", "blade_back", "base_in", "base_out")},
+    **dict.fromkeys(("board_nose", "board_tail", "base_in", "base_out"), ("l_heel", "l_toe", "r_heel", "r_toe")),
+}  # fmt: skip
+#: A line of sight so nearly in the surface that nothing tells how far along it a point lies (sine of the angle).
+GRAZING = 0.12
+
+
+def _world(tracks: Tracks, facts: dict[str, float]) -> dict[str, Array]:
+    """Landmark → (n, 3) across, along and up, from places in the picture and depths; gear on the surface where it meets it."""
+    assert tracks.in_space is not None and tracks.facts.view is not None
+    x, y = _straight(tracks)
+    roll, pitch = np.radians(facts["roll"]), np.radians(facts["pitch"])
+    slope = np.radians(facts["slope"])
+    azimuth = np.radians(azimuth_of(tracks.facts.view, facts["offset"]))
+    right = np.cos(roll) * x + np.sin(roll) * y
+    high = np.sin(roll) * x - np.cos(roll) * y
+
+    def placed(r: Array, h: Array, z: Array) -> Array:
+        level, up = z * np.cos(pitch) - h * np.sin(pitch), h * np.cos(pitch) + z * np.sin(pitch)
+        across = r * np.cos(azimuth) - level * np.sin(azimuth)
+        along = r * np.sin(azimuth) + level * np.cos(azimuth)
+        return np.stack([across, along, up], axis=-1)
+
+    out: dict[str, Array] = {}
+    depth = {n: tracks.in_space.z[:, k] for k, n in enumerate(BODY)}
+    for name, z in depth.items():
+        if name in tracks.index:
+            k = tracks.index[name]
+            out[name] = np.asfortranarray(placed(right[k], high[k], z))
+    # How fast a point rises off the surface per pixel to the right, up and away.
+    off = np.array([
+        np.sin(azimuth) * np.sin(slope),
+        np.cos(pitch) * np.cos(slope) - np.sin(pitch) * np.cos(azimuth) * np.sin(slope),
+        np.cos(pitch) * np.cos(azimuth) * np.sin(slope) + np.sin(pitch) * np.cos(slope),
+    ])  # fmt: skip
+    if abs(off[2]) < GRAZING:
+        return out
+    for name, under in ON_SURFACE.items():
+        if name in tracks.index and all(b in tracks.index for b in under):
+            k, feet = tracks.index[name], [tracks.index[b] for b in under]
+            r0, h0 = right[feet].mean(axis=0), high[feet].mean(axis=0)
+            z0 = np.mean([depth[b] for b in under], axis=0)
+            z = z0 - (off[0] * (right[k] - r0) + off[1] * (high[k] - h0)) / off[2]
+            out[name] = np.asfortranarray(placed(right[k], high[k], z))
+    return out

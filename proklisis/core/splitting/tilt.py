@@ -46,6 +46,9 @@ def tilt_signal(figure: Figure) -> EventSignal:
     """
     if figure.view == "above":
         return prepare(figure.t, _from_above(figure), figure.fps)
+    if figure.view in ("side_left", "side_right") and figure.space:
+        leaning = tilt(figure, _over_the_feet(figure))
+        return replace(prepare(figure.t, leaning, figure.fps, graded=False), scene=SIDE_U_DEG)
     if figure.view in ("side_left", "side_right"):
         return replace(
             prepare(figure.t, _from_side(figure), figure.fps, graded=False), scene=SIDE_U_DEG
@@ -55,6 +58,12 @@ def tilt_signal(figure: Figure) -> EventSignal:
     signal = prepare(figure.t, tilt(figure, body, LEG_DEPTH), figure.fps)
     offset_u = LEG_DEPTH * np.radians(figure.facts_u["offset"]) / np.cos(figure.psi) ** 2
     return replace(signal, scene=float(np.hypot(figure.facts_u["roll"], np.degrees(offset_u))))
+
+
+def _over_the_feet(f: Figure) -> Array:
+    """(n, 3) from the feet to the middle of the trunk, by the depths that were fitted."""
+    mid = {p: (f.space[f"l_{p}"] + f.space[f"r_{p}"]) / 2 for p in ("ankle", "hip", "shoulder")}
+    return np.asarray((mid["hip"] + mid["shoulder"]) / 2 - mid["ankle"])
 
 
 def _from_above(f: Figure) -> Array:

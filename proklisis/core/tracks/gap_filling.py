@@ -48,5 +48,5 @@ def whole_sets(tracks: Tracks) -> Tracks:
         return tracks
     return Tracks(
         tracks.frames, tracks.t, tuple(tracks.names[k] for k in keep), tracks.xy[:, keep], tracks.u[:, keep], tracks.source[:, keep],
-        tracks.facts, None if tracks.xyz is None else tracks.xyz[:, keep],
+        tracks.facts, None if tracks.xyz is None else tracks.xyz[:, keep], tracks.depth, tracks.in_space,
     )  # fmt: skip

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from proklisis.core.errors import InputError
+from proklisis.core.tracks.in_space import InSpace
 
 Array = NDArray[np.float64]
 View = Literal["front", "rear", "side_left", "side_right", "above", "oblique"]
@@ -94,6 +95,9 @@ class Tracks:
     source : (n, k) index into :data:`SOURCES`
     facts : ClipFacts
     xyz : (n, k, 3) metres, across/along/up in the gravity-aligned world, or None
+    depth : (n, 19) how far each point of the body lies behind the middle of the hips, pixels, as the
+        tracker's network guesses it; or None where no network looked
+    in_space : depths of the body as they were fitted to all that is known; or None
     """
 
     frames: NDArray[np.int64]
@@ -104,6 +108,8 @@ class Tracks:
     source: NDArray[np.uint8]
     facts: ClipFacts
     xyz: Array | None = None
+    depth: Array | None = None
+    in_space: InSpace | None = None
     index: dict[str, int] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.simulate.render.gear import add_gear
 from proklisis.simulate.render.outfit import Outfit
-from proklisis.simulate.render.parts import GLASS, SHELL, SKIN, Parts, unit
+from proklisis.simulate.render.parts import FLOATS, GLASS, SHELL, SKIN, Parts, unit
 
 Array = NDArray[np.float64]
 
@@ -53,6 +53,24 @@ def figure_parts(p: dict[str, Array], o: Outfit, stature: float) -> NDArray[np.f
     _head(out, p, mid_sh, up, ahead, o, k)
     add_gear(out, p, o)
     return np.asarray(out.rows, np.float32)
+
+
+def gear_parts(
+    p: dict[str, Array], o: Outfit, stature: float, footwear: str
+) -> NDArray[np.float32]:
+    """As :func:`figure_parts`, of gear and footwear alone: the body is drawn by its skin."""
+    k = stature / 1.75
+    out = Parts([])
+    for s in "lr":
+        if footwear in ("boots", "skates"):
+            shaft = p[f"{s}_ankle"] + 0.42 * (p[f"{s}_knee"] - p[f"{s}_ankle"])
+            _boot(out, p, s, shaft, o, k)
+        elif footwear:
+            _shoe(out, p, s, o, k)
+        if footwear == "skates":
+            _wheels(out, p, s, k)
+    add_gear(out, p, o)
+    return np.asarray(out.rows, np.float32).reshape(-1, FLOATS)
 
 
 def _trunk(
@@ -123,6 +141,27 @@ def _boot(out: Parts, p: dict[str, Array], s: str, shaft: Array, o: Outfit, k: f
         heel + 0.01, toe - 0.04 * unit(toe - heel), 0.055 * k, 0.048 * k, o.boot, material=SHELL
     )
     out.add(heel, ankle, 0.055 * k, 0.062 * k, o.boot, material=SHELL)
+
+
+def _shoe(out: Parts, p: dict[str, Array], s: str, o: Outfit, k: float) -> None:
+    ankle, heel, toe = p[f"{s}_ankle"], p[f"{s}_heel"], p[f"{s}_toe"]
+    ahead, up = unit(toe - heel), unit(ankle - (heel + toe) / 2)
+    across = np.cross(ahead, up)
+    out.add(
+        heel + 0.035 * k * ahead + 0.025 * k * up, toe - 0.05 * k * ahead + 0.012 * k * up, 0.045 * k, 0.047 * k, o.boot,
+        material=SHELL, side=across, flat=0.8, stripe=o.stripe, stripe_width=0.05,
+    )  # fmt: skip
+    out.add(heel + 0.035 * k * ahead + 0.03 * k * up, ankle, 0.045 * k, 0.05 * k, o.boot)
+
+
+def _wheels(out: Parts, p: dict[str, Array], s: str, k: float) -> None:
+    heel, toe = p[f"{s}_heel"], p[f"{s}_toe"]
+    ahead = unit(toe - heel)
+    up = unit(p[f"{s}_ankle"] - (heel + toe) / 2 - ((p[f"{s}_ankle"] - heel) @ ahead) * ahead)
+    for share in (0.05, 0.35, 0.65, 0.95):
+        hub = heel + share * (toe - heel) - 0.045 * k * up
+        across = np.cross(ahead, up)
+        out.add(hub - 0.008 * across, hub + 0.008 * across, 0.03 * k, 0.03 * k, (0.85, 0.55, 0.15))
 
 
 def _head(

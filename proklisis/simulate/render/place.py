@@ -21,10 +21,15 @@ class Place:
     indoor: float = 0.0
     #: Brush markers beside the way, so that a panning camera has something to pass.
     markers: bool = False
+    #: What riders wear on their feet: "boots", "shoes", "skates" (boots on wheels) or nothing.
+    footwear: str = "boots"
+    #: Trees at the edges, and whether their boughs carry snow.
+    trees: bool = False
+    snowy: bool = False
 
 
 PLACES: dict[str, Place] = {
-    "snow": Place((0.97, 0.985, 1.0), (0.60, 0.70, 0.88), markers=True),
+    "snow": Place((0.97, 0.985, 1.0), (0.60, 0.70, 0.88), markers=True, trees=True, snowy=True),
     "ice": Place(
         (0.86, 0.92, 0.97),
         (0.62, 0.72, 0.84),
@@ -45,6 +50,7 @@ PLACES: dict[str, Place] = {
         (0.06, 0.24, 0.30),
         far=(0.50, 0.66, 0.72),
         ripple=0.8,
+        footwear="",
         wood=(0.30, 0.44, 0.50),
     ),
     "river": Place(
@@ -52,6 +58,8 @@ PLACES: dict[str, Place] = {
         (0.16, 0.26, 0.24),
         far=(0.45, 0.55, 0.50),
         ripple=0.6,
+        footwear="shoes",
+        trees=True,
         wood=(0.16, 0.24, 0.14),
     ),
     "trail": Place(
@@ -60,6 +68,8 @@ PLACES: dict[str, Place] = {
         far=(0.52, 0.60, 0.52),
         wood=(0.14, 0.24, 0.12),
         markers=True,
+        footwear="shoes",
+        trees=True,
     ),
     "dirt": Place(
         (0.55, 0.42, 0.29),
@@ -67,6 +77,7 @@ PLACES: dict[str, Place] = {
         far=(0.58, 0.62, 0.56),
         wood=(0.18, 0.28, 0.14),
         markers=True,
+        trees=True,
     ),
     "track": Place(
         (0.40, 0.42, 0.45),
@@ -74,5 +85,7 @@ PLACES: dict[str, Place] = {
         far=(0.62, 0.68, 0.72),
         wood=(0.18, 0.30, 0.18),
         markers=True,
+        footwear="skates",
+        trees=True,
     ),
 }

@@ -16,10 +16,12 @@ from proklisis.core.tracks.landmarks import is_scene
 from proklisis.simulate.filming import DISTANCE_M, Shot
 from proklisis.simulate.motion import Motion
 from proklisis.simulate.render import shaders
-from proklisis.simulate.render.body import figure_parts
+from proklisis.simulate.render.body import figure_parts, gear_parts
 from proklisis.simulate.render.outfit import Outfit
 from proklisis.simulate.render.parts import FLOATS, Parts
 from proklisis.simulate.render.place import PLACES
+from proklisis.simulate.render.scenery import add_brush, add_trees
+from proklisis.simulate.render.skin import Skin
 
 Array = NDArray[np.float64]
 SUN = np.array([-0.42, -0.30, 0.86]) / np.linalg.norm([-0.42, -0.30, 0.86])
@@ -39,6 +41,8 @@ LIMB_NAMES = (
     "material",
 )
 NEAR, FAR = 0.5, 2000.0
+#: Parts that one picture draws at most, and how far off trees still stand, metres.
+MOST_PARTS, TREES_TO = 900, 160.0
 #: Landmarks that belong to no rider: the fine picture is not stretched to hold them.
 FAR_AWAY = frozenset({"pylon", "kite", "wake_l", "wake_r", "lip", "lip_top", "trough", "mast_head"})
 
@@ -109,7 +113,8 @@ class Renderer:
         self.limb = gl.program(shaders.LIMB_VERTEX, shaders.LIMB_FRAGMENT)
         self.ground_quad = gl.vertex_array(self.ground, [(screen, "2f", "corner")])
         ring, index = _lathe()
-        self.instances = gl.buffer(reserve=4 * FLOATS * 256)
+        self.instances = gl.buffer(reserve=4 * FLOATS * MOST_PARTS)
+        self.skin = None if self.motion.body is None else Skin(gl, self.motion, self.outfit, seed)
         self.limbs = gl.vertex_array(
             self.limb,
             [(gl.buffer(ring.tobytes()), "2f", "ring"), (self.instances, LIMB, *LIMB_NAMES)],
@@ -128,32 +133,29 @@ class Renderer:
         self.noise.filter = (moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR)
 
     def _scenery(self, seed: int) -> NDArray[np.float32]:
-        """Brush markers along the piste, so that a panning camera has something to pass."""
-        rng = np.random.default_rng([seed, 9])
-        feet = self.motion.ground()
-        if not self.place.markers:
+        """Brush and trees along the way, so that a panning camera has something to pass."""
+        if not self.place.markers and not self.place.trees:
             return np.zeros((0, FLOATS), np.float32)
-        y0, y1 = feet[0, 1] - 60, feet[-1, 1] + 60
+        feet = self.motion.ground()
         order = np.argsort(feet[:, 1])
+
+        def ground(x: float, y: float) -> Array:
+            z = (
+                float(np.interp(y, feet[order, 1], feet[order, 2]))
+                if self.tan_slope == 0
+                else -y * self.tan_slope
+            )
+            return np.array([x, y, z])
+
         out = Parts([])
-        for y in np.arange(y0, y1, 3.5):
-            for x in (-5.5, 5.5):
-                foot = np.array([x + 0.4 * rng.standard_normal(), y + rng.standard_normal(), 0.0])
-                foot[2] = (
-                    float(np.interp(foot[1], feet[order, 1], feet[order, 2]))
-                    if self.tan_slope == 0
-                    else -foot[1] * self.tan_slope
-                )
-                tall = 0.25 + 0.2 * rng.random()
-                lean = np.array([0.08, 0.08, 0]) * rng.standard_normal(3)
-                out.add(foot, foot + np.array([0, 0, tall]) + lean, 0.015, 0.01, (0.30, 0.20, 0.12))
-                out.add(
-                    foot + [0, 0, 0.35 * tall],
-                    foot + np.array([0, 0, tall]) + lean,
-                    0.07,
-                    0.02,
-                    (0.10, 0.28, 0.16),
-                )
+        ends = float(feet[:, 1].min()), float(feet[:, 1].max())
+        if self.place.markers:
+            add_brush(out, ground, (ends[0] - 60, ends[1] + 60), np.random.default_rng([seed, 9]))
+        if self.place.trees:
+            add_trees(
+                out, ground, (ends[0] - TREES_TO, ends[1] + TREES_TO), self.place.snowy,
+                np.random.default_rng([seed, 10]),
+            )  # fmt: skip
         return np.asarray(out.rows, np.float32)
 
     def frames(self) -> Iterator[NDArray[np.uint8]]:
@@ -167,14 +169,21 @@ class Renderer:
         """Draw frame ``i`` with the rider's landmarks at ``points``."""
         gl, shot = self.gl, self.shot
         eye, rotation = shot.position[i], shot.rotation[i]
-        parts = figure_parts(points, self.outfit, self.motion.stature_m)
+        parts = (
+            figure_parts(points, self.outfit, self.motion.stature_m)
+            if self.skin is None
+            else gear_parts(points, self.outfit, self.motion.stature_m, self.place.footwear)
+        )
+        if self.skin is not None:
+            self.skin.move(i)
         view = np.eye(4)
         # OpenGL looks along −z with y up; the camera's rows are right, down, forward.
         view[:3, :3] = rotation * np.array([[1.0], [-1.0], [-1.0]])
         view[:3, 3] = -view[:3, :3] @ eye
         half = np.array([shot.width, shot.height]) / 2
         whole = self._clip(np.zeros(2), half * self.margin)
-        for program in (self.limb, self.ground):
+        drawn = [self.limb] if self.skin is None else [self.limb, self.skin.program]
+        for program in (*drawn, self.ground):
             program["eye"] = tuple(eye)
             program["tan_slope"] = self.tan_slope
             program["level"] = float(self.motion.ground()[i, 2]) if self.tan_slope == 0 else 0.0
@@ -190,8 +199,9 @@ class Renderer:
             self.place.indoor,
         )
         self.ground["moved"] = tuple(self._water(i)[:2])
-        self.limb["sun"] = tuple(SUN)
-        self.limb["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
+        for program in drawn:
+            program["sun"] = tuple(SUN)
+            program["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
         middle = (points["l_hip"] + points["r_hip"]) / 2
         centre, reach = self._figure_box(points, rotation, eye)
 
@@ -199,7 +209,7 @@ class Renderer:
         self.shade_fbo.use()
         self.shade_fbo.clear()
         gl.disable(moderngl.DEPTH_TEST)
-        self._draw(parts, whole, shadow=True)
+        self._draw_rider(parts, whole, shadow=True)
 
         self.ground_fbo.use()
         self.ground_fbo.clear(depth=1.0)
@@ -217,7 +227,7 @@ class Renderer:
         self.figure_fbo.viewport = (0, 0, int(used[0]), int(used[1]))
         self.figure_fbo.use()
         self.figure_fbo.clear(0, 0, 0, 0, depth=1.0, viewport=(0, 0, int(used[0]), int(used[1])))
-        self._draw(parts, self._clip(centre, reach), shadow=False)
+        self._draw_rider(parts, self._clip(centre, reach), shadow=False)
         return self._through_lens(self._composed(centre, reach))
 
     def _water(self, i: int) -> Array:
@@ -282,18 +292,25 @@ class Renderer:
         m[3, 2] = -1.0
         return m
 
+    def _draw_rider(self, parts: NDArray[np.float32], clip: Array, shadow: bool) -> None:
+        self._draw(parts, clip, shadow)
+        if self.skin is not None:
+            self.skin.program["clip"].write(clip.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
+            self.skin.program["shadow"] = shadow
+            self.skin.draw()
+
     def _draw(self, parts: NDArray[np.float32], clip: Array, shadow: bool) -> None:
         if not len(parts):
             return
         self.limb["clip"].write(clip.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
         self.limb["shadow"] = shadow
-        self.instances.write(np.ascontiguousarray(parts[:256]).tobytes())
-        self.limbs.render(instances=min(len(parts), 256))
+        self.instances.write(np.ascontiguousarray(parts[:MOST_PARTS]).tobytes())
+        self.limbs.render(instances=min(len(parts), MOST_PARTS))
 
     def _near_posts(self, rider: Array, eye: Array) -> NDArray[np.float32]:
         feet = self.posts[:, :3]
-        close = np.abs(feet[:, 1] - rider[1]) < 60
+        close = np.linalg.norm(feet[:, :2] - rider[:2], axis=1) < TREES_TO
         close &= np.linalg.norm(feet - eye, axis=1) > np.linalg.norm(rider - eye) - 3.0
         near = self.posts[close]
-        order: Any = np.argsort(np.abs(near[:, 1] - rider[1]))
-        return np.asarray(near[order[:120]], np.float32)
+        order: Any = np.argsort(np.linalg.norm(near[:, :2] - rider[:2], axis=1))
+        return np.asarray(near[order[:MOST_PARTS]], np.float32)

@@ -31,6 +31,24 @@ void main() {
 }
 """
 
+#: The skin of a person: triangles that are already where they belong.
+SKIN_VERTEX = """
+#version 330
+in vec3 position; in vec3 normal; in vec3 colour; in float material;
+uniform mat4 view; uniform mat4 clip; uniform vec3 sun; uniform float tan_slope; uniform float level; uniform bool shadow;
+out vec3 v_normal; out vec3 v_world; out vec3 v_colour; out float v_material;
+void main() {
+    vec3 world = position;
+    v_normal = normal; v_material = material; v_colour = colour;
+    if (shadow) {
+        float height = max(world.z - level + world.y * tan_slope, 0.0);
+        world -= sun * height / max(sun.z + sun.y * tan_slope, 0.05);
+    }
+    v_world = world;
+    gl_Position = clip * view * vec4(world, 1.0);
+}
+"""
+
 LIMB_FRAGMENT = """
 #version 330
 in vec3 v_normal; in vec3 v_world; in vec3 v_colour; in float v_material;
@@ -41,7 +59,7 @@ void main() {
     vec3 n = normalize(v_normal), to_eye = normalize(eye - v_world);
     float lambert = max(dot(n, sun), 0.0);
     float sky = 0.5 + 0.5 * n.z, snow = 0.5 - 0.5 * n.z;
-    vec3 light = vec3(1.0, 0.96, 0.88) * 0.80 * lambert + vec3(0.62, 0.72, 0.90) * 0.34 * sky + vec3(0.85, 0.90, 1.0) * 0.26 * snow;
+    vec3 light = vec3(1.0, 0.96, 0.88) * 0.95 * lambert + vec3(0.62, 0.72, 0.90) * 0.42 * sky + vec3(0.85, 0.90, 1.0) * 0.34 * snow;
     vec3 c = v_colour;
     if (v_material < 0.5) {      // cloth: soft folds
         float fold = sin(v_world.z * 61.0 + sin(v_world.x * 37.0) * 2.0) * sin(v_world.y * 43.0 + v_world.z * 17.0);

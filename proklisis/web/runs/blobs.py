@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 import json
-from typing import TYPE_CHECKING
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,17 +16,20 @@ if TYPE_CHECKING:  # loads the tracker
     from proklisis.footage.carry import Carried
     from proklisis.footage.follow import Piece
 
-PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light")
+PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth")
 
 
 def pack(tracks: Tracks) -> bytes:
     """Compress tracks; positions keep single precision, which is 0.0001 px."""
     out = io.BytesIO()
-    np.savez_compressed(
-        out, frames=tracks.frames, t=tracks.t, names=np.array(tracks.names), xy=tracks.xy.astype(np.float32),
-        u=tracks.u.astype(np.float32), source=tracks.source,
-        facts=np.frombuffer(json.dumps(tracks.facts.model_dump()).encode(), np.uint8),
-    )  # fmt: skip
+    columns: dict[str, Any] = {
+        "frames": tracks.frames, "t": tracks.t, "names": np.array(tracks.names), "xy": tracks.xy.astype(np.float32),
+        "u": tracks.u.astype(np.float32), "source": tracks.source,
+        "facts": np.frombuffer(json.dumps(tracks.facts.model_dump()).encode(), np.uint8),
+    }  # fmt: skip
+    if tracks.depth is not None:
+        columns["depth"] = tracks.depth.astype(np.float32)
+    np.savez_compressed(out, **columns)
     return out.getvalue()
 
 
@@ -41,6 +45,7 @@ def unpack(data: bytes | memoryview) -> Tracks:
             z["u"].astype(float),
             z["source"],
             facts,
+            depth=z["depth"].astype(float) if "depth" in z else None,
         )
 
 
@@ -76,8 +81,16 @@ def unpack_piece(data: bytes | memoryview) -> Piece:
     with np.load(io.BytesIO(bytes(data))) as z:
         return Piece(
             int(z["first"]),
-            *(z[k].astype(float) if z[k].dtype == np.float32 else z[k] for k in PIECE),
+            *(_column(z, k) for k in PIECE),
         )
+
+
+def _column(z: Mapping[str, NDArray[Any]], name: str) -> NDArray[Any]:
+    """A column of a piece; those that were followed before depth was kept have none."""
+    if name == "depth" and name not in z:
+        return np.full(z["xy"].shape[:2], np.nan)
+    column = z[name]
+    return column.astype(float) if column.dtype == np.float32 else column
 
 
 def pack_carried(path: Carried) -> bytes:
