@@ -138,7 +138,7 @@ def review(
         )
     tracks = whole_sets(without_outliers(tracks))
     doubt = front_foot_asked(tracks, book)
-    stands = placed(tracks, splitter(book.split).faces)
+    stands = placed(tracks, splitter(book.split).facing)
     tracks = stands.tracks
     doubt = (
         doubt or view_doubt(tracks, book) or azimuth_doubt(tracks, stands.azimuth, stands.off_deg)

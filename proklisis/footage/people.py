@@ -89,6 +89,10 @@ class Someone:
         """How much of the clip they fill: the rider who was filmed is seen longest, largest and whole."""
         return sum(self.bodily) * float(np.median(self.heights))
 
+    def presence(self) -> float:
+        """How much of the clip they fill, whole or not."""
+        return len(self.numbers) * float(np.median(self.heights))
+
 
 def sample_numbers(clip: Clip) -> list[int]:
     """Frames to look at, evenly over the clip's time; key frames where there are enough of them."""
@@ -136,7 +140,7 @@ def find_people(clip: Clip, progress: Callable[[int, int], None] | None = None) 
     if not people:
         return []
     people.sort(key=Someone.weight, reverse=True)
-    return [p for p in people if p.weight() >= PASSER_BY * people[0].weight()]
+    return [p for p in people if p.presence() >= PASSER_BY * people[0].presence()]
 
 
 def bodily(found: Array, height: int, width: int) -> float:

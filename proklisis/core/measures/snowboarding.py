@@ -164,7 +164,8 @@ def flex_range(f: Figure, unit: Unit) -> float:
         both = knees  # who faces the way of travel bends the knees in the picture of a side view
     else:
         # The knees point now across, now along the picture: the length of the legs tells their bend.
-        full = LEG_TO_TRUNK * np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
+        trunk = np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
+        full = LEG_TO_TRUNK * trunk * f.facts["legs"]
         d = f["mid_hip"] - f["mid_ankle"]
         # The rider stands square on a board that points down and across: part of that is unseen.
         h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))

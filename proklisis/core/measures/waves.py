@@ -62,7 +62,8 @@ def compression(f: Figure) -> Array:
 )
 def fold(f: Figure) -> tuple[Array, Array]:
     trunk = full_trunk(f)
-    thigh, shank = THIGH_TO_TRUNK * trunk, SHANK_TO_TRUNK * trunk
+    legs = f.facts["legs"] * trunk
+    thigh, shank = THIGH_TO_TRUNK * legs, SHANK_TO_TRUNK * legs
     hips = [
         bend_seen(f[f"{s}_shoulder"], f[f"{s}_hip"], f[f"{s}_knee"], (trunk, thigh)) for s in "lr"
     ]

@@ -27,7 +27,7 @@ from proklisis.core.readings.readings import (
     refusal,
     unfollowed,
 )
-from proklisis.core.rider.figure import FACTS, Figure, build, scene_facts
+from proklisis.core.rider.figure import FACTS, RIDER_FACTS, Figure, build, scene_facts
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
@@ -48,7 +48,7 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
     if tracks.xyz is not None:
         return []
     facts, facts_u = scene_facts(tracks)
-    rng = np.random.default_rng(seed)
+    rng, of_rider = np.random.default_rng(seed), np.random.default_rng([seed, 1])
     out = []
     for _ in range(draws):
         noise = tracks.u[..., None] * rng.standard_normal(tracks.xy.shape)
@@ -60,6 +60,7 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         if tracks.facts.error_corr_s > 0:
             moved *= _kept(tracks, cutoff_hz)
         changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
+        changed |= {k: facts[k] + facts_u[k] * of_rider.standard_normal() for k in RIDER_FACTS}
         out.append(
             build(
                 replace(
@@ -318,6 +319,9 @@ def _readings(
             continue  # too seldom there to be believed
         u = float(np.hypot(_robust_sd(values), _clock_u(m, figure.fps, v))) if draws else 0.0
         u = float(np.hypot(u, _own_u(m, figure, unit, phase, limb))) if draws else 0.0
+        if figure.in_space and values and m.unit in ("deg", "ratio"):
+            # What noise along the line of sight adds on the whole, as to a bend, it adds to every draw once more.
+            v -= float(np.mean(values)) - v
         if m.unit == "pct" and 2 * u > WIDEST_SHARE:
             between[m.id] = m
             continue

@@ -38,6 +38,10 @@ AXES: dict[str, tuple[int, ...]] = {
 #: edge from the shin when the camera cannot see along the ski.
 FACTS = ("roll", "pitch", "offset", "slope", "shin_pitch", "scale")
 CAMERA_FACTS = ("roll", "pitch", "offset")
+#: Facts of the rider, which only draws move: ``legs`` is how long the legs are for the trunk, 1 for the usual. People
+#: are off it by so much (one standard deviation over the bodies that simulated riders have).
+RIDER_FACTS = ("legs",)
+LEGS_U = 0.06
 SHIN_PITCH = (21.5, 5.0)
 
 
@@ -80,6 +84,8 @@ class Figure:
     space: Mapping[str, Array] = field(default_factory=dict, repr=False)
     #: Read in space: all three coordinates of ``points`` are there, the one along the line of sight less surely.
     in_space: bool = False
+    #: From where the camera looks (see ``core/camera/views``), degrees; NaN for 3-D tracks.
+    azimuth: float = float("nan")
     #: Signals that several measures of this figure share, worked out once.
     memo: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
     #: Points of the outer and the inner limb, with what they were picked from.
@@ -133,6 +139,12 @@ class Figure:
     @property
     def axes(self) -> tuple[int, ...]:
         return (0, 1, 2) if self.view is None else AXES[self.view]
+
+    @property
+    def by_depth(self) -> float:
+        """How much of what lies across the way of travel is depth to the camera, 0 … 1; 0 where no depths were fitted."""
+        known = self.in_space or bool(self.space)
+        return abs(float(np.sin(np.radians(self.azimuth)))) if known else 0.0
 
     @property
     def psi(self) -> float:
@@ -233,8 +245,8 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     f = tracks.facts
     if tracks.xyz is not None:
         exact = {"roll": 0.0, "pitch": 0.0, "offset": 0.0, "slope": f.slope_deg,
-                 "shin_pitch": SHIN_PITCH[0], "scale": 1.0}  # fmt: skip
-        return exact, dict.fromkeys(FACTS, 0.0)
+                 "shin_pitch": SHIN_PITCH[0], "scale": 1.0, "legs": 1.0}  # fmt: skip
+        return exact, dict.fromkeys((*FACTS, *RIDER_FACTS), 0.0)
     slope, slope_u = f.slope_deg, f.slope_u_deg
     seen = _surface_slope(tracks)
     if seen is not None:
@@ -246,9 +258,9 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     )
     values = {"roll": f.roll_deg, "pitch": f.pitch_deg, "offset": f.view_offset_deg,
               "slope": slope, "shin_pitch": SHIN_PITCH[0],
-              "scale": scale}  # fmt: skip
+              "scale": scale, "legs": 1.0}  # fmt: skip
     us = {"roll": f.roll_u_deg, "pitch": f.pitch_u_deg, "offset": f.view_offset_u_deg,
-          "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale * rel}  # fmt: skip
+          "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale * rel, "legs": LEGS_U}  # fmt: skip
     return values, us
 
 
@@ -293,6 +305,7 @@ def build(
     return Figure(
         tracks.t, f.fps, points, u, side, view, facts, own_u, cutoff_hz, f.error_corr_s, front_foot=front, given=given,
         flat=is_flat(tracks), space=space, in_space=read_in_space(tracks),
+        azimuth=float("nan") if tracks.xyz is not None or f.view in (None, "above") else azimuth_of(f.view, facts["offset"]),
     )  # fmt: skip
 
 
@@ -373,13 +386,16 @@ def _world(tracks: Tracks, facts: dict[str, float]) -> dict[str, Array]:
         np.cos(pitch) * np.cos(slope) - np.sin(pitch) * np.cos(azimuth) * np.sin(slope),
         np.cos(pitch) * np.cos(azimuth) * np.sin(slope) + np.sin(pitch) * np.cos(slope),
     ])  # fmt: skip
-    if abs(off[2]) < GRAZING:
-        return out
+    # Nothing tells how far away it lies where the line of sight all but runs along the surface.
+    fall = off[2] if abs(off[2]) >= GRAZING else np.nan
     for name, under in ON_SURFACE.items():
         if name in tracks.index and all(b in tracks.index for b in under):
             k, feet = tracks.index[name], [tracks.index[b] for b in under]
             r0, h0 = right[feet].mean(axis=0), high[feet].mean(axis=0)
             z0 = np.mean([depth[b] for b in under], axis=0)
-            z = z0 - (off[0] * (right[k] - r0) + off[1] * (high[k] - h0)) / off[2]
+            z = z0 - (off[0] * (right[k] - r0) + off[1] * (high[k] - h0)) / fall
+            if "base" in name:
+                # The base lies close under the feet.
+                z = np.where(np.isfinite(z), z, z0)
             out[name] = np.asfortranarray(placed(right[k], high[k], z))
     return out

@@ -105,8 +105,8 @@ def knee_flexion(figure: Figure, limb: str) -> Array:
         return flexion(hip, knee, ankle)
     trunk = float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), 75))
     thigh, shank = (
-        deepened(hip - knee, THIGH_TO_TRUNK * trunk),
-        deepened(knee - ankle, SHANK_TO_TRUNK * trunk),
+        deepened(hip - knee, THIGH_TO_TRUNK * trunk * figure.facts["legs"]),
+        deepened(knee - ankle, SHANK_TO_TRUNK * trunk * figure.facts["legs"]),
     )
     return flexion(thigh, np.zeros_like(thigh), -shank)
 
@@ -142,7 +142,7 @@ def full_leg(figure: Figure) -> float:
     """Length of a straight leg in the figure's unit, from the trunk: bent legs do not show theirs."""
     if figure.view is None:
         return float(np.nanmedian(leg_length(figure, "l") + leg_length(figure, "r"))) / 2
-    return LEG_TO_TRUNK * full_trunk(figure)
+    return LEG_TO_TRUNK * full_trunk(figure) * figure.facts["legs"]
 
 
 def knee_from_reach(figure: Figure, limb: str) -> Array:

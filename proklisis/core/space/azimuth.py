@@ -1,4 +1,4 @@
-"""From where the camera looks, by the way the rider's body faces: hips, shoulders and feet in space.
+"""From where the camera looks, by the way the rider's body faces: hips and shoulders in space.
 
 The azimuth is the direction of travel in the camera's own horizontal plane, degrees clockwise from the way it
 looks: 0 from behind, 90 from the rider's right, 180 from the front, −90 from the left.
@@ -16,9 +16,7 @@ from proklisis.core.uncertainty import Value
 Array = NDArray[np.float64]
 AT = {name: k for k, name in enumerate(BODY)}
 #: What a body that faces the way it goes on the whole still leaves of doubt, degrees (rendered people on skis, poles and skates).
-FACING_U_DEG = 4.0
-#: A board's feet point along it less surely than a body faces.
-FEET_U_DEG = 6.0
+FACING_U_DEG = 5.0
 
 
 def faced(xy: Array, z: Array) -> Value:
@@ -33,15 +31,8 @@ def faced(xy: Array, z: Array) -> Value:
     for part in ("hip", "shoulder"):
         right = flat(f"l_{part}", f"r_{part}")
         parts.append(np.stack([-right[:, 1], right[:, 0]], axis=-1))
-    parts.append(flat("l_heel", "l_toe") + flat("r_heel", "r_toe"))
+    # Feet are guessed to point at the camera now and then, away from it or not.
     return _agreed(parts, FACING_U_DEG)
-
-
-def on_board(xy: Array, z: Array, front_foot: str) -> Value:
-    """Azimuth by a rider who stands across a board that goes where the front foot (``l`` or ``r``) is."""
-    front, back = (AT[f"{s}_ankle"] for s in (front_foot, "r" if front_foot == "l" else "l"))
-    way = np.stack([xy[:, front, 0] - xy[:, back, 0], z[:, front] - z[:, back]], axis=-1)
-    return _agreed([way], FEET_U_DEG)
 
 
 def _agreed(parts: list[Array], least_u: float) -> Value:

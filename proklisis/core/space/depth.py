@@ -53,14 +53,21 @@ def _bones() -> list[tuple[str, int, int]]:
 
 
 BONES = _bones()
-#: Spread of the network's guess behind its bias ÷ the body's size, for each kind of point (rendered people, in a frame).
+#: Spread of the network's guess within a clip ÷ the body's size, for each kind of point (rendered people, in a frame).
 GUESS_U = {
-    "nose": 0.06, "ear": 0.06, "shoulder": 0.05, "elbow": 0.07, "wrist": 0.10, "hip": 0.025, "knee": 0.06, "ankle": 0.08, "heel": 0.08, "toe": 0.08,
+    "nose": 0.05, "ear": 0.045, "shoulder": 0.04, "elbow": 0.07, "wrist": 0.11, "hip": 0.012, "knee": 0.055, "ankle": 0.07, "heel": 0.07, "toe": 0.08,
 }  # fmt: skip
+#: What all frames of a clip share, ÷ the body's size (one standard deviation over clips): legs that are guessed too far ahead or
+#: behind, and so the upper body and the arms. A pose that is guessed wrongly is so from its first frame to its last.
+SHARED_U: tuple[dict[str, float], ...] = (
+    {"knee": 0.055, "ankle": 0.07, "heel": 0.075, "toe": 0.09},
+    {"shoulder": 0.035, "ear": 0.035, "nose": 0.035, "elbow": 0.045, "wrist": 0.045},
+    {"elbow": 0.05, "wrist": 0.08},
+)
 #: Errors of the guess are much the same for so long, seconds.
 GUESS_CORR_S = 0.3
-#: Bones keep their length to this share: points wander under the skin.
-BONE_U = 0.03
+#: Bones have the length that was found to this share, all the time: it is one error, not one a frame.
+BONE_U = 0.06
 #: Points of the body change their speed against the hips so fast, m/s² (one standard deviation).
 ACCELERATION = 20.0
 #: Size of a body in trunks, and metres.
@@ -72,7 +79,7 @@ MIDDLE_U = 0.002
 #: Steps of the fit at the most, and the share of the body's size by which no point moves any more.
 ROUNDS, SETTLED = 8, 0.002
 #: Frames fitted together, and those on either side of a join that two stretches share: so long a clip takes no more memory.
-LONGEST, SHARED = 1500, 20
+LONGEST, OVERLAP = 1500, 20
 
 
 @dataclass(frozen=True)
@@ -141,25 +148,26 @@ def fit_depths(xy: Array, u: Array, guess: Array, t: Array, point_corr_s: float)
     stretches = tuple(
         Stretch(a, b, factor, w) for (a, b), factor, w in zip(spans, factors, weights, strict=True)
     )
-    return Depths(InSpace(z, stretches), rests.trunk, lengths)
+    shared = np.array([[mode.get(name.split("_")[-1], 0.0) for name in BODY] for mode in SHARED_U])
+    return Depths(InSpace(z, stretches, rests.size * shared), rests.trunk, lengths)
 
 
 def _spans(n: int) -> list[tuple[int, int]]:
     """Stretches of about equal length that a long clip is fitted in, each sharing frames with the next."""
     count = max(1, int(np.ceil(n / LONGEST)))
     edges = np.linspace(0, n, count + 1).round().astype(int)
-    return [(max(0, int(a) - SHARED), min(n, int(b) + SHARED)) for a, b in pairwise(edges)]
+    return [(max(0, int(a) - OVERLAP), min(n, int(b) + OVERLAP)) for a, b in pairwise(edges)]
 
 
 def _weights(n: int, spans: list[tuple[int, int]]) -> list[Array]:
     out = []
     for k, (a, b) in enumerate(spans):
         w = np.ones(b - a)
-        ramp = (np.arange(2 * SHARED) + 0.5) / (2 * SHARED)
+        ramp = (np.arange(2 * OVERLAP) + 0.5) / (2 * OVERLAP)
         if k:
-            w[: 2 * SHARED] = ramp
+            w[: 2 * OVERLAP] = ramp
         if k + 1 < len(spans):
-            w[-2 * SHARED :] = ramp[::-1]
+            w[-2 * OVERLAP :] = ramp[::-1]
         out.append(w)
     return out
 
@@ -187,8 +195,10 @@ def _solved(rests: _Seen, z: Array, lengths: dict[str, float]) -> tuple[Array, A
         flat = np.linalg.norm(rests.xy[:, b] - rests.xy[:, a], axis=1)
         dz = z[:, b] - z[:, a]
         far = np.hypot(flat, dz) + 1e-9
-        slack = np.hypot(BONE_U * long, np.hypot(rests.u[:, a], rests.u[:, b]))
-        w = 1.0 / (repeated * slack) ** 2 / np.maximum(1.0, np.abs(far - long) / slack / ROBUST)
+        ends = np.hypot(rests.u[:, a], rests.u[:, b])
+        slack = np.hypot(alike * BONE_U * long, repeated * ends)
+        once = np.hypot(BONE_U * long, ends)
+        w = 1.0 / slack**2 / np.maximum(1.0, np.abs(far - long) / once / ROBUST)
         slope = dz / far
         diagonal[:, a] += w * slope**2
         diagonal[:, b] += w * slope**2

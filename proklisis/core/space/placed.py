@@ -8,7 +8,8 @@ import numpy as np
 
 from proklisis.core.camera.views import VIEW_WORDS, azimuth_of, nearest_view, turned
 from proklisis.core.rider.ground import is_flat
-from proklisis.core.space.azimuth import faced, on_board
+from proklisis.core.space.azimuth import faced
+from proklisis.core.space.bias import without_bias
 from proklisis.core.space.depth import fit_depths
 from proklisis.core.tracks.gap_filling import fill_short_gaps
 from proklisis.core.tracks.landmarks import BODY
@@ -36,13 +37,13 @@ class Placed:
     notes: tuple[str, ...] = ()
 
 
-def placed(tracks: Tracks, faces: str | None) -> Placed:
+def placed(tracks: Tracks, facing: bool) -> Placed:
     """Fit depths, and take the camera to stand where the body shows it to be, if that is near what was said.
 
     Parameters
     ----------
     tracks : of one clip; without the network's depths they are given back as they are
-    faces : "travel" where riders on the whole face the way they go, "board" where a board under their feet does, or None
+    facing : whether riders on the whole face the way they go
     """
     if (
         tracks.xyz is not None
@@ -58,14 +59,10 @@ def placed(tracks: Tracks, faces: str | None) -> Placed:
     if whole.sum() < ENOUGH:
         return Placed(tracks)
     depths = fit_depths(xy, u, tracks.depth, tracks.t, tracks.facts.error_corr_s)
-    tracks = replace(tracks, in_space=depths.in_space)
-    front = {"regular": "l", "goofy": "r"}.get(tracks.facts.stance or "")
-    if faces == "travel":
-        found = faced(xy[whole], depths.in_space.z[whole])
-    elif faces == "board" and front:
-        found = on_board(xy[whole], depths.in_space.z[whole], front)
-    else:
+    tracks = replace(without_bias(tracks, depths), in_space=depths.in_space)
+    if not facing:
         return Placed(tracks)
+    found = faced(xy[whole], depths.in_space.z[whole])
     f = tracks.facts
     if f.view == "above" or not np.isfinite(found.value):
         return Placed(tracks)

@@ -46,6 +46,8 @@ def _board_signal(figure: Figure) -> EventSignal:
     d = figure["mid_hip"] - figure["mid_ankle"]
     if figure.view is None:
         board = figure["board_nose"] - figure["board_tail"]
+        if not np.isfinite(board).any():
+            return _base_tilt(figure) if _base_shows(figure) else tilt_signal(figure)
         h = np.arctan2(board[:, 0], board[:, 1])
         across = d[:, 0] * np.cos(h) - d[:, 1] * np.sin(h)
     else:

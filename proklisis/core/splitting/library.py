@@ -22,25 +22,25 @@ from proklisis.core.splitting.unlean import unlean
 SPLITTERS: dict[str, Splitter] = {
     "carve": Splitter(
         "Tilt of the body", "°", carve.carve_signal, carve.carve_cuts, carve.carve_units, 4.0, 8.0, SHORTEST_TURN_S,
-        closed_form=True, outside_foot=True, stood=unlean, upright_by="balance", faces="travel",
+        closed_form=True, outside_foot=True, stood=unlean, upright_by="balance", facing=True,
     ),
     "poling": Splitter(
         "Height of the pole tips", "leg lengths", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
-        needs=("l_pole_tip", "r_pole_tip"), upright_by="level_ground", faces="travel",
+        needs=("l_pole_tip", "r_pole_tip"), upright_by="level_ground", facing=True,
         # Common practice: 0.8 to 1.8 s a cycle from a sprint to a slow climb.
         possible_s=(0.55, 3.0),
     ),
     "steps": Splitter(
-        "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2, upright_by="level", faces="travel",
+        "Left foot over right foot", "leg lengths", steps.steps_signal, steps.steps_cuts, steps.steps_units, 5.0, 8.0, 0.2, upright_by="level", facing=True,
     ),
     "corners": Splitter(
-        "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3, upright_by="level_ground", faces="travel",
+        "Hips over the feet", "leg lengths", wheels.seat_signal, wheels.corner_cuts, wheels.corner_units, 4.0, 6.0, 0.3, upright_by="level_ground", facing=True,
     ),
     "features": Splitter(
-        "Height over the trail", "leg lengths", wheels.trail_signal, wheels.feature_cuts, wheels.feature_units, 4.0, 6.0, 0.2, faces="travel",
+        "Height over the trail", "leg lengths", wheels.trail_signal, wheels.feature_cuts, wheels.feature_units, 4.0, 6.0, 0.2, facing=True,
     ),
     "board_turns": Splitter(
-        "Tilt of the body", "°", board.board_signal, board.board_cuts, board.board_units, 4.0, 8.0, 0.25, faces="board",
+        "Tilt of the body", "°", board.board_signal, board.board_cuts, board.board_units, 4.0, 8.0, 0.25,
     ),
     "jumps": Splitter(
         "Lower foot over the ground", "leg lengths", flights.flight_signal, flights.flight_cuts, flights.flight_units, 8.0, 14.0, 0.18, free_flight=True, upright_by="level",

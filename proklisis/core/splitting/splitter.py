@@ -46,6 +46,6 @@ class Splitter:
     outside_foot: bool = False
     possible_s: tuple[float, float] | None = None
     upright_by: Literal["balance", "level", "level_ground"] | None = None
-    #: What shows the way of travel on the whole: the rider's body, a board under the feet, or nothing.
-    faces: Literal["travel", "board"] | None = None
+    #: Riders on the whole face the way they go.
+    facing: bool = False
     stood: Callable[[Figure, list[Unit]], Figure] = lambda figure, _: figure

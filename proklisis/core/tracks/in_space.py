@@ -28,16 +28,24 @@ class Stretch:
 
 @dataclass(frozen=True)
 class InSpace:
-    """Depths of the body's 19 points: (n, 19) pixels behind the middle of the hips, away from the camera."""
+    """Depths of the body's 19 points.
+
+    Attributes
+    ----------
+    z : (n, 19) pixels behind the middle of the hips, away from the camera
+    stretches : what was fitted together
+    shared : (s, 19) errors that all frames share, one standard deviation of each kind, pixels
+    """
 
     z: Array
     stretches: tuple[Stretch, ...]
+    shared: Array
 
     def drawn(self, rng: np.random.Generator) -> InSpace:
         """The same with depths drawn again as the fit leaves them open: by their covariance, over points and time."""
         from scipy.linalg import lapack
 
-        z = self.z.copy()
+        z = self.z + rng.standard_normal(len(self.shared)) @ self.shared
         for s in self.stretches:
             noise = rng.standard_normal((s.factor.shape[1], 1))
             off, bad = lapack.dtbtrs(s.factor, noise, uplo="L", trans="T")

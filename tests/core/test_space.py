@@ -1,0 +1,137 @@
+"""The rider in space: depths behind the picture, where the camera stands by them, and what is read so."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from proklisis.core.camera.views import azimuth_of, nearest_view, turned
+from proklisis.core.doubts import Doubtful
+from proklisis.core.errors import InputError
+from proklisis.core.review import judge, review, run_sheet
+from proklisis.core.space.depth import LONGEST, fit_depths
+from proklisis.core.space.placed import placed
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.simulate.filming import exact_depths
+from proklisis.simulate.run import Simulated
+
+PISTE = "alpine_carve"
+
+
+def fitted(run: Simulated):
+    tracks = run.with_depths()
+    columns = [tracks.index[n] for n in BODY]
+    return fit_depths(tracks.xy[:, columns], tracks.u[:, columns], tracks.depth, tracks.t, 0.0)
+
+
+def off_line(simulated, view: str, offset: float, said: float | None = None, **more) -> Simulated:
+    """A run filmed ``offset`` degrees off the line, of which it is said that it was filmed ``said`` off it."""
+    run = simulated(view=view, offset_deg=offset, units=6, **more)
+    return replace(run, tracks=run.tracks.with_facts(view_offset_deg=offset if said is None else said, view_offset_u_deg=5.0))  # fmt: skip
+
+
+@pytest.mark.parametrize("view", ["front", "rear", "side_left", "side_right", "oblique"])
+def test_the_fit_knows_depths_better_than_the_network_and_says_how_well(simulated, view):
+    run = simulated(view=view, units=4)
+    true, guess = exact_depths(run.motion, run.shot), run.with_depths().depth
+    space = fitted(run).in_space
+    assert np.sqrt(np.mean((space.z - true) ** 2)) < 0.95 * np.sqrt(np.mean((guess - true) ** 2))
+    rng = np.random.default_rng(3)
+    spread = np.std([space.drawn(rng).z for _ in range(40)], axis=0)
+    inside = np.abs(space.z - true) < 2 * spread
+    # What a clip's frames share is wider than these tracks need: a network's mistakes last, this noise does not.
+    assert inside.mean() > 0.95
+    assert np.median(spread) < 0.1 * run.motion.stature_m * run.tracks.facts.px_per_m
+
+
+def test_a_long_clip_is_fitted_in_stretches_without_a_seam(simulated):
+    run = simulated(view="side_right", units=6)
+    tracks = run.with_depths()
+    columns = [tracks.index[n] for n in BODY]
+
+    def again(x):
+        return np.concatenate([x, x[::-1]] * 4)[: 2 * LONGEST + 200]
+
+    xy, u, guess = again(tracks.xy[:, columns]), again(tracks.u[:, columns]), again(tracks.depth)
+    t = np.arange(len(xy)) / tracks.facts.fps
+    space = fit_depths(xy, u, guess, t, 0.0).in_space
+    assert len(space.stretches) == 3
+    step = np.abs(np.diff(space.z, n=2, axis=0)).max(axis=1)
+    for seam in (s.first for s in space.stretches[1:]):
+        assert step[seam - 5 : seam + 45].max() <= 1.5 * np.percentile(step, 99)
+
+
+def test_views_and_azimuths_say_the_same():
+    for view in ("front", "rear", "side_left", "side_right"):
+        for off in (-30.0, 0.0, 20.0):
+            assert nearest_view(azimuth_of(view, off)) == (view, pytest.approx(off))
+    # From the front toward the rider's right is from their right side, turned forward.
+    assert azimuth_of("front", 90) == pytest.approx(azimuth_of("side_right", 0))
+    assert azimuth_of("rear", 90) == pytest.approx(azimuth_of("side_right", 0))
+    assert turned(azimuth_of("oblique", 0) - azimuth_of("front", 45)) == pytest.approx(0)
+
+
+@pytest.mark.parametrize("view", ["front", "rear", "side_left", "side_right"])
+@pytest.mark.parametrize("offset", [-20.0, 0.0, 25.0])
+def test_where_the_camera_stands_is_found_from_any_side(simulated, view, offset):
+    run = off_line(simulated, view, offset, said=0.0)
+    stands = placed(run.with_depths(), facing=True)
+    assert stands.azimuth is not None
+    assert abs(turned(stands.azimuth.value - azimuth_of(view, offset))) < 8
+    if offset:
+        assert stands.tracks.facts.view_offset_deg == pytest.approx(offset, abs=8)
+        assert "off the line" in stands.notes[0]
+    else:
+        assert stands.tracks.facts.view_offset_deg == 0 and not stands.notes
+
+
+def test_a_view_that_nobody_said_is_taken_from_the_body_and_told(simulated):
+    run = simulated(view="rear", units=4)
+    tracks = replace(run.with_depths(), facts=run.tracks.facts.model_copy(update={"view": None}))
+    done = review(tracks, PISTE)
+    assert done.tracks.facts.view == "rear"
+    assert "Nobody said from where it was filmed" in done.notes[0]
+    with pytest.raises(InputError, match="view is not known"):
+        review(replace(tracks, depth=None), PISTE)
+
+
+def test_a_view_that_the_body_speaks_against_is_asked_about(simulated):
+    run = simulated(view="side_right", units=4)
+    with pytest.raises(Doubtful) as asked:
+        review(run.with_depths().with_facts(view="front"), PISTE)
+    assert "side_right" in [c.value for c in asked.value.doubt.choices]
+    kept = run.with_depths().with_facts(view="front", sure=["view"])
+    assert review(kept, PISTE).tracks.facts.view == "front"
+
+
+@pytest.mark.parametrize(("view", "offset"), [("front", 20.0), ("rear", -20.0), ("oblique", 0.0)])
+def test_off_the_line_the_body_is_read_in_space(simulated, view, offset):
+    run = off_line(simulated, view, offset)
+    true = {(r.id, r.segment, r.phase): r.value for r in run.truth().readings}
+    done = review(run.with_depths(), PISTE)
+    assert len(done.units) == len(run.truth().units)
+    read = [r for r in done.readings if r.id in ("angulation", "edge", "shoulder_tilt") and (r.id, r.segment, r.phase) in true]  # fmt: skip
+    assert len(read) >= 3 * len(done.units)
+    off = np.array([r.value - true[r.id, r.segment, r.phase] for r in read])
+    u = np.array([r.u for r in read])
+    assert (np.abs(off) <= 2 * u).mean() > 0.9
+    # Narrow enough to be of use.
+    assert np.median(2 * u) < 14
+
+
+@pytest.mark.parametrize("offset", [-20.0, 20.0])
+def test_a_clean_run_off_the_line_has_no_main_thing_said_or_not(simulated, offset):
+    for said in (offset, 0.0):
+        run = off_line(simulated, "front", offset, said)
+        told = judge(run_sheet(review(run.with_depths(), PISTE), PISTE, run.about()))
+        assert told["main"] is None
+
+
+def test_turns_are_cut_from_the_side_by_the_body_in_space(simulated):
+    run = simulated(view="side_left", units=6)
+    true = run.motion.boundaries
+    found = np.array([b.t for b in review(run.with_depths(), PISTE).boundaries])
+    assert len(found) == len(true)
+    assert np.abs(found - true).max() < 0.12
