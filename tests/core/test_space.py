@@ -135,3 +135,41 @@ def test_turns_are_cut_from_the_side_by_the_body_in_space(simulated):
     found = np.array([b.t for b in review(run.with_depths(), PISTE).boundaries])
     assert len(found) == len(true)
     assert np.abs(found - true).max() < 0.12
+
+
+def test_the_trackers_bias_is_taken_out_of_its_points_and_not_out_of_marks(simulated):
+    from proklisis.core.space.bias import BIAS, body_axes
+    from proklisis.core.tracks.tracks import SOURCES
+
+    run = simulated(view="rear", units=4)
+    tracks = run.with_depths()
+    columns = [tracks.index[n] for n in BODY]
+    out, ahead, up = body_axes(run.exact.xy[:, columns], exact_depths(run.motion, run.shot))
+    size = run.motion.stature_m * run.tracks.facts.px_per_m
+    xy = tracks.xy.copy()
+    for s, sign in (("l", -1.0), ("r", 1.0)):
+        shares = BIAS["shoulder"]
+        off = size * (shares[0] * sign * out + shares[1] * ahead + shares[2] * up)
+        xy[:, tracks.index[f"{s}_shoulder"]] += off[:, :2] * [1.0, -1.0]
+    source = np.full_like(tracks.source, SOURCES.index("auto"))
+    marked = tracks.index["r_shoulder"]
+    source[:, marked] = SOURCES.index("marked")
+    cleared = placed(replace(tracks, xy=xy, source=source), facing=True).tracks
+    true = run.exact.point("l_shoulder")
+    before = np.linalg.norm((xy[:, tracks.index["l_shoulder"]] - true).mean(axis=0))
+    after = np.linalg.norm((cleared.point("l_shoulder") - true).mean(axis=0))
+    assert before > 0.015 * size
+    assert after < 0.35 * before
+    assert np.array_equal(cleared.xy[:, marked], xy[:, marked])
+    assert np.array_equal(cleared.u[:, marked], tracks.u[:, marked])
+
+
+def test_a_limb_that_lies_behind_the_other_is_known_less_well(simulated):
+    from proklisis.core.tracks.tracks import SOURCES
+
+    run = simulated(view="side_right", units=4)
+    tracks = run.with_depths()
+    tracks = replace(tracks, source=np.full_like(tracks.source, SOURCES.index("auto")))
+    u = placed(tracks, facing=True).tracks.u
+    near, far = (np.median(u[:, tracks.index[f"{s}_elbow"]]) for s in "rl")
+    assert far > 1.2 * near

@@ -11,7 +11,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage import working_copy
 from proklisis.footage.follow import Person
-from proklisis.footage.people import Seeds, Someone, seeded, seeds_of
+from proklisis.footage.people import Seeds, Someone, bodily, seeded, seeds_of
 from proklisis.footage.point_u import FAR, point_u, rider_size
 from proklisis.footage.probe import probe
 
@@ -152,3 +152,35 @@ def test_without_the_converter_the_coach_is_told_what_to_install(short_clip, tmp
     with pytest.raises(InputError, match="ffmpeg is missing"):
         working_copy.make_working_copy(probe(short_clip), tmp_path / "working.mp4")
     assert not list(Path(tmp_path).glob("*.mp4"))
+
+
+def body_at(x: float, y: float, height: float, right_leg: float = 1.0) -> np.ndarray:
+    """A body that stands upright with its hips at (x, y); one leg may be longer than the other."""
+    at = {
+        "nose": (0, -0.45), "ear": (0.05, -0.46), "shoulder": (0.12, -0.34), "elbow": (0.16, -0.17), "wrist": (0.17, 0.0),
+        "hip": (0.06, 0.0), "knee": (0.07, 0.25), "ankle": (0.07, 0.5), "heel": (0.07, 0.52), "toe": (0.10, 0.53),
+    }  # fmt: skip
+    out = []
+    for name in BODY:
+        dx, dy = at[name.split("_")[-1]]
+        long = right_leg if name.startswith("r_") and dy > 0 else 1.0
+        out.append((x + (dx if name.startswith("r_") else -dx) * height, y + dy * long * height))
+    return np.array(out)
+
+
+def test_a_body_in_a_tree_counts_for_less_than_a_rider():
+    whole = bodily(body_at(600, 360, 300), 720, 1280)
+    assert whole == pytest.approx(1.0)
+    # Half of it out of the picture, one leg twice the other: what a network sees in a conifer.
+    tree = bodily(body_at(60, 60, 420, right_leg=2.4), 720, 1280)
+    assert tree < 0.7 * whole
+    assert 0.5 < bodily(body_at(45, 360, 300), 720, 1280) < 1.0
+
+
+def test_the_likeliest_rider_is_whole_and_others_are_still_offered():
+    rider, tree = Someone(), Someone()
+    for number in (0, 10, 20):
+        for who, found in ((rider, body_at(600, 360, 300)), (tree, body_at(60, 60, 420, 2.4))):
+            who.add(number, found, np.zeros(3), bodily(found, 720, 1280))
+    assert tree.presence() > rider.presence()
+    assert tree.weight() < rider.weight()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -52,7 +53,7 @@ def pack_review(done: Review) -> bytes:
         len(done.traces), 2, len(done.tracks)
     )
     np.savez_compressed(
-        out, plain=np.frombuffer(json.dumps(PLAIN.dump_python(plain)).encode(), np.uint8), tracks=np.frombuffer(pack(done.tracks), np.uint8),
+        out, plain=np.frombuffer(json.dumps(PLAIN.dump_python(plain)).encode(), np.uint8), tracks=np.frombuffer(pack(replace(done.tracks, depth=None)), np.uint8),
         t=done.signal.t, values=done.signal.values, series=series,
     )  # fmt: skip
     return out.getvalue()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -205,7 +206,7 @@ def with_scene(tracks: Tracks, camera: dict[str, Any]) -> Tracks:
             )
     if tuple(names) == tracks.names:
         return tracks
-    return Tracks(tracks.frames, tracks.t, tuple(names), xy, u, source, tracks.facts)
+    return replace(tracks, names=tuple(names), xy=xy, u=u, source=source)
 
 
 def fall_scale(run: Run) -> tuple[float, float] | None:

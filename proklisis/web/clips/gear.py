@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -99,11 +100,12 @@ def with_gear(run: Run, tracks: Tracks) -> Tracks:
                 )
         names.append(landmark)
         columns.append((xy, u, source))
-    return Tracks(
-        tracks.frames, tracks.t, tuple(names), np.concatenate([tracks.xy, np.stack([c[0] for c in columns], axis=1)], axis=1),
-        np.concatenate([tracks.u, np.stack([c[1] for c in columns], axis=1)], axis=1),
-        np.concatenate([tracks.source, np.stack([c[2] for c in columns], axis=1)], axis=1), tracks.facts,
-    )  # fmt: skip
+    more = [np.stack(column, axis=1) for column in zip(*columns, strict=True)]
+    xy, u, source = (
+        np.concatenate([old, new], axis=1)
+        for old, new in zip((tracks.xy, tracks.u, tracks.source), more, strict=True)
+    )
+    return replace(tracks, names=tuple(names), xy=xy, u=u, source=source)
 
 
 def waiting(run: Run, tracks: Tracks) -> list[str]:
