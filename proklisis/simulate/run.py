@@ -82,15 +82,17 @@ def _world(exact: Tracks) -> Tracks:
 def simulate(
     discipline: str, faults: dict[str, float] | None = None, *, level: Level = "intermediate", units: int = 8,
     view: View | None = None, fps: float = 60.0, noise_px: float = 2.0, seed: int = 0, figure_px: float = 300.0,
-    offset_deg: float = 0.0, roll_deg: float = 0.0, k1: float = 0.0, stature_m: float = 1.75,
+    offset_deg: float = 0.0, roll_deg: float = 0.0, k1: float = 0.0, stature_m: float | None = None,
     width: int = 1280, height: int = 720, given: dict[str, Any] | None = None, body: int | None = None,
 ) -> Simulated:  # fmt: skip
     """Simulate one run. Without a view, one is filmed that shows every fault put in.
 
-    ``given`` changes conditions of the run. With ``body`` one of the people rides it, of their own height. Raises InputError for a discipline, fault or number
+    ``given`` changes conditions of the run. With ``body`` one of the people rides it, of their own height if none is given. Raises InputError for a discipline, fault or number
     that cannot be simulated.
     """
     book = playbook(discipline)
+    if stature_m is None:
+        stature_m = 1.75 if body is None else bodies.body(body).stature_m
     for value, name, lo, hi in (
         (units, "--units", 2, 500), (fps, "--fps", 15, 1000), (noise_px, "--noise", 0, 50), (figure_px, "--figure", 60, 4000),
         (stature_m, "--height", 0.9, 2.3), (abs(offset_deg), "--offset", 0, 60), (abs(roll_deg), "--roll", 0, 45),
@@ -98,8 +100,6 @@ def simulate(
         if not lo <= value <= hi:
             raise InputError(f"{value:g} is out of range", name, f"give a number from {lo} to {hi}")
     faults = faults or {}
-    if body is not None:
-        stature_m = bodies.body(body).stature_m
     camera = {
         "figure_px": figure_px,
         "offset_deg": offset_deg,

@@ -33,6 +33,10 @@ def test_there_are_women_men_and_children_of_many_builds():
         np.linalg.norm(p.landmarks["r_hip"] - p.landmarks["l_hip"]) / p.stature_m for p in people
     ]
     assert np.ptp(hips) / np.mean(hips) > 0.2
+    tall = body(0).as_tall_as(1.8)
+    assert tall.length("hip", "knee") == pytest.approx(
+        body(0).length("hip", "knee") * 1.8 / body(0).stature_m
+    )
     with pytest.raises(InputError, match="no body 24"):
         body(24)
 

@@ -31,12 +31,14 @@ from proklisis.core.rider.figure import FACTS, RIDER_FACTS, Figure, build, scene
 from proklisis.core.signals import lowpass
 from proklisis.core.splitting.splitter import Splitter
 from proklisis.core.splitting.units import Boundary, Correct, Unit, side_per_frame
-from proklisis.core.tracks.landmarks import DRIFTS
+from proklisis.core.tracks.landmarks import BODY, DRIFTS
 from proklisis.core.tracks.tracks import ClipFacts, Tracks
 from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]
 DRAWS = 20
+#: Share of a network's error variance that lasts all through a clip (rendered people: half of a point's error does).
+LASTING = 0.5
 #: A share whose U is wider than this, in percent, is no reading (house choice).
 WIDEST_SHARE = 50.0
 #: Keys of a value: measure, unit number (0: the run), phase, limb.
@@ -49,6 +51,7 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         return []
     facts, facts_u = scene_facts(tracks)
     rng, of_rider = np.random.default_rng(seed), np.random.default_rng([seed, 1])
+    of_tracker = np.random.default_rng([seed, 2])
     out = []
     for _ in range(draws):
         noise = tracks.u[..., None] * rng.standard_normal(tracks.xy.shape)
@@ -59,6 +62,7 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
         moved = lowpass(moved, tracks.facts.fps, min(cutoff_hz, _slowest(tracks, cutoff_hz)))
         if tracks.facts.error_corr_s > 0:
             moved *= _kept(tracks, cutoff_hz)
+            moved = _with_lasting(moved, tracks, of_tracker)
         changed = {k: facts[k] + facts_u[k] * rng.standard_normal() for k in FACTS}
         changed |= {k: facts[k] + facts_u[k] * of_rider.standard_normal() for k in RIDER_FACTS}
         out.append(
@@ -73,6 +77,17 @@ def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -
                 facts=changed,
             )
         )
+    return out
+
+
+def _with_lasting(moved: Array, tracks: Tracks, rng: np.random.Generator) -> Array:
+    """Errors of which a part lasts all through the clip, where a network followed the body: it is no doubt of one unit but of all."""
+    body = [k for k, n in enumerate(tracks.names) if n in BODY]
+    out = moved.copy()
+    lasting = rng.standard_normal((len(body), 2)) * LASTING**0.5
+    u = tracks.u[:, body]
+    out[:, body] *= (1 - LASTING) ** 0.5
+    out[:, body] += np.where(np.isfinite(u), u, 0.0)[..., None] * lasting
     return out
 
 

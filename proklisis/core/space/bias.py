@@ -39,6 +39,16 @@ BESIDE = 0.05
 SMALL_PX = 130.0
 
 
+#: Bones that stretch more than this belong to a body that is followed badly: points are off by so much more, to this power
+#: (rendered people: 0.02 to 0.03 where points are off by two hundredths of the size, 0.06 where it is six).
+STEADY, WORSE = 0.030, 1.5
+
+
+def roughly(depths: Depths) -> float:
+    """How many times worse than usual the body is followed, by how far its bones seem to stretch; 1 where it is followed well."""
+    return float(max(1.0, depths.strain / STEADY) ** WORSE)
+
+
 def left_u(tracks: Tracks, depths: Depths) -> Array:
     """(n, k) standard uncertainty of the tracker's points once their bias is out; of what a hand marked, as it was."""
     size = SIZE_TO_TRUNK * depths.trunk_px
@@ -57,7 +67,9 @@ def left_u(tracks: Tracks, depths: Depths) -> Array:
         # A point that was bridged or is known worse for another reason stays so.
         usual = float(np.nanmedian(u[found[:, k], k])) if found[:, k].any() else 1.0
         rows = found[:, k] & np.isfinite(share)
-        u[rows, k] = (np.hypot(size, SMALL_PX) * share * np.maximum(u[:, k] / usual, 1.0))[rows]
+        u[rows, k] = (
+            roughly(depths) * np.hypot(size, SMALL_PX) * share * np.maximum(u[:, k] / usual, 1.0)
+        )[rows]
     return u
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from proklisis.core.camera.views import VIEW_WORDS, azimuth_of, nearest_view, turned
 from proklisis.core.rider.ground import is_flat
 from proklisis.core.space.azimuth import faced
-from proklisis.core.space.bias import without_bias
+from proklisis.core.space.bias import roughly, without_bias
 from proklisis.core.space.depth import fit_depths
 from proklisis.core.tracks.gap_filling import fill_short_gaps
 from proklisis.core.tracks.landmarks import BODY
@@ -22,6 +22,9 @@ ENOUGH = 12
 AS_SAID_DEG = 8.0
 #: Up to here it is read with the camera where the body shows it to be; beyond, the view itself is asked about.
 NEAR_DEG = 35.0
+#: A body that is followed so many times worse than usual is spoken of.
+ROUGH_FROM = 1.5
+ROUGH = "The rider is followed roughly: limbs seem to change their length by {:.0f} % from frame to frame. Numbers are wide; a closer, sharper film tells more."
 
 
 @dataclass(frozen=True)
@@ -60,12 +63,14 @@ def placed(tracks: Tracks, facing: bool) -> Placed:
         return Placed(tracks)
     depths = fit_depths(xy, u, tracks.depth, tracks.t, tracks.facts.error_corr_s)
     tracks = replace(without_bias(tracks, depths), in_space=depths.in_space)
+    rough = roughly(depths)
+    notes = (ROUGH.format(100 * depths.strain),) if rough > ROUGH_FROM else ()
     if not facing:
-        return Placed(tracks)
+        return Placed(tracks, notes=notes)
     found = faced(xy[whole], depths.in_space.z[whole])
     f = tracks.facts
     if f.view == "above" or not np.isfinite(found.value):
-        return Placed(tracks)
+        return Placed(tracks, notes=notes)
     # The picture's own level, where it is known, turns the body a little with it; that is small beside its ±.
     if f.view is None:
         view, off = nearest_view(found.value)
@@ -84,16 +89,16 @@ def placed(tracks: Tracks, facing: bool) -> Placed:
         )
     off = turned(found.value - azimuth_of(f.view, f.view_offset_deg))
     if "view" in f.sure or abs(off) <= AS_SAID_DEG:
-        return Placed(tracks, found, 0.0)
+        return Placed(tracks, found, 0.0, notes)
     if abs(off) > NEAR_DEG:
-        return Placed(tracks, found, off)
+        return Placed(tracks, found, off, notes)
     stands = f.view_offset_deg + (off if f.view == "rear" else -off)
     taken = tracks.with_facts(view_offset_deg=round(stands, 1), view_offset_u_deg=found.u)
     note = (
         f"By the rider's body the camera stands {abs(stands):.0f} ± {2 * found.u:.0f}° off the line, toward the rider's "
         f"{'right' if stands > 0 else 'left'}: the run is read so."
     )  # fmt: skip
-    return Placed(taken, found, 0.0, (note,))
+    return Placed(taken, found, 0.0, (*notes, note))
 
 
 def _beside(off: float) -> str:

@@ -8,7 +8,7 @@ hip joints is the origin.
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from pathlib import Path
 
@@ -66,6 +66,12 @@ class Body:
             f"{s}_{mark}": self.joints[f"{bone}_{s}"] for mark, bone in JOINTS.items() for s in "lr"
         }
         return joints | {name: self.vertices[i] for name, i in self.marks.items()}
+
+    def as_tall_as(self, stature_m: float) -> Body:
+        """The same build at another height."""
+        k = stature_m / self.stature_m
+        joints = {name: k * at for name, at in self.joints.items()}
+        return replace(self, stature_m=stature_m, vertices=k * self.vertices, joints=joints)
 
     def length(self, a: str, b: str) -> float:
         """Metres from one landmark to another at rest, the mean of both sides."""

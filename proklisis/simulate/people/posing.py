@@ -32,13 +32,8 @@ class Pose:
 
 
 def embodied(motion: Motion, number: int) -> Motion:
-    """The same run, ridden by one of the people, of their own height: their joints in place of the rig's."""
-    who = body(number)
-    scale = motion.stature_m / who.stature_m
-    if abs(scale - 1) > 0.01:
-        raise ValueError(
-            f"a run of {motion.stature_m:.2f} m is no run of a person of {who.stature_m:.2f} m"
-        )
+    """The same run, ridden by one of the people at the rider's height: their joints in place of the rig's."""
+    who = body(number).as_tall_as(motion.stature_m)
     pose, reached = posed(who, motion.points)
     points = {**motion.points, **reached, **_skin_marks(who, pose)}
     return replace(motion, points=points, body=number)

@@ -22,7 +22,7 @@ class Skin:
 
     def __init__(self, gl: moderngl.Context, motion: Motion, outfit: Outfit, seed: int) -> None:
         assert motion.body is not None
-        self.who: Body = body(motion.body)
+        self.who: Body = body(motion.body).as_tall_as(motion.stature_m)
         wears = dressed(self.who, outfit, motion.place, seed)
         self.rest = wears.vertices
         self.pose, _ = posed(self.who, motion.points)

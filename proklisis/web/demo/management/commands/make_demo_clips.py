@@ -28,7 +28,7 @@ class Command(BaseCommand):
                 continue
             sim = simulate(
                 part.discipline, part.faults, level=part.level, view=part.view or None, seed=part.seed,  # type: ignore[arg-type]
-                stature_m=part.height_cm / 100, units=part.units, fps=part.fps,
+                stature_m=part.height_cm / 100, units=part.units, fps=part.fps, body=part.body,
             )  # fmt: skip
             path = CLIPS / f"{part.key}.mp4"
             write_clip(
