@@ -394,8 +394,9 @@ def _world(tracks: Tracks, facts: dict[str, float]) -> dict[str, Array]:
             r0, h0 = right[feet].mean(axis=0), high[feet].mean(axis=0)
             z0 = np.mean([depth[b] for b in under], axis=0)
             z = z0 - (off[0] * (right[k] - r0) + off[1] * (high[k] - h0)) / fall
-            if "base" in name:
-                # The base lies close under the feet.
-                z = np.where(np.isfinite(z), z, z0)
-            out[name] = np.asfortranarray(placed(right[k], high[k], z))
+            at = placed(right[k], high[k], z)
+            if "base" in name and np.isnan(fall):
+                # The base lies close under the feet: how high its edges are shows all the same.
+                at[:, 2] = placed(right[k], high[k], z0)[:, 2]
+            out[name] = np.asfortranarray(at)
     return out
