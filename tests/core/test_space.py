@@ -173,3 +173,25 @@ def test_a_limb_that_lies_behind_the_other_is_known_less_well(simulated):
     u = placed(tracks, facing=True).tracks.u
     near, far = (np.median(u[:, tracks.index[f"{s}_elbow"]]) for s in "rl")
     assert far > 1.2 * near
+
+
+def test_a_body_that_is_followed_roughly_is_told_and_known_less_well(simulated):
+    from proklisis.core.space.bias import roughly
+    from proklisis.core.tracks.tracks import SOURCES
+
+    run = simulated(view="front", units=4)
+    tracks = run.with_depths()
+    auto = replace(tracks, source=np.full_like(tracks.source, SOURCES.index("auto")))
+    rng = np.random.default_rng(5)
+    shaken = auto.xy.copy()
+    columns = [tracks.index[n] for n in BODY]
+    # Elbows, knees and the rest wander by a tenth of the rider, slowly, as on a dark clip.
+    slow = np.cumsum(rng.standard_normal((len(tracks), len(columns), 2)), axis=0)
+    slow = 16 * slow / slow.std(axis=0)
+    shaken[:, columns] += slow
+    steady, rough = placed(auto, facing=True), placed(replace(auto, xy=shaken), facing=True)
+    assert not any("roughly" in note for note in steady.notes)
+    assert any("followed roughly" in note for note in rough.notes)
+    knee = tracks.index["l_knee"]
+    assert np.median(rough.tracks.u[:, knee]) > 1.5 * np.median(steady.tracks.u[:, knee])
+    assert roughly(fitted(run)) < 1.2

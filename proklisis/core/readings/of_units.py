@@ -15,6 +15,7 @@ from proklisis.core.readings.trace import Trace, difference, ratio
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import leg_length, length, ski_heading
 from proklisis.core.signals import derivative, lowpass
+from proklisis.core.splitting.tilt import BY_DEPTH
 from proklisis.core.splitting.units import Unit, duration
 from proklisis.core.uncertainty import Value, frame_time_u
 
@@ -206,6 +207,8 @@ def _hip_rise(run: Run) -> Iterator[Reading]:
 def _pole_plant(run: Run) -> Iterator[Reading]:
     """The inside pole of the new turn, at the instant its basket stands deepest near the change."""
     f = run.figure
+    if f.by_depth > BY_DEPTH:
+        return  # a change of edges known by depths alone does not tell which plant belongs to it
     boot = max(float(np.nanpercentile(length(f[f"{s}_toe"] - f[f"{s}_heel"]), 90)) for s in "lr")
     for turn in run.units:
         s = "r" if turn.side == "right" else "l"

@@ -37,6 +37,8 @@ from proklisis.core.uncertainty import frame_time_u
 
 Array = NDArray[np.float64]
 DRAWS = 20
+#: Draws of depths leave out that a whole pose may be guessed wrongly: what is read in space is so much wider (rendered people).
+IN_SPACE = 1.5
 #: Share of a network's error variance that lasts all through a clip (rendered people: half of a point's error does).
 LASTING = 0.5
 #: A share whose U is wider than this, in percent, is no reading (house choice).
@@ -337,6 +339,8 @@ def _readings(
         if figure.in_space and values and m.unit in ("deg", "ratio"):
             # What noise along the line of sight adds on the whole, as to a bend, it adds to every draw once more.
             v -= float(np.mean(values)) - v
+        if figure.in_space:
+            u *= IN_SPACE
         if m.unit == "pct" and 2 * u > WIDEST_SHARE:
             between[m.id] = m
             continue
