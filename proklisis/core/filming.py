@@ -43,6 +43,8 @@ SWING_DEG = 15.0
 NEAREST_M = 8.0
 #: The farthest, metres (house choice).
 FARTHEST_M = 60.0
+#: Limbs of a rider who is followed well keep their length to this, and of one who is followed badly not even to that (rendered people).
+STEADY_LIMBS, ROUGH_LIMBS = 0.038, 0.05
 RATES = (60, 120, 240)
 SHUTTERS = (60, 125, 250, 500, 1000, 2000, 4000)
 
@@ -70,6 +72,11 @@ class Look:
     #: How far the picture was found to be turned by the ride itself; None where that does not show.
     turned_deg: float | None = None
     lens: str = ""
+    #: Degrees off the line of its view at which the body shows the camera to stand, and the standard uncertainty; None where
+    #: nothing shows it.
+    off_line_deg: tuple[float, float] | None = None
+    #: By how much of their length the rider's limbs seem to stretch and shrink; None where no depths were fitted.
+    strain: float | None = None
     #: What the picture says against the view that was said, as a sentence.
     doubt: str = ""
 
@@ -97,6 +104,7 @@ def check(look: Look, book: Playbook) -> list[Verdict]:
         _view(look, book),
         _level(look),
         _lens(look),
+        *_followed(look),
     ]
 
 
@@ -209,6 +217,10 @@ def _light(look: Look) -> Verdict:
 def _view(look: Look, book: Playbook) -> Verdict:
     off = abs(look.offset_deg)
     words = f"Seen {VIEW_WORDS[look.view]}" + (f", {off:.0f}° off it." if off >= 1 else ".")
+    if look.off_line_deg is not None:
+        stands, u = look.off_line_deg
+        off = max(off, abs(stands))
+        words += f" By the rider's body the camera stands {abs(stands):.0f} ± {2 * u:.0f}° off that line."
     if look.doubt:
         doubt = f"{look.doubt[:1].upper()}{look.doubt[1:]}."
         return Verdict(
@@ -227,6 +239,12 @@ def _view(look: Look, book: Playbook) -> Verdict:
         if hidden
         else ""
     )
+    if look.strain is not None and (off > VIEW_LIMIT_DEG or look.view == "oblique"):
+        return Verdict(
+            "view", "View", "fair", f"{words} The rider is read in space.",
+            "What lies along the line of sight is known less well: numbers are wider than from straight ahead, behind or beside.",
+            "Stand in line with a view.",
+        )  # fmt: skip
     if off > VIEW_LIMIT_DEG:
         return Verdict(
             "view",
@@ -284,6 +302,21 @@ def _level(look: Look) -> Verdict:
             "Every lean has at least that ±. Mark the horizon or something plumb to narrow it.", "Hold the camera level; keep a pole or building in the picture.",
         )  # fmt: skip
     return Verdict("level", "Level", "good", f"Levelled by a mark, to ±{2 * look.roll_u_deg:.1f}°.")
+
+
+def _followed(look: Look) -> list[Verdict]:
+    """How well the body was followed, by limbs that should keep their length."""
+    if look.strain is None:
+        return []
+    words = f"Limbs keep their length to {100 * look.strain:.0f} % from frame to frame"
+    if look.strain <= STEADY_LIMBS:
+        return [Verdict("body", "Following", "good", f"{words}: the rider is followed well.")]
+    return [
+        Verdict(
+            "body", "Following", "fair" if look.strain <= ROUGH_LIMBS else "poor", f"{words}: the rider is followed roughly.",
+            "Every number of the body is wider for it.", "Film closer and sharper, with nothing passing in front.",
+        )
+    ]  # fmt: skip
 
 
 def _lens(look: Look) -> Verdict:

@@ -75,6 +75,11 @@ class Review:
     rate_sure: bool = False
     #: Whether the ride itself shows how the picture stands, and its level was taken from it.
     level_by_ride: bool = False
+    #: How far off the line of its view the camera stands by the rider's body, degrees toward the rider's right; None where
+    #: nothing shows it.
+    off_line_deg: Value | None = None
+    #: By how much of their length the rider's limbs seem to stretch and shrink; None where no depths were fitted.
+    strain: float | None = None
 
 
 def playbook_ids() -> list[str]:
@@ -155,7 +160,12 @@ def review(
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
     done = _measured(tracks, book, correct, draws)
-    done = replace(done, notes=stands.notes + done.notes)
+    done = replace(
+        done,
+        notes=stands.notes + done.notes,
+        off_line_deg=stands.off_line_deg,
+        strain=stands.strain,
+    )
     known = {r.id for r in done.readings} | {r.id for r in done.refusals}
     by_hand = [
         Refusal(

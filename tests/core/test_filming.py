@@ -162,3 +162,18 @@ def test_a_fisheye_preset_straightens_what_an_equidistant_lens_bends():
     np.testing.assert_allclose(
         distort_radial(exact, lens.focal_px, centre, lens.k1, lens.k2), seen, atol=0.01 * 1280
     )
+
+
+def test_the_check_says_where_the_body_shows_the_camera_to_stand_and_how_well_it_is_followed():
+    look = Look(60, 60, 600, view="front", off_line_deg=(3.2, 5.0), strain=0.021)
+    verdicts = {v.id: v for v in check(look, playbook("alpine_carve"))}
+    assert "By the rider's body the camera stands 3 ± 10° off that line." in verdicts["view"].words
+    assert verdicts["view"].grade == "good"
+    assert verdicts["body"].grade == "good" and "to 2 %" in verdicts["body"].words
+    askew = Look(60, 60, 600, view="front", off_line_deg=(24.0, 5.0), strain=0.061)
+    verdicts = {v.id: v for v in check(askew, playbook("alpine_carve"))}
+    # Not refused any more: read in space, wider.
+    assert verdicts["view"].grade == "fair" and "read in space" in verdicts["view"].words
+    assert verdicts["body"].grade == "poor" and verdicts["body"].next_time
+    plain = {v.id: v for v in check(Look(60, 60, 600, view="front", offset_deg=24), playbook("alpine_carve"))}  # fmt: skip
+    assert plain["view"].grade == "poor" and "body" not in plain

@@ -106,8 +106,10 @@ def test_a_view_that_the_body_speaks_against_is_asked_about(simulated):
     assert review(kept, PISTE).tracks.facts.view == "front"
 
 
-@pytest.mark.parametrize(("view", "offset"), [("front", 20.0), ("rear", -20.0), ("oblique", 0.0)])
-def test_off_the_line_the_body_is_read_in_space(simulated, view, offset):
+@pytest.mark.parametrize(
+    ("view", "offset", "wide"), [("front", 20.0, 14), ("rear", -20.0, 14), ("oblique", 0.0, 26)]
+)
+def test_off_the_line_the_body_is_read_in_space(simulated, view, offset, wide):
     run = off_line(simulated, view, offset)
     true = {(r.id, r.segment, r.phase): r.value for r in run.truth().readings}
     done = review(run.with_depths(), PISTE)
@@ -118,7 +120,7 @@ def test_off_the_line_the_body_is_read_in_space(simulated, view, offset):
     u = np.array([r.u for r in read])
     assert (np.abs(off) <= 2 * u).mean() > 0.9
     # Narrow enough to be of use.
-    assert np.median(2 * u) < 14
+    assert np.median(2 * u) < wide
 
 
 @pytest.mark.parametrize("offset", [-20.0, 20.0])

@@ -627,6 +627,10 @@ export interface components {
             readonly roll_u_deg: number;
             /** @description whether the ride itself shows how the picture stands */
             readonly level_by_ride: boolean;
+            /** @description degrees off the line of its view, toward the rider's right, at which the body shows the camera to stand; its standard uncertainty */
+            readonly off_line_deg: number[] | null;
+            /** @description by how much of their length the rider's limbs seem to stretch */
+            readonly strain: number | null;
             readonly refusals: components["schemas"]["ShownRefusal"][];
             readonly bands: components["schemas"]["WantedBand"][];
             readonly measures: {

@@ -166,6 +166,13 @@ class Shown(TypedDict):
     ]
     roll_u_deg: Annotated[float, said("its standard uncertainty")]
     level_by_ride: Annotated[bool, said("whether the ride itself shows how the picture stands")]
+    off_line_deg: Annotated[
+        list[float] | None,
+        said("degrees off the line of its view, toward the rider's right, at which the body shows the camera to stand; its standard uncertainty"),
+    ]  # fmt: skip
+    strain: Annotated[
+        float | None, said("by how much of their length the rider's limbs seem to stretch")
+    ]
     refusals: list[ShownRefusal]
     bands: list[WantedBand]
     measures: dict[str, MeasureWords]

@@ -38,6 +38,17 @@ class Placed:
     azimuth: Value | None = None
     off_deg: float = 0.0
     notes: tuple[str, ...] = ()
+    #: By how much of their length limbs seem to stretch and shrink, see ``depth``; None where no depths were fitted.
+    strain: float | None = None
+
+    @property
+    def off_line_deg(self) -> Value | None:
+        """How far off the line of its view the camera stands, degrees toward the rider's right; None where nothing shows it."""
+        view = self.tracks.facts.view
+        if self.azimuth is None or view is None:
+            return None
+        off = turned(self.azimuth.value - azimuth_of(view, 0.0))
+        return Value(off if view == "rear" else -off, self.azimuth.u)
 
 
 def placed(tracks: Tracks, facing: bool) -> Placed:
@@ -63,42 +74,38 @@ def placed(tracks: Tracks, facing: bool) -> Placed:
         return Placed(tracks)
     depths = fit_depths(xy, u, tracks.depth, tracks.t, tracks.facts.error_corr_s)
     tracks = replace(without_bias(tracks, depths), in_space=depths.in_space)
-    rough = roughly(depths)
-    notes = (ROUGH.format(100 * depths.strain),) if rough > ROUGH_FROM else ()
-    if not facing:
-        return Placed(tracks, notes=notes)
+    rough = roughly(depths) > ROUGH_FROM
+    done = Placed(
+        tracks, notes=(ROUGH.format(100 * depths.strain),) if rough else (), strain=depths.strain
+    )
+    if not facing or tracks.facts.view == "above":
+        return done
     found = faced(xy[whole], depths.in_space.z[whole])
-    f = tracks.facts
-    if f.view == "above" or not np.isfinite(found.value):
-        return Placed(tracks, notes=notes)
-    # The picture's own level, where it is known, turns the body a little with it; that is small beside its ±.
+    return done if not np.isfinite(found.value) else _held(done, found)
+
+
+def _held(done: Placed, found: Value) -> Placed:
+    """What was said of the view, held against the azimuth that was found."""
+    f = done.tracks.facts
     if f.view is None:
         view, off = nearest_view(found.value)
         off = off if abs(off) > AS_SAID_DEG else 0.0
-        said = tracks.with_facts(
-            view=view, view_offset_deg=round(off, 1), view_offset_u_deg=found.u
-        )
-        where = VIEW_WORDS[view]
-        return Placed(
-            said,
-            found,
-            0.0,
-            (
-                f"Nobody said from where it was filmed: by the rider's body it was {where}{_beside(off)}.",
-            ),
-        )
-    off = turned(found.value - azimuth_of(f.view, f.view_offset_deg))
-    if "view" in f.sure or abs(off) <= AS_SAID_DEG:
-        return Placed(tracks, found, 0.0, notes)
-    if abs(off) > NEAR_DEG:
-        return Placed(tracks, found, off, notes)
-    stands = f.view_offset_deg + (off if f.view == "rear" else -off)
-    taken = tracks.with_facts(view_offset_deg=round(stands, 1), view_offset_u_deg=found.u)
-    note = (
-        f"By the rider's body the camera stands {abs(stands):.0f} ± {2 * found.u:.0f}° off the line, toward the rider's "
-        f"{'right' if stands > 0 else 'left'}: the run is read so."
-    )  # fmt: skip
-    return Placed(taken, found, 0.0, (*notes, note))
+        note = f"Nobody said from where it was filmed: by the rider's body it was {VIEW_WORDS[view]}{_beside(off)}."
+        facts = {"view": view, "view_offset_deg": round(off, 1), "view_offset_u_deg": found.u}
+    else:
+        off = turned(found.value - azimuth_of(f.view, f.view_offset_deg))
+        if "view" in f.sure or abs(off) <= AS_SAID_DEG:
+            return replace(done, azimuth=found)
+        if abs(off) > NEAR_DEG:
+            return replace(done, azimuth=found, off_deg=off)
+        stands = f.view_offset_deg + (off if f.view == "rear" else -off)
+        note = (
+            f"By the rider's body the camera stands {abs(stands):.0f} ± {2 * found.u:.0f}° off the line, toward the rider's "
+            f"{'right' if stands > 0 else 'left'}: the run is read so."
+        )  # fmt: skip
+        facts = {"view_offset_deg": round(stands, 1), "view_offset_u_deg": found.u}
+    tracks = done.tracks.with_facts(**facts)
+    return replace(done, tracks=tracks, azimuth=found, notes=(*done.notes, note))
 
 
 def _beside(off: float) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 from dataclasses import replace
+from typing import NotRequired
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -32,6 +33,8 @@ class Plain(TypedDict):
     doubt: Doubt | None
     rate_sure: bool
     level_by_ride: bool
+    off_line_deg: NotRequired[Value | None]
+    strain: NotRequired[float | None]
     noise: float
     graded: bool
     scene: float
@@ -46,6 +49,7 @@ def pack_review(done: Review) -> bytes:
     plain = Plain(
         boundaries=done.boundaries, units=done.units, readings=done.readings, refusals=done.refusals, notes=done.notes,
         plays_slower=done.plays_slower, fallen=done.fallen, doubt=done.doubt, rate_sure=done.rate_sure, level_by_ride=done.level_by_ride,
+        off_line_deg=done.off_line_deg, strain=done.strain,
         noise=done.signal.noise, graded=done.signal.graded, scene=done.signal.scene, traces=list(done.traces),
     )  # fmt: skip
     out = io.BytesIO()
@@ -70,4 +74,5 @@ def unpack_review(data: bytes | memoryview) -> Review:
     return Review(
         tracks, signal, plain["boundaries"], plain["units"], traces, plain["readings"], plain["refusals"], plain["notes"],
         plain["plays_slower"], plain["fallen"], plain["doubt"], plain["rate_sure"], plain["level_by_ride"],
+        plain.get("off_line_deg"), plain.get("strain"),
     )  # fmt: skip
