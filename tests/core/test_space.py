@@ -107,7 +107,7 @@ def test_a_view_that_the_body_speaks_against_is_asked_about(simulated):
 
 
 @pytest.mark.parametrize(
-    ("view", "offset", "wide"), [("front", 20.0, 14), ("rear", -20.0, 14), ("oblique", 0.0, 26)]
+    ("view", "offset", "wide"), [("front", 20.0, 14), ("rear", -20.0, 14), ("oblique", 0.0, 32)]
 )
 def test_off_the_line_the_body_is_read_in_space(simulated, view, offset, wide):
     run = off_line(simulated, view, offset)
