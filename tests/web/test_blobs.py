@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from proklisis.core.review import review, run_sheet
+from proklisis.footage.follow import Piece
 from proklisis.web.analysis.payload import bench, drawn_points
-from proklisis.web.runs.blobs import pack, unpack
+from proklisis.web.runs import blobs
+from proklisis.web.runs.blobs import pack, pack_piece, unpack, unpack_piece
 
 
 def test_a_blob_keeps_everything_that_a_screen_can_show(simulated):
@@ -17,6 +20,36 @@ def test_a_blob_keeps_everything_that_a_screen_can_show(simulated):
     np.testing.assert_allclose(back.u, tracks.u, rtol=1e-5)
     np.testing.assert_array_equal(back.source, tracks.source)
     assert len(pack(tracks)) < 0.6 * tracks.xy.nbytes
+
+
+def test_depths_are_kept_where_there_are_any(simulated):
+    run = simulated(view="front")
+    assert unpack(pack(run.tracks)).depth is None
+    back = unpack(pack(run.with_depths()))
+    np.testing.assert_allclose(back.depth, run.with_depths().depth, atol=1e-3)
+
+
+def test_a_piece_that_was_followed_before_depths_were_kept_is_read(monkeypatch):
+    m = 4
+    piece = Piece(
+        7, np.ones((m, 19, 2)), np.zeros((m, 2)), np.zeros(m), np.zeros(m), np.ones(m, bool), np.zeros(m), np.ones(m),
+        np.full((m, 19), 3.0),
+    )  # fmt: skip
+    assert np.array_equal(unpack_piece(pack_piece(piece)).depth, piece.depth)
+    monkeypatch.setattr(blobs, "PIECE", blobs.PIECE[:-1])
+    old = pack_piece(piece)
+    monkeypatch.undo()
+    assert np.isnan(unpack_piece(old).depth).all()
+
+
+def test_the_bench_says_where_the_body_shows_the_camera_to_stand(simulated):
+    run = simulated(view="rear", offset_deg=20.0, units=4)
+    done = review(run.with_depths().with_facts(view_offset_deg=0.0), "alpine_carve")
+    shown = bench(done, run_sheet(done, "alpine_carve", run.about()))
+    value, u = shown["off_line_deg"]
+    assert abs(value - 20) < 2 * u
+    assert 0 < shown["strain"] < 0.06
+    assert any("off the line" in note for note in shown["notes"])
 
 
 def test_derived_points_are_drawn_and_the_drift_is_not(simulated):

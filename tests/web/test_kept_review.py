@@ -18,7 +18,9 @@ from proklisis.web.runs.models import KeptReview
 )
 def test_a_review_comes_back_as_it_was(discipline, view):
     sim = simulate(discipline, {}, units=3, seed=3, view=view)
-    done = review(sim.tracks.with_facts(sure=("view", "rate", "front_foot")), discipline)
+    tracks = sim.with_depths() if view == "front" else sim.tracks
+    done = review(tracks.with_facts(sure=("view", "rate", "front_foot")), discipline)
+    assert (done.strain is not None) == (view == "front")
     back = unpack_review(pack_review(done))
     for what in (
         "units",
@@ -29,6 +31,8 @@ def test_a_review_comes_back_as_it_was(discipline, view):
         "fallen",
         "rate_sure",
         "level_by_ride",
+        "off_line_deg",
+        "strain",
     ):
         assert getattr(back, what) == getattr(done, what), what
     np.testing.assert_array_equal(back.signal.values, done.signal.values)
