@@ -197,3 +197,34 @@ def test_a_body_that_is_followed_roughly_is_told_and_known_less_well(simulated):
     knee = tracks.index["l_knee"]
     assert np.median(rough.tracks.u[:, knee]) > 1.5 * np.median(steady.tracks.u[:, knee])
     assert roughly(fitted(run)) < 1.2
+
+
+def test_level_shoulders_over_a_leaning_trunk_are_not_drawn_square_to_it(simulated):
+    from proklisis.core.tracks.tracks import SOURCES
+
+    run = simulated(view="rear", units=4)
+    tracks = run.with_depths()
+    l_sh, r_sh = (tracks.index[f"{s}_shoulder"] for s in "lr")
+    exact = run.exact.xy[: len(tracks)]
+    hips = (run.exact.point("l_hip") + run.exact.point("r_hip")) / 2
+    middle, half = (exact[:, l_sh] + exact[:, r_sh]) / 2, (exact[:, r_sh] - exact[:, l_sh]) / 2
+    trunk = middle - hips
+    square = np.arctan2(trunk[:, 0], -trunk[:, 1])  # how far the square of the trunk is tilted
+    own = np.arctan2(half[:, 1], half[:, 0])
+    # As a network draws it: two fifths of the way to the square.
+    drawn = own + 0.4 * (square - own)
+    long = np.linalg.norm(half, axis=1)
+    way = np.stack([np.cos(drawn), np.sin(drawn)], axis=1) * long[:, None]
+    xy = tracks.xy.copy()
+    xy[:, l_sh], xy[:, r_sh] = middle - way, middle + way
+    auto = replace(tracks, xy=xy, source=np.full_like(tracks.source, SOURCES.index("auto")))
+    mended = placed(auto, facing=True).tracks
+
+    def off(points):
+        d = points[:, r_sh] - points[:, l_sh]
+        return np.degrees(np.abs(np.arctan2(d[:, 1], d[:, 0]) - own))
+
+    leaning = np.abs(np.degrees(square - own)) > 8
+    assert leaning.sum() > 30
+    assert np.median(off(xy)[leaning]) > 3
+    assert np.median(off(mended.xy)[leaning]) < 0.5 * np.median(off(xy)[leaning])
