@@ -63,7 +63,7 @@ class Job:
 
 def jobs(fitted: bool) -> Iterator[Job]:
     people = itertools.cycle(FITTED_ON if fitted else REPORTED_FROM)
-    seeds, later = itertools.count(3001 if fitted else 4001), itertools.count(5101)
+    seeds, later = itertools.count(3001 if fitted else 4001), itertools.count(5201)
 
     def film(discipline: str, **more: Any) -> Film:
         units = 4 if discipline in (PISTE, "snowboard", "alpine_gates") else 2
@@ -101,6 +101,9 @@ def jobs(fitted: bool) -> Iterator[Job]:
         ("side_right", -20.0),
     ):
         askew = film(PISTE, view=view, offset_deg=off)
+        if not fitted:
+            # What is read in space was made wider after a first report, on seeds 4037 to 4043: these are others.
+            askew = replace(askew, seed=next(later))
         yield Job("camera 20° off, said", askew)
         yield Job("camera 20° off, not said", askew, {"view_offset_deg": 0.0})
     for off in (0.0, 20.0):
