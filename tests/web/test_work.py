@@ -58,6 +58,7 @@ def followed(first: int, stop: int) -> Followed:
         np.ones(n, bool),
         np.ones(n),
         np.ones(n),
+        np.full((n, len(BODY)), 2.0),
     )
 
 
