@@ -25,12 +25,13 @@ from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.plumb import stood_upright
 from proklisis.core.readings.closed_form import in_closed_form
-from proklisis.core.readings.readings import Reading, Refusal, off_line
+from proklisis.core.readings.readings import Reading, Refusal, off_line, worth_saying
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.space.placed import placed
+from proklisis.core.space.sides import with_settled_sides
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import ground_marked
 from proklisis.core.splitting.library import splitter
@@ -141,9 +142,12 @@ def review(
         raise InputError(
             f"the clip has only {len(tracks)} frame(s)", "", "film a run of at least two turns"
         )
+    how = splitter(book.split)
+    if how.outside_foot:
+        tracks = with_settled_sides(tracks)
     tracks = whole_sets(without_outliers(tracks))
     doubt = front_foot_asked(tracks, book)
-    stands = placed(tracks, splitter(book.split).facing)
+    stands = placed(tracks, how.facing)
     tracks = stands.tracks
     doubt = (
         doubt or view_doubt(tracks, book) or azimuth_doubt(tracks, stands.azimuth, stands.off_deg)
@@ -212,9 +216,10 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
         notes += (
             "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
         )
+    readings, wide = worth_saying(off_line(got.readings, got.figure))
     series = {key: Series(trace.value, trace.frame_u()) for key, trace in got.traces.items()}
     return Review(
-        tracks, how.signal(figure), got.boundaries, got.units, series, off_line(got.readings, got.figure), got.refused,
+        tracks, how.signal(figure), got.boundaries, got.units, series, readings, got.refused + wide,
         notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure, level_by_ride=upright.shown,
     )  # fmt: skip
 

@@ -228,3 +228,35 @@ def test_level_shoulders_over_a_leaning_trunk_are_not_drawn_square_to_it(simulat
     assert leaning.sum() > 30
     assert np.median(off(xy)[leaning]) > 3
     assert np.median(off(mended.xy)[leaning]) < 0.5 * np.median(off(xy)[leaning])
+
+
+def test_legs_that_change_sides_for_a_whole_turn_are_changed_back(simulated):
+    from proklisis.core.space.sides import with_settled_sides
+
+    run = simulated(view="front", units=6)
+    tracks = run.with_depths()
+    xy = tracks.xy.copy()
+    turn = slice(200, 280)
+    for part in ("knee", "ankle", "heel", "toe", "hip"):
+        a, b = tracks.index[f"l_{part}"], tracks.index[f"r_{part}"]
+        xy[turn, a], xy[turn, b] = tracks.xy[turn, b], tracks.xy[turn, a]
+    mended = with_settled_sides(replace(tracks, xy=xy))
+    for part in ("knee", "ankle", "toe", "hip"):
+        k = tracks.index[f"l_{part}"]
+        changed = np.linalg.norm(xy[turn, k] - tracks.xy[turn, k], axis=1) > 12
+        back = np.linalg.norm(mended.xy[turn, k] - tracks.xy[turn, k], axis=1) < 1e-9
+        assert back[changed].mean() > 0.85, part
+    # What was right is left alone, and from the side nothing is settled.
+    assert np.array_equal(with_settled_sides(tracks).xy, tracks.xy)
+    beside = simulated(view="side_left", units=4).with_depths()
+    assert with_settled_sides(beside) is beside
+
+
+def test_a_number_that_nobody_could_use_is_not_said():
+    from proklisis.core.readings.readings import Reading, worth_saying
+
+    kept, refused = worth_saying(
+        [Reading("stance_width", 1.6, 0.3, 2, "belly"), Reading("stance_width", 19.7, 61.0, 3, "belly"), Reading("knee_gap", 4.0, 9.0, 3, "belly")]
+    )  # fmt: skip
+    assert [r.value for r in kept] == [1.6]
+    assert [r.id for r in refused] == ["knee_gap"] and "±18" in refused[0].words

@@ -24,6 +24,9 @@ VIEW_LIMIT_DEG = 15.0
 #: fore and aft. So much of it at most, per sine of the angle (standard uncertainty; house choice until bodies are read in space).
 ON_LINE_DEG = 5.0
 OFF_LINE_U = {"deg": 30.0, "ratio": 0.5, "pct": 100.0, "deg/s": 60.0, "m": 0.5}
+#: A reading whose U is wider than this says nothing (house choice): widths that collapse to a line, rates of what was lost.
+WIDEST_U = {"ratio": 3.0, "deg": 120.0, "deg/s": 600.0, "pct": 100.0}
+UNIT_SIGN = {"deg": "°", "deg/s": "°/s", "pct": " %"}
 #: Turned to the outside: in the change of edges of the turn that ends, which is the other one's inside.
 SQUARE_IN_THE_CHANGE = ("separation", "hip_separation")
 NEEDS_IDEAL_VIEW = ("front", "rear", "side_left", "side_right")
@@ -130,6 +133,22 @@ def off_line(readings: Iterable[Reading], figure: Figure) -> list[Reading]:
         return replace(r, u=float(np.hypot(r.u, more)))
 
     return [widened(r) for r in readings]
+
+
+def worth_saying(readings: Iterable[Reading]) -> tuple[list[Reading], list[Refusal]]:
+    """Readings whose ± says something, and why a measure of which none does is left out."""
+    kept, dropped = [], {}
+    for r in readings:
+        if np.isfinite(r.u) and 2 * r.u > WIDEST_U.get(REGISTRY[r.id].unit, np.inf):
+            dropped[r.id] = r
+        else:
+            kept.append(r)
+    known = {r.id for r in kept}
+    words = "{} is known no better here than to ±{:.0f}{}."
+    return kept, [
+        Refusal(i, "blur", words.format(REGISTRY[i].title, 2 * r.u, UNIT_SIGN.get(REGISTRY[i].unit, "")))
+        for i, r in dropped.items() if i not in known
+    ]  # fmt: skip
 
 
 def _seen(figure: Figure, name: str) -> bool:
