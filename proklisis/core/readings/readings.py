@@ -24,7 +24,7 @@ VIEW_LIMIT_DEG = 15.0
 #: fore and aft. So much of it at most, per sine of the angle (standard uncertainty; house choice until bodies are read in space).
 ON_LINE_DEG = 5.0
 OFF_LINE_U = {"deg": 30.0, "ratio": 0.5, "pct": 100.0, "deg/s": 60.0, "m": 0.5}
-#: A reading whose U is wider than this says nothing (house choice): widths that collapse to a line, rates of what was lost.
+#: A reading whose U is wider than this, and than its own value, says nothing (house choice): widths that collapse to a line, rates of what was lost.
 WIDEST_U = {"ratio": 3.0, "deg": 120.0, "deg/s": 600.0, "pct": 100.0}
 UNIT_SIGN = {"deg": "°", "deg/s": "°/s", "pct": " %"}
 #: Turned to the outside: in the change of edges of the turn that ends, which is the other one's inside.
@@ -139,7 +139,8 @@ def worth_saying(readings: Iterable[Reading]) -> tuple[list[Reading], list[Refus
     """Readings whose ± says something, and why a measure of which none does is left out."""
     kept, dropped = [], {}
     for r in readings:
-        if np.isfinite(r.u) and 2 * r.u > WIDEST_U.get(REGISTRY[r.id].unit, np.inf):
+        widest = max(WIDEST_U.get(REGISTRY[r.id].unit, np.inf), abs(r.value))
+        if np.isfinite(r.u) and 2 * r.u > widest:
             dropped[r.id] = r
         else:
             kept.append(r)
