@@ -17,6 +17,8 @@ Array = NDArray[np.float64]
 AT = {name: k for k, name in enumerate(BODY)}
 #: What a body that faces the way it goes on the whole still leaves of doubt, degrees (rendered people on skis, poles and skates).
 FACING_U_DEG = 5.0
+#: What the spread of single frames (circular standard deviation) adds to it.
+ASTRAY = 0.3
 
 
 def faced(xy: Array, z: Array) -> Value:
@@ -48,5 +50,10 @@ def _agreed(parts: list[Array], least_u: float) -> Value:
     azimuth = float(np.degrees(np.arctan2(whole[0], whole[1])))
     apart = [turned(float(np.degrees(np.arctan2(m[0], m[1]))) - azimuth) for m in means]
     weight = [float(np.linalg.norm(m)) for m in means]
-    spread = float(np.sqrt(np.average(np.square(apart), weights=weight)))
-    return Value(azimuth, float(np.hypot(least_u, spread / np.sqrt(len(means)))))
+    spread = float(np.sqrt(np.average(np.square(apart), weights=weight))) / len(means) ** 0.5
+    # A body that is taken for its mirror image now and then points every way.
+    ways = np.nansum(parts, axis=0)
+    ways = ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-9)
+    one_way = float(np.clip(np.linalg.norm(ways.mean(axis=0)), 1e-3, 1.0))
+    astray = float(np.degrees(np.sqrt(-2 * np.log(one_way))))
+    return Value(azimuth, float(np.sqrt(least_u**2 + spread**2 + (ASTRAY * astray) ** 2)))
