@@ -20,8 +20,6 @@ from proklisis.core.uncertainty import Value
 ENOUGH = 12
 #: A camera is taken to stand as said up to here, degrees.
 AS_SAID_DEG = 8.0
-#: Nor is anything else taken that lies within so many standard uncertainties.
-SURE_OF = 1.5
 #: Up to here it is read with the camera where the body shows it to be; beyond, the view itself is asked about.
 NEAR_DEG = 35.0
 #: A body that is followed so many times worse than usual is spoken of.
@@ -96,7 +94,7 @@ def _held(done: Placed, found: Value) -> Placed:
         facts = {"view": view, "view_offset_deg": round(off, 1), "view_offset_u_deg": found.u}
     else:
         off = turned(found.value - azimuth_of(f.view, f.view_offset_deg))
-        if "view" in f.sure or abs(off) <= max(AS_SAID_DEG, SURE_OF * found.u):
+        if "view" in f.sure or abs(off) <= AS_SAID_DEG:
             return replace(done, azimuth=found)
         if abs(off) > NEAR_DEG:
             return replace(done, azimuth=found, off_deg=off)
