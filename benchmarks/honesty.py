@@ -206,8 +206,8 @@ def written(found: list[Outcome], fitted: bool) -> str:
         "Written by `python -m benchmarks.honesty`; do not edit by hand." + (" **On the bodies and seeds that things were fitted to.**" if fitted else ""), "",
         "From pixels: people with bodies of their own ride simulated runs, which are drawn, written as clips and followed by the body tracker; gear is",
         "marked as a hand marks it. A *wrong* main thing is one that the person's own joints do not bear out; a wrong one that is *clear* looks sure.", "",
-        "Bodies 12 to 23 and these seeds were fitted to nothing. The rows were looked at once before the last changes (wider ± in space, no pole plant from turns that",
-        "are cut by depths, level shoulders), which rest on the other twelve bodies; the rows of a camera off the line and at 45° are of seeds that nobody had seen.", "",
+        "Bodies 12 to 23 and these seeds were fitted to nothing, but they have been looked at four times while the last changes were made (wider ± in space, no pole plant from",
+        "turns that are cut by depths, level shoulders; those rest on the other twelve bodies). A next report takes seeds that nobody has seen.", "",
         "| what was done to the clip | clips | wrong, clear | wrong, likely | right, clear | right, likely | none | asked first | refused |", "|---|---|---|---|---|---|---|---|---|",
     ]  # fmt: skip
     for row in ORDER:
