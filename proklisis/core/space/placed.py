@@ -18,7 +18,7 @@ from proklisis.core.uncertainty import Value
 
 #: Frames with the whole body without which nothing is said of it.
 ENOUGH = 12
-#: A camera is taken to stand as said up to here, degrees.
+#: A camera is taken to stand as said up to here, degrees, and as far as the body itself is unsure.
 AS_SAID_DEG = 8.0
 #: Up to here it is read with the camera where the body shows it to be; beyond, the view itself is asked about.
 NEAR_DEG = 35.0
@@ -94,7 +94,7 @@ def _held(done: Placed, found: Value) -> Placed:
         facts = {"view": view, "view_offset_deg": round(off, 1), "view_offset_u_deg": found.u}
     else:
         off = turned(found.value - azimuth_of(f.view, f.view_offset_deg))
-        if "view" in f.sure or abs(off) <= AS_SAID_DEG:
+        if "view" in f.sure or abs(off) <= max(AS_SAID_DEG, found.u):
             return replace(done, azimuth=found)
         if abs(off) > NEAR_DEG:
             return replace(done, azimuth=found, off_deg=off)
