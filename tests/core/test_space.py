@@ -14,6 +14,7 @@ from proklisis.core.review import judge, review, run_sheet
 from proklisis.core.space.depth import LONGEST, fit_depths
 from proklisis.core.space.placed import placed
 from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import SOURCES
 from proklisis.simulate.filming import exact_depths
 from proklisis.simulate.run import Simulated
 
@@ -141,7 +142,6 @@ def test_turns_are_cut_from_the_side_by_the_body_in_space(simulated):
 
 def test_the_trackers_bias_is_taken_out_of_its_points_and_not_out_of_marks(simulated):
     from proklisis.core.space.bias import BIAS, body_axes
-    from proklisis.core.tracks.tracks import SOURCES
 
     run = simulated(view="rear", units=4)
     tracks = run.with_depths()
@@ -167,7 +167,6 @@ def test_the_trackers_bias_is_taken_out_of_its_points_and_not_out_of_marks(simul
 
 
 def test_a_limb_that_lies_behind_the_other_is_known_less_well(simulated):
-    from proklisis.core.tracks.tracks import SOURCES
 
     run = simulated(view="side_right", units=4)
     tracks = run.with_depths()
@@ -179,7 +178,6 @@ def test_a_limb_that_lies_behind_the_other_is_known_less_well(simulated):
 
 def test_a_body_that_is_followed_roughly_is_told_and_known_less_well(simulated):
     from proklisis.core.space.bias import roughly
-    from proklisis.core.tracks.tracks import SOURCES
 
     run = simulated(view="front", units=4)
     tracks = run.with_depths()
@@ -200,7 +198,6 @@ def test_a_body_that_is_followed_roughly_is_told_and_known_less_well(simulated):
 
 
 def test_level_shoulders_over_a_leaning_trunk_are_not_drawn_square_to_it(simulated):
-    from proklisis.core.tracks.tracks import SOURCES
 
     run = simulated(view="rear", units=4)
     tracks = run.with_depths()
@@ -246,6 +243,11 @@ def test_legs_that_change_sides_for_a_whole_turn_are_changed_back(simulated):
         changed = np.linalg.norm(xy[turn, k] - tracks.xy[turn, k], axis=1) > 12
         back = np.linalg.norm(mended.xy[turn, k] - tracks.xy[turn, k], axis=1) < 1e-9
         assert back[changed].mean() > 0.85, part
+    # What a coach put there stays, in that frame.
+    source = tracks.source.copy()
+    source[240, tracks.index["l_knee"]] = SOURCES.index("marked")
+    by_hand = with_settled_sides(replace(tracks, xy=xy, source=source))
+    assert np.array_equal(by_hand.point("l_knee")[240], xy[240, tracks.index["l_knee"]])
     # What was right is left alone, and from the side nothing is settled.
     assert np.array_equal(with_settled_sides(tracks).xy, tracks.xy)
     beside = simulated(view="side_left", units=4).with_depths()

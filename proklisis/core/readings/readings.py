@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
 from proklisis.core.readings.trace import Trace
-from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.figure import ON_LINE_DEG, Figure
 from proklisis.core.shapes.prescription import UntoldReason
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.tracks.landmarks import in_words
@@ -20,9 +20,8 @@ from proklisis.core.uncertainty import Value
 Array = NDArray[np.float64]
 #: A camera further than this off the named view shows no view-plane angle worth stating.
 VIEW_LIMIT_DEG = 15.0
-#: Off the line by more than this, what lies along the line of sight shows across it: a trunk's pitch as a tilt, a lean as
+#: Off the line by more than ON_LINE_DEG, what lies along the line of sight shows across it: a trunk's pitch as a tilt, a lean as
 #: fore and aft. So much of it at most, per sine of the angle (standard uncertainty; house choice until bodies are read in space).
-ON_LINE_DEG = 5.0
 OFF_LINE_U = {"deg": 30.0, "ratio": 0.5, "pct": 100.0, "deg/s": 60.0, "m": 0.5}
 #: A reading whose U is wider than this, and than its own value, says nothing (house choice): widths that collapse to a line, rates of what was lost.
 WIDEST_U = {"ratio": 3.0, "deg": 120.0, "deg/s": 600.0, "pct": 100.0}

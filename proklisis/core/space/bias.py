@@ -1,6 +1,6 @@
 """What the tracker's points are off the joints on the whole, taken out in the body's own directions.
 
-A network marks a shoulder on top of the joint, a hip on the front of it, Seen from any side that
+A network marks a shoulder on top of the joint, and a hip on the front of it. Seen from any side that
 is one offset on the body: out from its middle, ahead and up along the trunk. Measured on rendered people of twelve
 builds in all disciplines; figures are reported from twelve others (docs/honesty.md).
 """

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.tracks.landmarks import BODY
-from proklisis.core.tracks.tracks import Tracks
+from proklisis.core.tracks.tracks import SOURCES, Tracks
 
 #: Groups that change together, and the pairs that say whether they have.
 GROUPS: tuple[tuple[tuple[str, ...], tuple[str, ...]], ...] = (
@@ -47,6 +47,10 @@ def with_settled_sides(tracks: Tracks) -> Tracks:
             continue
         with np.errstate(invalid="ignore"):
             rows = np.flatnonzero((np.array(told) < -CHANGED).all(axis=0))
+        pairs = [f"{s}_{p}" for s in "lr" for p in group if f"{s}_{p}" in tracks.index]
+        by_hand = tracks.source[:, [tracks.index[p] for p in pairs]] == SOURCES.index("marked")
+        # Where a coach put a joint, it stays.
+        rows = rows[~by_hand[rows].any(axis=1)]
         for part in group:
             if f"l_{part}" in tracks.index and f"r_{part}" in tracks.index:
                 a, b = tracks.index[f"l_{part}"], tracks.index[f"r_{part}"]
