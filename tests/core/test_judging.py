@@ -87,6 +87,35 @@ def test_a_main_thing_that_is_only_likely_is_worded_so():
     )
 
 
+def test_two_causes_that_weigh_the_same_within_their_uncertainty_are_both_named():
+    near = prescribed(
+        sheet([*each("shoulder_tilt", 25, 4.0), *each("hip_fore_aft", -0.27, 0.06, "entry")])
+    )
+    first = near["main"]["fault"]
+    others = {c["fault"] for c in near["cues"]} - {first}
+    heavy = [r for r in near["main"]["rivals"] if r["kind"] == "as_heavy"]
+    assert {r["fault"] for r in heavy} <= others and heavy
+    assert "±" in heavy[0]["parts"] and "would part the two" in heavy[0]["parts"]
+    # Read ten times as well, the heavier of the two stands alone.
+    sharp = prescribed(
+        sheet([*each("shoulder_tilt", 25, 0.4), *each("hip_fore_aft", -0.27, 0.006, "entry")])
+    )
+    assert sharp["main"]["fault"] == first
+    assert [r for r in sharp["main"].get("rivals", []) if r["kind"] == "as_heavy"] == []
+
+
+def test_a_cause_that_nobody_read_is_named_behind_the_main_thing():
+    # Too little weight on the outside ski can come from an inside shoulder that drops.
+    found = prescribed(sheet(each("weight_outside", 40, 3)))
+    behind = [r for r in found["main"]["rivals"] if r["kind"] == "behind"]
+    assert behind and all("not read" in r["says"] and r["parts"] for r in behind)
+    # Where each of them was read and is well, none is named.
+    read = prescribed(
+        sheet([*each("weight_outside", 40, 3), *each("shoulder_tilt", 3), *each("angulation", 20)])
+    )
+    assert not {r["fault"] for r in read["main"].get("rivals", [])} & {"not_level", "banking"}
+
+
 def test_one_side_only_is_said():
     found = prescribed(
         sheet([*each("shoulder_tilt", 25, turns=(2, 4)), *each("shoulder_tilt", 3, turns=(1, 3))])

@@ -31,6 +31,7 @@ class Choice:
     roots : present faults with no present cause, first what ranks first
     first : the main thing and at most two more, as they are given
     own : the main thing as the software ranks it
+    ranks : root → (whether safety hangs on it, its score, how early it is)
     """
 
     verdicts: dict[str, FaultVerdict]
@@ -39,6 +40,7 @@ class Choice:
     roots: list[str]
     first: list[str]
     own: str | None
+    ranks: dict[str, tuple[bool, float, int]]
 
     @property
     def main(self) -> str | None:
@@ -96,7 +98,9 @@ def choose(s: Sheet, dropped: Collection[str] = (), name: str = "sheet") -> Choi
                 "choose one of its findings, or note it by eye under observations",
             )  # fmt: skip
         may = [wanted, *(i for i in may if i != wanted)]
-    return Choice(verdicts, causes, explains, roots, may[: 1 + MORE], own)
+    return Choice(
+        verdicts, causes, explains, roots, may[: 1 + MORE], own, {i: rank(i) for i in roots}
+    )
 
 
 def _may_be_main(s: Sheet, v: FaultVerdict) -> bool:

@@ -17,6 +17,7 @@ from proklisis.core.playbook.intention import answered
 from proklisis.core.playbook.judge import Evidence, FaultVerdict, Sheet, UnitVerdict, strengths
 from proklisis.core.playbook.passes import Places
 from proklisis.core.playbook.prepare import prepare
+from proklisis.core.playbook.rivals import rivals
 from proklisis.core.playbook.schema import Missed, Playbook
 from proklisis.core.playbook.under import all_hold, apply_schools, chosen_schools, other_drills
 from proklisis.core.playbook.words import (
@@ -106,7 +107,7 @@ class _Writer:
             "level": s.level,
             "strengths": [{"id": i, "text": self.book.strengths[i].text} for i in strengths(s)[:3]],
             "intention": answered(s, c.verdicts, c.causes, cannot_tell, better, self._evidence),
-            "main": None if main is None else self._main(main, gear),
+            "main": None if main is None else self._main(main, gear, cannot_tell),
             "findings": [
                 self._finding(i, v)
                 for i, v in sorted(c.verdicts.items(), key=lambda x: self._order(x[1]))
@@ -142,13 +143,16 @@ class _Writer:
         kept = [d for d in own if d not in self.not_now and d != self.said.chosen.drill]
         return kept or ([] if self.said.chosen.drill else list(own[:1]))
 
-    def _main(self, i: str, gear: list[GearRow]) -> MainThing:
+    def _main(self, i: str, gear: list[GearRow], cannot_tell: list[CannotTell]) -> MainThing:
         v, chosen, own = self.choice.verdicts[i], self.said.chosen, self.choice.own
         by_coach = any((chosen.main, chosen.cue, chosen.drill))
         out: MainThing = {
             "fault": i, "side": v.side, "verdict": _sureness(v), "title": self._missed(i).title, "cue": self._cue(i),
             "why": _as_sure(v, self._why(i, gear)), "by": "coach" if by_coach else "software",
         }  # fmt: skip
+        beside = rivals(self.s, self.choice, cannot_tell)
+        if beside:
+            out["rivals"] = beside
         if by_coach:
             cue = None if own is None else self.school_cues.get(own, self._missed(own).cues[0])
             out["would_be"] = None if own is None else {

@@ -63,7 +63,7 @@ def phase_words(phase: str) -> str:
     return phase.replace("_", " ")
 
 
-def _named(measure: str) -> tuple[str, str]:
+def named(measure: str) -> tuple[str, str]:
     """Title and unit of a measure, of a quotient ``a/b`` or of a difference ``a-b``."""
     for sign, word in (("/", "÷"), ("-", "−")):
         first, _, second = measure.partition(sign)
@@ -87,7 +87,7 @@ def describe_evidence(e: Evidence, unit: str = "unit") -> str:
 
     ``unit`` is the discipline's own word for one of its units.
     """
-    name, suffix = _named(e["measure"])
+    name, suffix = named(e["measure"])
     name += f" ({LIMBS.get(e['limb'], e['limb'])})" if e["limb"] else ""
     phase = f" at the {phase_words(e['phase'])}" if e["phase"] else ""
     turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
@@ -97,7 +97,7 @@ def describe_evidence(e: Evidence, unit: str = "unit") -> str:
 
 def target_words(target: Target) -> str:
     """A retest target in words: "Edge at the belly, left turns: at least 25°"."""
-    name, _ = _named(target["measure"])
+    name, _ = named(target["measure"])
     phase = f" at the {phase_words(target['phase'])}" if target["phase"] else ""
     limb = f", {LIMBS.get(target['limb'], target['limb'])}" if target["limb"] else ""
     side = "" if target["side"] == "both" else f", {phase_words(target['side'])} side"
@@ -107,7 +107,7 @@ def target_words(target: Target) -> str:
 
 def band_words(measure: str, band: Band) -> str:
     """ "at least 25°", "at most 12°" or "-10 to 10°"."""
-    _, unit = _named(measure)
+    _, unit = named(measure)
     lo, hi = band
     low, high = (None if x is None else f"{x:g}".replace("-", "−") for x in (lo, hi))
     if low is None:

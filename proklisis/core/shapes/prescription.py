@@ -103,6 +103,22 @@ class WouldBe(TypedDict):
 
 
 @closed
+class Rival(TypedDict):
+    """A cause that cannot be told apart from the main thing."""
+
+    fault: str
+    title: str
+    kind: Annotated[
+        Literal["as_heavy", "behind"],
+        Field(
+            description="it weighs as much within its ±, or may be what the main thing comes from"
+        ),
+    ]
+    says: str
+    parts: Annotated[str, Field(description="what would part the two")]
+
+
+@closed
 class MainThing(TypedDict):
     fault: str
     side: str
@@ -112,6 +128,7 @@ class MainThing(TypedDict):
     cue: str
     by: Literal["software", "coach"]
     would_be: NotRequired[WouldBe | None]
+    rivals: NotRequired[list[Rival]]
 
 
 @closed
