@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -32,6 +32,7 @@ from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.space.placed import placed
 from proklisis.core.space.sides import with_settled_sides
+from proklisis.core.splitting.by_hand import SideSaid, units_between
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import ground_marked
 from proklisis.core.splitting.library import splitter
@@ -244,28 +245,32 @@ def _followed(figure: Figure, book: Playbook, how: Splitter) -> None:
         raise _unmarked(book, how.title, lacking)
 
 
-def unsplit(tracks: Tracks, discipline: str, why: InputError) -> Review:
-    """The run as far as it is known before what ``why`` asks for is marked or answered: cut nowhere, and nothing measured."""
-    smooth, cutoff = smoothed(fill_short_gaps(tracks))
+def unsplit(
+    tracks: Tracks,
+    discipline: str,
+    why: InputError,
+    correct: Correct | None = None,
+    sides: Iterable[SideSaid] = (),
+) -> Review:
+    """The run as far as it is known before what ``why`` asks for is marked or answered: nothing measured.
+
+    Its units are those that a coach cut by hand with ``correct`` and ``sides``. ``tracks`` may have no landmark at all.
+    """
     book = playbook(discipline)
-    plan = Plan(book, library.ALL, build(smooth, cutoff))
     signal = EventSignal(tracks.t, np.zeros(len(tracks)), 0.0, graded=False)
+    cuts = (correct or list)([])
+    units = units_between(cuts, book.unit, sides)
     if isinstance(why, Doubtful):
-        first = [
-            Refusal(m, "not_measured", f"Nothing is read before this is settled: {why.doubt.asks}")
-            for m in book.measures
-        ]
-        return Review(tracks, signal, [], [], {}, [], first, doubt=why.doubt)
-    return Review(
-        tracks,
-        signal,
-        [],
-        [],
-        {},
-        [],
-        plan.refused,
-        (f"{upper_first(why.what)}. {upper_first(why.mend)}.",),
-    )
+        asked = f"Nothing is read before this is settled: {why.doubt.asks}"
+        first = [Refusal(m, "not_measured", asked) for m in book.measures]
+        return Review(tracks, signal, cuts, units, {}, [], first, doubt=why.doubt)
+    if tracks.names:
+        smooth, cutoff = smoothed(fill_short_gaps(tracks))
+        refused = Plan(book, library.ALL, build(smooth, cutoff)).refused
+    else:
+        refused = [Refusal(m, "not_measured", f"{upper_first(why.what)}.") for m in book.measures]
+    said = f"{upper_first(why.what)}. {upper_first(why.mend)}."
+    return Review(tracks, signal, cuts, units, {}, [], refused, (said,))
 
 
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:

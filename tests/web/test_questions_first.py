@@ -119,13 +119,14 @@ def test_a_rope_is_taken_in_the_trades_count_and_said_back(client, rider):
 
 
 def test_notes_of_faults_by_unit_and_side_are_kept_and_judged(client, run):
-    seen = [
-        {"id": "skid", "segments": [1, 2], "sure": True},
-        {"id": "hips_behind", "side": "left", "sure": False},
-        {"id": "scissor_open", "seen": False},
-    ]
-    answer = client.patch(f"/api/runs/{run.pk}", {"observations": seen}, format="json")
-    assert answer.status_code == 200, answer.json()
+    for note in (
+        {"fault": "skid", "scope": "unit", "unit": 1},
+        {"fault": "skid", "scope": "unit", "unit": 2},
+        {"fault": "hips_behind", "scope": "side", "side": "left", "sure": False},
+        {"fault": "scissor_open", "scope": "run", "seen": False},
+    ):
+        answer = client.post(f"/api/runs/{run.pk}/edits", {"kind": "note", **note}, format="json")
+        assert answer.status_code == 200, answer.json()
     found = {f["fault"]: f for f in bench(client, run)["prescription"]["findings"]}
     assert found["skid"]["verdict"] == "clear"
     assert (found["hips_behind"]["side"], found["hips_behind"]["verdict"]) == ("left", "likely")

@@ -36,7 +36,7 @@ def send(client, run: int, data: bytes, name: str = "clip.mp4"):
 def test_ids_that_the_discipline_does_not_know_are_refused(client, rider):
     for field, value, near in (
         ("intention_faults", ["not_levl"], "not_level"), ("schools", {"crosing": "level"}, "crossing"),
-        ("conditions", {"slope": 3}, "slope_deg"), ("observations", [{"id": "spray"}], "spray_long"), ("discipline", "alpine_carv", "alpine_carve"),
+        ("conditions", {"slope": 3}, "slope_deg"), ("discipline", "alpine_carv", "alpine_carve"),
     ):  # fmt: skip
         answer = client.post(
             "/api/runs", {"rider_id": rider.pk, "view": "front", field: value}, format="json"
@@ -222,11 +222,8 @@ def test_impossible_corrections_change_nothing(client, run, edit, words):
 
 
 def test_level_and_the_coachs_eye_are_judged_at_once(client, run):
-    seen = [{"id": "spray_long", "segment": None, "sure": True}]
-    assert (
-        client.patch(f"/api/runs/{run.pk}", {"observations": seen}, format="json").status_code
-        == 200
-    )
+    seen = {"kind": "note", "fault": "spray_long", "scope": "run"}
+    assert client.post(f"/api/runs/{run.pk}/edits", seen, format="json").status_code == 200
     faults = {
         f["fault"]
         for f in client.get(f"/api/runs/{run.pk}/bench").json()["prescription"]["findings"]

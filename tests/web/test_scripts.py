@@ -68,7 +68,8 @@ def test_approval_freezes_the_words_and_makes_pictures(client, run):
     assert b"".join(picture.streaming_content)[:3] == b"\xff\xd8\xff"
     assert "turn" in approved["pictures"][0]["caption"]
     assert client.patch(url(run), {"cue": "Other"}, format="json").status_code == 409
-    client.patch(f"/api/runs/{run.pk}", {"observations": [{"id": "spray_long"}]}, format="json")
+    seen = {"kind": "note", "fault": "spray_long", "scope": "run"}
+    client.post(f"/api/runs/{run.pk}/edits", seen, format="json")
     later = client.get(url(run)).json()
     assert later["stale"] is True
     assert later["prescription"] == approved["prescription"]

@@ -17,7 +17,7 @@ from proklisis.web.analysis.carrying import measure_now
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.queueing import resume
-from proklisis.web.runs.writing import changed
+from proklisis.web.runs.writing import changed, put_down
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -85,8 +85,8 @@ def test_what_another_discipline_finds_cannot_be_dropped_and_breaks_no_script(cl
     refused = client.patch(script(run), {"dropped": {"no_boof": "was none"}}, format="json")
     assert refused.status_code == 400
     assert "not known in alpine carve" in refused.json()["problem"]
-    run.script.dropped = {"no_boof": "from before"}
-    run.script.save()
+    put_down(run, None, "drop", {"faults": ["no_boof"], "reason": "from before"})
+    refresh(run)
     assert client.get(script(run)).json()["dropped"] == {}
 
 
@@ -191,10 +191,12 @@ def test_four_writers_at_once_lose_nothing_and_the_readings_are_those_of_a_fresh
     for t in threads:
         t.join()
     assert wrong == []
-    assert Edit.objects.filter(run=run, undone=False).count() == done["left"] + done["right"]
+    marks = Edit.objects.filter(run=run, undone=False, kind="mark")
+    assert marks.count() == done["left"] + done["right"]
     now, last = Run.objects.get(pk=run.pk), done["script"] - 1
     assert now.title == f"Lane {done['run'] - 1}"
-    assert (now.script.message, now.script.cue) == (
+    cue = client_of(coach).get(script(run)).json()["prescription"]["main"]["cue"]
+    assert (now.script.message, cue) == (
         f"word {last - (last + 1) % 2}",
         f"cue {last - last % 2}",
     )

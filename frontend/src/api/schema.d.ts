@@ -168,6 +168,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/by_eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Open the Bench before the rider is followed, or where nobody can be, to be judged by eye. */
+        post: operations["runs_by_eye_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/cancel": {
         parameters: {
             query?: never;
@@ -185,6 +202,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a coach may put in place of the software's cue and drill, fault by fault. */
+        get: operations["runs_choices_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/edits": {
         parameters: {
             query?: never;
@@ -196,6 +230,23 @@ export interface paths {
         put?: never;
         /** @description Put a point or a boundary right; everything downstream follows. */
         post: operations["runs_edits_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/notable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What may be noted by eye on this run, the likeliest first. */
+        get: operations["runs_notable_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -298,6 +349,23 @@ export interface paths {
         put?: never;
         /** @description Queue the analysis again, from where it got to. */
         post: operations["runs_retry_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Choose which way this run, all of this rider's runs or all of the club's of the discipline are judged. */
+        post: operations["runs_school_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -654,6 +722,16 @@ export interface components {
             carry_problems: string[];
             /** @description in force, the newest first */
             corrections: components["schemas"]["Correction"][];
+            /** @description the coach's notes, in the order of the run */
+            seen: components["schemas"]["Note"][];
+            word: components["schemas"]["Word"];
+            /** @description question → what was chosen, and for whom */
+            schools_in_force: {
+                [key: string]: components["schemas"]["SchoolInForce"];
+            };
+            /** @description nobody is followed: units and findings are the coach's own */
+            by_eye: boolean;
+            readonly verdict_change: components["schemas"]["VerdictChange"] | null;
             /** @description changes with every correction */
             version: string;
             /** @description what is shown is from before the last change; the run is being worked out again */
@@ -697,6 +775,13 @@ export interface components {
         Choice: {
             id: string;
             title: string;
+        };
+        Choices: {
+            faults: {
+                [key: string]: components["schemas"]["FaultChoices"];
+            };
+            /** @description usual reasons for dropping a finding */
+            reasons: string[];
         };
         /** @enum {string} */
         ChosenByEnum: "software" | "coach";
@@ -749,6 +834,11 @@ export interface components {
             fault: string;
             /** Cue */
             cue: string;
+        };
+        CueChoice: {
+            cue: string;
+            /** @description how often this club chose it */
+            used: number;
         };
         /**
          * Disagreement
@@ -826,6 +916,11 @@ export interface components {
             /** Reason */
             reason?: string;
         };
+        DrillChoice: {
+            id: string;
+            title: string;
+            used: number;
+        };
         /** DrillStep */
         DrillStep: {
             /** Stage */
@@ -840,10 +935,25 @@ export interface components {
          *     * `add` - A boundary added
          *     * `move` - A boundary moved
          *     * `delete` - A boundary deleted
+         *     * `side` - The side of a unit
+         *     * `note` - What the coach saw
+         *     * `unnote` - A note taken back
+         *     * `choose` - The main thing
+         *     * `also` - A finding that is given beside it
+         *     * `cue` - A cue
+         *     * `drill` - A drill
+         *     * `drop` - Findings that are dropped
          * @enum {string}
          */
-        EditKindEnum: "mark" | "add" | "move" | "delete";
-        /** @description One correction: a mark (frame, landmark, x, y in pixels of the clip) or a boundary (t, old_t). */
+        EditKindEnum: "mark" | "add" | "move" | "delete" | "side" | "note" | "unnote" | "choose" | "also" | "cue" | "drill" | "drop";
+        /**
+         * @description One thing that a coach puts right or says.
+         *
+         *     A mark (frame, landmark, x, y in pixels of the clip); a boundary (t, old_t) or the side of a unit (t, side); a note of
+         *     what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
+         *     the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
+         *     (an empty reason takes them back).
+         */
         EditRequest: {
             kind: components["schemas"]["EditKindEnum"];
             frame?: number;
@@ -853,9 +963,25 @@ export interface components {
             /** Format: double */
             y?: number;
             /** Format: double */
-            t?: number;
+            t?: number | null;
             /** Format: double */
             old_t?: number;
+            unit?: number | null;
+            side?: string | null;
+            phase?: string | null;
+            scope?: components["schemas"]["ScopeEnum"];
+            sure?: boolean;
+            seen?: boolean;
+            words?: string;
+            note?: number;
+            fault?: string;
+            faults?: string[];
+            reason?: string;
+            on?: boolean;
+            cue?: string;
+            drill?: string;
+            title?: string;
+            steps?: components["schemas"]["StepRequest"][];
         };
         /** Evidence */
         Evidence: {
@@ -889,6 +1015,12 @@ export interface components {
             seen: boolean;
             /** Segments */
             segments: (number | null)[];
+        };
+        /** @description Cues and drills of a fault, those that this club chose before first. */
+        FaultChoices: {
+            title: string;
+            cues: components["schemas"]["CueChoice"][];
+            drills: components["schemas"]["DrillChoice"][];
         };
         FaultWords: {
             title: string;
@@ -1086,6 +1218,8 @@ export interface components {
             /** By */
             by: components["schemas"]["ChosenByEnum"];
             would_be?: components["schemas"]["WouldBe"] | null;
+            /** Rivals */
+            rivals?: components["schemas"]["Rival"][];
         };
         /** MeasureWords */
         MeasureWords: {
@@ -1121,31 +1255,44 @@ export interface components {
             /** Evidence */
             evidence: components["schemas"]["Evidence"][];
         };
-        /** @description What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side. */
-        Observation: {
+        Notable: {
             id: string;
-            segment?: number | null;
-            segments?: number[] | null;
-            /** @description where in the unit it was seen */
-            phase?: string | null;
-            side?: string | null;
-            /** @default true */
-            sure: boolean;
-            /** @default true */
-            seen: boolean;
+            title: string;
+            kind: components["schemas"]["NotableKindEnum"];
+            /** @description the numbers leave it open on this run */
+            open: boolean;
         };
-        /** @description What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side. */
-        ObservationRequest: {
-            id: string;
-            segment?: number | null;
-            segments?: number[] | null;
-            /** @description where in the unit it was seen */
-            phase?: string | null;
-            side?: string | null;
-            /** @default true */
+        /**
+         * @description * `fault` - fault
+         *     * `observation` - observation
+         *     * `strength` - strength
+         * @enum {string}
+         */
+        NotableKindEnum: "fault" | "observation" | "strength";
+        /** @description What can be noted, and the ids in order for each phase, the likeliest first. */
+        Notables: {
+            items: components["schemas"]["Notable"][];
+            by_phase: {
+                [key: string]: string[];
+            };
+        };
+        /** @description What the coach saw, or wrote beside a moment. */
+        Note: {
+            id: number;
+            /** @description a fault, an observation or a strength; empty for words alone */
+            fault: string;
+            title: string;
+            scope: components["schemas"]["ScopeEnum"];
+            /** @description the unit it is of as things stand */
+            unit: number | null;
+            side: string | null;
+            phase: string | null;
+            /** Format: double */
+            t: number | null;
             sure: boolean;
-            /** @default true */
             seen: boolean;
+            words: string;
+            by: string;
         };
         ObservationWords: {
             title: string;
@@ -1243,7 +1390,6 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            observations?: components["schemas"]["ObservationRequest"][];
             view?: components["schemas"]["ViewEnum"];
             /** Format: double */
             view_offset_deg?: number;
@@ -1455,6 +1601,8 @@ export interface components {
             readonly removed_at: string | null;
             /** @default 0 */
             readonly runs: number;
+            /** @description discipline → question → what this rider is judged by */
+            readonly schools: unknown;
         };
         RiderBrief: {
             readonly id: number;
@@ -1491,6 +1639,30 @@ export interface components {
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
         };
+        /**
+         * Rival
+         * @description A cause that cannot be told apart from the main thing.
+         */
+        Rival: {
+            /** Fault */
+            fault: string;
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @description it weighs as much within its ±, or may be what the main thing comes from
+             */
+            kind: components["schemas"]["RivalKindEnum"];
+            /** Says */
+            says: string;
+            /**
+             * Parts
+             * @description what would part the two
+             */
+            parts: string;
+        };
+        /** @enum {string} */
+        RivalKindEnum: "as_heavy" | "behind";
         Rope: {
             /** @description the loop in both ways of counting */
             words: string;
@@ -1512,7 +1684,6 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            observations?: components["schemas"]["Observation"][];
             view: components["schemas"]["ViewEnum"];
             /** Format: double */
             view_offset_deg?: number;
@@ -1561,7 +1732,6 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            observations?: components["schemas"]["ObservationRequest"][];
             view: components["schemas"]["ViewEnum"];
             /** Format: double */
             view_offset_deg?: number;
@@ -1629,10 +1799,28 @@ export interface components {
                 [key: string]: components["schemas"]["SchoolOption"];
             };
         };
+        SchoolChoiceRequest: {
+            question: string;
+            /** @description null: as usual for the level */
+            option: string | null;
+            whose: components["schemas"]["WhoseEnum"];
+        };
+        SchoolInForce: {
+            option: string;
+            whose: components["schemas"]["WhoseEnum"];
+        };
         SchoolOption: {
             title: string;
             reason: string;
         };
+        /**
+         * @description * `unit` - unit
+         *     * `phase` - phase
+         *     * `side` - side
+         *     * `run` - run
+         * @enum {string}
+         */
+        ScopeEnum: "unit" | "phase" | "side" | "run";
         Script: {
             readonly prescription: components["schemas"]["Prescription"];
             /** @description what to say where nothing is the main thing */
@@ -1640,7 +1828,8 @@ export interface components {
             titles: {
                 [key: string]: string;
             };
-            cue_options: string[];
+            /** @description what the coach wrote beside moments of the run */
+            noted_words: string[];
             /** @description what the next clip is held against */
             targets: string[];
             evidence_words: {
@@ -1865,6 +2054,12 @@ export interface components {
         StanceEnum: "regular" | "goofy";
         /** @enum {string} */
         StatusEnum: "root" | "symptom" | "episode" | "unclear";
+        StepRequest: {
+            stage: components["schemas"]["StageEnum"];
+            text: string;
+            /** @default  */
+            dose: string;
+        };
         /** Strength */
         Strength: {
             /** Id */
@@ -1934,6 +2129,26 @@ export interface components {
             next_time: string;
         };
         /**
+         * VerdictChange
+         * @description What a change did to a verdict; lists of titles.
+         */
+        VerdictChange: {
+            /** Main Before */
+            main_before: string | null;
+            /** Main Now */
+            main_now: string | null;
+            /** Main Changed */
+            main_changed: boolean;
+            /** Gone */
+            gone: string[];
+            /** New */
+            new: string[];
+            /** Surer */
+            surer: string[];
+            /** Less Sure */
+            less_sure: string[];
+        };
+        /**
          * @description * `front` - From the front
          *     * `rear` - From behind
          *     * `side_left` - From the rider's left
@@ -1973,6 +2188,31 @@ export interface components {
             name: string;
             born: number | null;
             guardian_consent: boolean;
+        };
+        /**
+         * @description * `run` - run
+         *     * `rider` - rider
+         *     * `club` - club
+         * @enum {string}
+         */
+        WhoseEnum: "run" | "rider" | "club";
+        /** @description The coach's word on this run. */
+        Word: {
+            /** @description the fault they made the main thing */
+            main: string;
+            also: string[];
+            cues: {
+                [key: string]: string;
+            };
+            /** @description fault → a drill's id, or title and steps of their own */
+            drills: {
+                [key: string]: unknown;
+            };
+            dropped: {
+                [key: string]: string;
+            };
+            /** @description what they chose and is not found any more, in words */
+            lost: string[];
         };
         /**
          * WouldBe
@@ -2474,6 +2714,35 @@ export interface operations {
             };
         };
     };
+    runs_by_eye_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_cancel_create: {
         parameters: {
             query?: never;
@@ -2492,6 +2761,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_choices_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choices"];
                 };
             };
             409: {
@@ -2530,6 +2829,36 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_notable_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notables"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2702,6 +3031,40 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_school_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolChoiceRequest"];
+                "multipart/form-data": components["schemas"]["SchoolChoiceRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

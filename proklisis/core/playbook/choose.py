@@ -18,6 +18,8 @@ from proklisis.core.playbook.under import all_hold
 
 INTENTION_WEIGHT = 1.5
 MORE = 2
+#: What a coach may choose among.
+FOUND = ("present", "episode", "unclear")
 
 
 @dataclass(frozen=True)
@@ -89,15 +91,16 @@ def choose(s: Sheet, dropped: Collection[str] = (), name: str = "sheet") -> Choi
     # What is tolerated, a reason and the like stand behind what can be put right.
     roots = [*may, *(i for i in roots if i not in may)]
     own = may[0] if may else None
-    wanted = s.sheet.chosen.main
-    if wanted is not None:
-        v = verdicts.get(wanted)
-        if v is None or v.status not in ("present", "episode", "unclear"):
+    chosen = s.sheet.chosen
+    wanted = [*filter(None, (chosen.main or (own if chosen.also else None),)), *chosen.also]
+    for i in wanted:
+        v = verdicts.get(i)
+        if v is None or v.status not in FOUND:
             raise InputError(
-                f"{wanted!r} is not on this run", f"{name}: chosen.main",
+                f"{i!r} is not on this run", f"{name}: chosen.{'main' if i == chosen.main else 'also'}",
                 "choose one of its findings, or note it by eye under observations",
             )  # fmt: skip
-        may = [wanted, *(i for i in may if i != wanted)]
+    may = list(dict.fromkeys([*wanted, *may]))
     return Choice(
         verdicts, causes, explains, roots, may[: 1 + MORE], own, {i: rank(i) for i in roots}
     )

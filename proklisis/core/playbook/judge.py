@@ -444,6 +444,10 @@ def strengths(s: Sheet) -> list[str]:
         if s.level not in strength.levels:
             continue
         c = strength.when
+        if strength_id in s.notes.ids:  # what the coach's eye says of it stands
+            if s.notes.seen(strength_id):
+                out.append(strength_id)
+            continue
         if c.observation is not None:
             if s.notes.seen(c.observation):
                 out.append(strength_id)

@@ -49,6 +49,8 @@ def _as_heavy(s: Sheet, choice: Choice, main: str) -> list[Rival]:
     """Roots that come after the main thing with less than the probability from which anything is likely."""
     first, out = _weight(choice, main), list[Rival]()
     for i in choice.first[1:]:
+        if i not in choice.ranks:
+            continue  # the coach gives it beside
         if choice.ranks[i][0] != choice.ranks[main][0]:
             continue  # safety goes first, whatever weighs more
         other = _weight(choice, i)

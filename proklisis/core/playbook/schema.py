@@ -377,8 +377,9 @@ class Playbook(Strict):
 
     @property
     def noted(self) -> dict[str, str]:
-        """Every id by which something seen may be noted, of an observation or a fault → its own id."""
+        """Every id by which something seen may be noted, of an observation, a fault or a strength → its own id."""
         return {
+            **{i: i for i in self.strengths},
             **{i: i for i in self.faults},
             **{name: i for i, o in self.observations.items() for name in (i, *o.also)},
         }

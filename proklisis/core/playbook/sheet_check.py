@@ -239,6 +239,8 @@ class _Check:
         chosen = self.sheet.chosen
         if chosen.main is not None:
             self._known(chosen.main, self.book.faults, "chosen.main")
+        for i, fault in enumerate(chosen.also):
+            self._known(fault, self.book.faults, f"chosen.also.{i}")
         if chosen.drill is not None:
             self._known(chosen.drill, self.book.drills, "chosen.drill")
 

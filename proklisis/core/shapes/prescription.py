@@ -158,7 +158,7 @@ class Drill(TypedDict):
     id: str
     fault: str
     title: str
-    steps: Annotated[list[DrillStep], Field(min_length=3)]
+    steps: Annotated[list[DrillStep], Field(min_length=1)]
     sign: str
     worse_first: str | None
     reason: NotRequired[str]
@@ -253,3 +253,16 @@ class Prescription(TypedDict):
     fairness: list[str]
     cannot_tell: list[CannotTell]
     unlock: Annotated[str, Field(description="the cheapest way to tell more, in one sentence")]
+
+
+@closed
+class VerdictChange(TypedDict):
+    """What a change did to a verdict; lists of titles."""
+
+    main_before: str | None
+    main_now: str | None
+    main_changed: bool
+    gone: list[str]
+    new: list[str]
+    surer: list[str]
+    less_sure: list[str]

@@ -117,6 +117,8 @@ class Chosen(Strict):
     """The coach's own choice in place of the software's."""
 
     main: str | None = None
+    #: Findings that are given beside the main thing, the first first.
+    also: list[str] = []
     cue: Annotated[str, Field(min_length=1)] | None = None
     drill: str | None = None
 

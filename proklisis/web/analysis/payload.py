@@ -181,4 +181,6 @@ def drawn_points(tracks: Tracks) -> tuple[list[str], Array]:
             points[name] = sum(points[p] for p in parts) / len(parts)  # type: ignore[assignment]
     if all(p in points for p in com_weights()):
         points["com"] = centre_of_mass(points)
+    if not points:
+        return [], np.zeros((len(tracks), 0, 2))
     return list(points), np.stack(list(points.values()), axis=1)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from time import monotonic
-from typing import Any
+from typing import Any, cast
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
@@ -12,11 +13,13 @@ from proklisis.core.corrections.asking import Question, ask_first
 from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
+from proklisis.core.playbook.changes import verdict_change
+from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.conditions import replaced
 from proklisis.core.review import (
     Review,
-    judge,
     judged_of,
+    playbook,
     review,
     run_sheet,
     shortest_unit,
@@ -24,21 +27,37 @@ from proklisis.core.review import (
 )
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.splitting.by_hand import FIELDS, SideSaid
+from proklisis.core.splitting.units import Boundary
 from proklisis.core.tracks.outlier_rejection import without_outliers
-from proklisis.core.tracks.tracks import Tracks
+from proklisis.core.tracks.tracks import ClipFacts, Tracks
 from proklisis.web.analysis.kept import pack_review, unpack_review
 from proklisis.web.analysis.payload import bench, outline
+from proklisis.web.analysis.said import (
+    check_said,
+    in_force,
+    judged,
+    notes_of,
+    observations,
+    word_of,
+)
 from proklisis.web.analysis.version import version
 from proklisis.web.clips.camera import camera_facts, with_scene
 from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.blobs import unpack
+from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Edit, KeptReview, Result, Run
 from proklisis.web.runs.writing import changed, one_measuring
 
 #: What takes longer than this is done by a job, seconds.
 MOMENT_S = 1.5
+CUTS = (Edit.Kind.ADD, Edit.Kind.MOVE, Edit.Kind.DELETE)
+#: Why nothing is measured on a clip whose rider is not followed.
+NOBODY = Lacking(
+    "nobody is followed on this clip yet", "",
+    "note what you see with E, and cut the run into its units with C; the numbers come when the rider is followed",
+)  # fmt: skip
 
 
 def about(run: Run) -> dict[str, Any]:
@@ -49,17 +68,33 @@ def about(run: Run) -> dict[str, Any]:
     if run.rider.stance:
         rider["stance"] = run.rider.stance
     return {
-        "level": run.level, "rider": rider, "gear": run.gear, "conditions": run.conditions, "schools": run.schools,
+        "level": run.level, "rider": rider, "gear": run.gear, "conditions": run.conditions, "schools": schools_of(run)[0],
         "intention": {"text": run.intention_text, "faults": run.intention_faults},
     }  # fmt: skip
 
 
+def schools_of(run: Run) -> tuple[dict[str, str], dict[str, str]]:
+    """Which school a run is judged by, question → option, and question → who chose it: the run, its rider or the club."""
+    options: dict[str, str] = {}
+    whose: dict[str, str] = {}
+    for who, chosen in (
+        ("club", run.club.schools.get(run.discipline, {})),
+        ("rider", run.rider.schools.get(run.discipline, {})),
+        ("run", run.schools),
+    ):
+        options |= chosen
+        whose |= dict.fromkeys(chosen, who)
+    known = playbook(run.discipline).schools
+    return (
+        {q: o for q, o in options.items() if q in known and o in known[q].options},
+        {q: w for q, w in whose.items() if q in known},
+    )
+
+
 def tracker_tracks(run: Run) -> Tracks:
-    """The newest tracks of a run, as they were given; Conflict while there are none."""
+    """The newest tracks of a run, as they were given, or those of nobody where only its clip is there; Conflict without one."""
     stored = run.tracks
-    if stored is None:
-        raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
-    tracks = unpack(stored.data)
+    tracks = _of_nobody(run) if stored is None else unpack(stored.data)
     slope = run.conditions.get("slope_deg")
     facts: dict[str, Any] = {
         "view": run.view,
@@ -86,9 +121,23 @@ def tracker_tracks(run: Run) -> Tracks:
     return tracks.filmed_at(run.filmed_fps * share)
 
 
+def _of_nobody(run: Run) -> Tracks:
+    """The frames of a clip in which nobody is followed yet."""
+    clip = getattr(run, "clip", None)
+    if clip is None or not clip.index or not clip.working:
+        raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
+    t, _ = unpack_index(clip.index)
+    n = len(t)
+    facts = ClipFacts(fps=clip.fps, width=clip.width, height=clip.height)
+    none = np.zeros((n, 0))
+    return Tracks(
+        np.arange(n), t - t[0], (), none.reshape(n, 0, 2), none, none.astype(np.uint8), facts
+    )
+
+
 def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
     """Tracks with the coach's marks applied, and the cuts that are in force."""
-    edits = list(run.corrections.filter(undone=False))
+    edits = list(run.corrections.filter(undone=False, kind__in=Edit.MEASURING))
     given = tracker_tracks(run)
     tracks = with_gear(run, given)
     marks = [
@@ -96,8 +145,13 @@ def corrected(run: Run) -> tuple[Tracks, list[Cut]]:
         for e in edits
         if e.kind == Edit.Kind.MARK and _of_body(e.values["landmark"], given)
     ]
-    cuts = [Cut(kind=e.kind, **e.values) for e in edits if e.kind != Edit.Kind.MARK]
+    cuts = [Cut(kind=e.kind, **e.values) for e in edits if e.kind in CUTS]
     return apply_marks(tracks, marks), cuts
+
+
+def _sides_said(run: Run) -> list[SideSaid]:
+    said = run.corrections.filter(undone=False, kind=Edit.Kind.SIDE)
+    return [SideSaid(e.values["t"], e.values["side"]) for e in said]
 
 
 def _of_body(landmark: str, given: Tracks) -> bool:
@@ -124,16 +178,18 @@ def reviewed(run: Run) -> Review:
 
 def _reviewed(run: Run) -> Review:
     tracks, cuts = corrected(run)
+
+    def as_cut(found: list[Boundary]) -> list[Boundary]:
+        return apply_cuts(found, cuts, tracks.facts.fps, shortest_unit(run.discipline))
+
     try:
         _clock_of_the_file(run)
-        return review(
-            tracks,
-            run.discipline,
-            lambda found: apply_cuts(found, cuts, tracks.facts.fps, shortest_unit(run.discipline)),
-        )
+        if run.tracks is None:
+            raise NOBODY
+        return review(tracks, run.discipline, as_cut)
     except (Lacking, Doubtful) as e:
         # The Bench opens all the same: that is where it can be marked, or answered.
-        return unsplit(tracks, run.discipline, e)
+        return unsplit(tracks, run.discipline, e, as_cut, _sides_said(run))
 
 
 def _clock_of_the_file(run: Run) -> None:
@@ -173,6 +229,15 @@ def answer(run: Run, kind: str, value: str | None) -> None:
 
 def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
     """Raise InputError for a correction that cannot be made as the run stands."""
+    if kind not in Edit.MEASURING:
+        check_said(run, kind, values)
+        return
+    if kind == Edit.Kind.SIDE:
+        if values["side"] not in FIELDS:
+            raise InputError(
+                f"{values['side']!r} is no side", "side", nearest(values["side"], FIELDS)
+            )
+        return
     if kind == Edit.Kind.MARK:
         check_mark(run, values)
         given = tracker_tracks(run)
@@ -192,21 +257,8 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
 def sheet_of(run: Run, done: Review) -> RunSheet:
     """The run sheet of a review, with what the coach saw."""
     sheet = run_sheet(done, run.discipline, about(run))
-    numbers = {s.n for s in sheet.segments}
-    return sheet.model_validate(
-        {
-            **sheet.model_dump(by_alias=True),
-            "observations": [o for o in run.observations if _of_units(o) <= numbers],
-        }
-    )
-
-
-def _of_units(note: dict[str, Any]) -> set[int]:
-    """The units that a note names."""
-    return {
-        *(note.get("segments") or []),
-        *([note["segment"]] if note.get("segment") is not None else []),
-    }
+    seen = observations(notes_of(in_force(run)), done.units, playbook(run.discipline))
+    return sheet.model_validate({**sheet.model_dump(by_alias=True), "observations": seen})
 
 
 def questions(run: Run) -> list[Question]:
@@ -223,6 +275,11 @@ def main_title(prescription: Prescription, doubt: bool) -> str:
     if doubt:
         return "A question first"
     return "" if judged_of(prescription)[0] else "Nothing could be judged"
+
+
+def to_measure(result: Result) -> bool:
+    """Whether the numbers themselves have to be worked out again, and not only what is made of them."""
+    return result.remeasure or result.made_by != version()
 
 
 def outdated(result: Result) -> bool:
@@ -244,7 +301,7 @@ def up_to_date(run: Run) -> Result:
 
 
 def refresh(run: Run) -> Result:
-    """Work out and save the result, outdated or not."""
+    """Measure, judge and save the result, outdated or not."""
     changed(run=run)
     run.refresh_from_db()  # with the result as it was loaded, it would not look outdated
     return up_to_date(run)
@@ -260,7 +317,7 @@ def brought_up_to_date(run: Run) -> bool:
     run.result.refresh_from_db(fields=["stale", "made_by", "took_s"])
     if not outdated(run.result):
         return True
-    if run.result.took_s > MOMENT_S:
+    if run.result.took_s > MOMENT_S and to_measure(run.result):
         queue_measuring(run)
         return False
     up_to_date(run)
@@ -271,35 +328,50 @@ def _measured(run: Run) -> Result:
     """Work out a run as it stands, and save what came of it with the review; it stays outdated where somebody wrote meanwhile."""
     old = Result.objects.filter(run=run).first()
     changes, began = (old.changes if old else 0), monotonic()
+    kept = None
     try:
         # Read here: what ``run`` was loaded with may be older than the count of changes.
-        done = _reviewed(Run.objects.select_related("rider", "clip").get(pk=run.pk))
-        values, kept, trouble = _worked_out(run, done), pack_review(done), ""
+        run = Run.objects.select_related("rider", "clip", "club").get(pk=run.pk)
+        done = None if old is None or to_measure(old) else _kept(old)
+        if done is None:
+            done = _reviewed(run)
+            kept = pack_review(done)
+        values, trouble = _worked_out(run, done), ""
     except InputError as e:
         if old is None:
             raise
-        values, kept, trouble = {}, None, str(e)[:300]
+        values, trouble = {}, str(e)[:300]
     if old is None or any(getattr(old, k) != v for k, v in values.items()):
         values["made"] = timezone.now()
+        if old is not None and values:
+            values["verdict_change"] = verdict_change(
+                cast(Prescription, old.prescription), values["prescription"]
+            )
     with transaction.atomic():
         now = Result.objects.select_for_update().filter(run=run).first()
         stale = now is not None and now.changes != changes
         fields = {
             **values,
             "stale": stale,
+            "remeasure": stale and now is not None and now.remeasure,
             "made_by": version(),
-            "took_s": monotonic() - began,
             "trouble": trouble,
         }
+        if kept is not None:
+            fields["took_s"] = monotonic() - began
         result = Result.objects.update_or_create(run=run, defaults=fields)[0]
         if kept is not None:
             KeptReview.objects.update_or_create(result=result, defaults={"data": kept})
         return result
 
 
+def _kept(result: Result) -> Review | None:
+    kept = KeptReview.objects.filter(result=result).first()
+    return None if kept is None else unpack_review(kept.data)
+
+
 def _worked_out(run: Run, done: Review) -> dict[str, Any]:
-    sheet = sheet_of(run, done)
-    prescription = judge(sheet)
+    sheet, prescription = judged(sheet_of(run, done), word_of(in_force(run)))
     shown = bench(done, sheet)
     return {
         "sheet": sheet.model_dump(mode="json", exclude_none=True),
@@ -307,4 +379,5 @@ def _worked_out(run: Run, done: Review) -> dict[str, Any]:
         "outline": outline(shown["ribbon"]),
         "prescription": prescription,
         "main_title": main_title(prescription, done.doubt is not None),
+        "by_eye": not done.tracks.names,
     }

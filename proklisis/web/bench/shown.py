@@ -6,7 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
-from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.prescription import Prescription, VerdictChange
 from proklisis.core.shapes.shown import Shown
 from proklisis.web.runs.models import Edit
 from proklisis.web.runs.serializers import RunSerializer
@@ -16,6 +16,46 @@ from proklisis.web.shape import Shape, shapes_of
 class AnswerSerializer(serializers.Serializer[Any]):
     kind = serializers.ChoiceField(["view", "front_foot", "rate"])
     value = serializers.CharField(max_length=40, allow_null=True)
+
+
+class NoteSerializer(serializers.Serializer[Any]):
+    """What the coach saw, or wrote beside a moment."""
+
+    id = serializers.IntegerField()
+    fault = serializers.CharField(
+        allow_blank=True, help_text="a fault, an observation or a strength; empty for words alone"
+    )
+    title = serializers.CharField(allow_blank=True)
+    scope = serializers.ChoiceField(["unit", "phase", "side", "run"])
+    unit = serializers.IntegerField(allow_null=True, help_text="the unit it is of as things stand")
+    side = serializers.CharField(allow_null=True)
+    phase = serializers.CharField(allow_null=True)
+    t = serializers.FloatField(allow_null=True)
+    sure = serializers.BooleanField()
+    seen = serializers.BooleanField()
+    words = serializers.CharField(allow_blank=True)
+    by = serializers.CharField()
+
+
+class SchoolInForceSerializer(serializers.Serializer[Any]):
+    option = serializers.CharField()
+    whose = serializers.ChoiceField(["run", "rider", "club"])
+
+
+class WordSerializer(serializers.Serializer[Any]):
+    """The coach's word on this run."""
+
+    main = serializers.CharField(allow_blank=True, help_text="the fault they made the main thing")
+    also = serializers.ListField(child=serializers.CharField())
+    cues = serializers.DictField(child=serializers.CharField())
+    drills = serializers.DictField(
+        help_text="fault → a drill's id, or title and steps of their own"
+    )
+    dropped = serializers.DictField(child=serializers.CharField())
+    lost = serializers.ListField(
+        child=serializers.CharField(),
+        help_text="what they chose and is not found any more, in words",
+    )
 
 
 class CorrectionSerializer(serializers.Serializer[Any]):
@@ -56,6 +96,15 @@ class BenchSerializer(_Measured):
         child=serializers.CharField(), help_text="why a point could not be carried"
     )
     corrections = CorrectionSerializer(many=True, help_text="in force, the newest first")
+    seen = NoteSerializer(many=True, help_text="the coach's notes, in the order of the run")
+    word = WordSerializer()
+    schools_in_force = serializers.DictField(
+        child=SchoolInForceSerializer(), help_text="question → what was chosen, and for whom"
+    )
+    by_eye = serializers.BooleanField(
+        help_text="nobody is followed: units and findings are the coach's own"
+    )
+    verdict_change = Shape(VerdictChange | None)
     version = serializers.CharField(help_text="changes with every correction")
     measuring = serializers.BooleanField(
         help_text="what is shown is from before the last change; the run is being worked out again"
@@ -83,27 +132,75 @@ class QuestionSerializer(serializers.Serializer[Any]):
     settles = serializers.CharField()
 
 
+class StepSerializer(serializers.Serializer[Any]):
+    stage = serializers.ChoiceField(["still", "slow", "speed", "full"])
+    text = serializers.CharField(max_length=400)
+    dose = serializers.CharField(max_length=120, required=False, allow_blank=True, default="")
+
+
 class EditSerializer(serializers.Serializer[Any]):
-    """One correction: a mark (frame, landmark, x, y in pixels of the clip) or a boundary (t, old_t)."""
+    """One thing that a coach puts right or says.
+
+    A mark (frame, landmark, x, y in pixels of the clip); a boundary (t, old_t) or the side of a unit (t, side); a note of
+    what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
+    the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
+    (an empty reason takes them back).
+    """
 
     kind = serializers.ChoiceField(Edit.Kind.choices)
     frame = serializers.IntegerField(min_value=0, required=False)
     landmark = serializers.CharField(max_length=30, required=False)
     x = serializers.FloatField(required=False)
     y = serializers.FloatField(required=False)
-    t = serializers.FloatField(required=False)
+    t = serializers.FloatField(required=False, allow_null=True)
     old_t = serializers.FloatField(required=False)
+    unit = serializers.IntegerField(min_value=1, required=False, allow_null=True)
+    side = serializers.CharField(max_length=12, required=False, allow_null=True)
+    phase = serializers.CharField(max_length=30, required=False, allow_null=True)
+    scope = serializers.ChoiceField(["unit", "phase", "side", "run"], required=False)
+    sure = serializers.BooleanField(required=False)
+    seen = serializers.BooleanField(required=False)
+    words = serializers.CharField(max_length=500, required=False, allow_blank=True)
+    note = serializers.IntegerField(required=False)
+    fault = serializers.CharField(max_length=60, required=False, allow_blank=True)
+    faults = serializers.ListField(
+        child=serializers.CharField(max_length=60),
+        required=False,
+        allow_empty=False,
+        max_length=100,
+    )
+    reason = serializers.CharField(max_length=300, required=False, allow_blank=True)
+    on = serializers.BooleanField(required=False)
+    cue = serializers.CharField(max_length=400, required=False, allow_blank=True)
+    drill = serializers.CharField(max_length=60, required=False, allow_blank=True)
+    title = serializers.CharField(max_length=120, required=False)
+    steps = StepSerializer(many=True, required=False)
 
     NEEDS = {
         Edit.Kind.MARK: ("frame", "landmark", "x", "y"), Edit.Kind.ADD: ("t",), Edit.Kind.MOVE: ("t", "old_t"),
-        Edit.Kind.DELETE: ("old_t",),
+        Edit.Kind.DELETE: ("old_t",), Edit.Kind.SIDE: ("t", "side"), Edit.Kind.NOTE: ("scope",), Edit.Kind.UNNOTE: ("note",),
+        Edit.Kind.CHOOSE: ("fault",), Edit.Kind.ALSO: ("fault", "on"), Edit.Kind.CUE: ("fault", "cue"),
+        Edit.Kind.DRILL: ("fault",), Edit.Kind.DROP: ("faults", "reason"),
+    }  # fmt: skip
+    #: What may be left out, with what it then is.
+    ELSE: dict[str, dict[str, Any]] = {
+        Edit.Kind.NOTE: {
+            "fault": "", "words": "", "sure": True, "seen": True, "t": None, "unit": None, "side": None, "phase": None,
+        },
+        Edit.Kind.DRILL: {"drill": "", "title": "", "steps": []},
     }  # fmt: skip
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
-        needed = self.NEEDS[data["kind"]]
-        for key in needed:
-            if key not in data:
+        kind = data["kind"]
+        for key in self.NEEDS[kind]:
+            if data.get(key) is None:
                 raise serializers.ValidationError(
                     {key: "This is needed for this kind of correction."}
                 )
-        return {"kind": data["kind"], "values": {k: data[k] for k in needed}}
+        if kind == Edit.Kind.DRILL and data.get("steps") and not data.get("title", "").strip():
+            raise serializers.ValidationError({"title": "Give your drill a name."})
+        given = {k: data[k] for k in self.NEEDS[kind]}
+        return {
+            "kind": kind,
+            "values": {**{k: data.get(k, v) for k, v in self.ELSE.get(kind, {}).items()}, **given},
+        }

@@ -28,7 +28,7 @@ from proklisis.web.clips.views import UploadSerializer
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import queueing
 from proklisis.web.runs.blobs import pack
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.serializers import RunSerializer
 
 #: Formats in which tracks are saved, and their files' endings.
@@ -70,7 +70,7 @@ class TracksActions(viewsets.GenericViewSet[Run]):
             )  # fmt: skip
         with transaction.atomic():
             # Marks made on the old tracks mean nothing on these; those on somebody else stay theirs.
-            run.edits.filter(person=run.clip.chosen).delete()
+            run.edits.filter(person=run.clip.chosen, kind__in=Edit.MEASURING).delete()
             # Pieces of a following that was cancelled are not waited for.
             run.pieces.all().delete()
             run.follow_again = False

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from rest_framework import serializers, viewsets
+from rest_framework import serializers
 from rest_framework.decorators import action
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
@@ -26,7 +26,7 @@ from proklisis.core.imperial import (
 )
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import unit_words
-from proklisis.core.review import nothing_found
+from proklisis.core.review import nothing_found, playbook
 from proklisis.core.tracks.landmarks import in_words, meaning
 from proklisis.web.analysis import carrying
 from proklisis.web.analysis.payload import drawn_points
@@ -37,8 +37,10 @@ from proklisis.web.analysis.reviewing import (
     corrected,
     questions,
     reviewed,
+    schools_of,
     tracker_tracks,
 )
+from proklisis.web.bench.saying import SayingActions, said_of
 from proklisis.web.bench.shown import (
     AnswerSerializer,
     BenchSerializer,
@@ -49,7 +51,7 @@ from proklisis.web.clips import gear
 from proklisis.web.clubs.access import coach_of, in_feet_for
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
-from proklisis.web.runs.writing import changed, one_writer
+from proklisis.web.runs.writing import changed, judged_anew, one_writer, put_down
 
 
 class TraceSerializer(serializers.Serializer[Any]):
@@ -59,7 +61,7 @@ class TraceSerializer(serializers.Serializer[Any]):
     u = serializers.ListField(child=serializers.FloatField(allow_null=True))
 
 
-class BenchActions(viewsets.GenericViewSet[Run]):
+class BenchActions(SayingActions):
     @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True)
     def bench(self, request: Request, pk: str) -> Response:
@@ -133,12 +135,8 @@ class BenchActions(viewsets.GenericViewSet[Run]):
         given.is_valid(raise_exception=True)
         with one_writer(run):
             check_edit(run, **given.validated_data)
-            self._mine(run).filter(undone=True).delete()
-            edit = run.edits.create(
-                by=coach_of(request).user, person=run.person, **given.validated_data
-            )
-            changed(run=run)
-            self._carry(run, edit)
+            edit = put_down(run, coach_of(request).user, **given.validated_data)
+            self._changed(run, edit)
         return Response(self._bench(run))
 
     @extend_schema(request=None, responses={200: BenchSerializer, 409: ProblemSerializer})
@@ -165,9 +163,15 @@ class BenchActions(viewsets.GenericViewSet[Run]):
                 raise Conflict(nothing)
             edit.undone = undone
             edit.save(update_fields=["undone"])
-            changed(run=run)
-            self._carry(run, edit)
+            self._changed(run, edit)
         return Response(self._bench(run))
+
+    def _changed(self, run: Run, edit: Edit) -> None:
+        if edit.kind not in Edit.MEASURING:
+            judged_anew(run=run)
+            return
+        changed(run=run)
+        self._carry(run, edit)
 
     def _carry(self, run: Run, edit: Edit) -> None:
         landmark = edit.values.get("landmark")
@@ -183,6 +187,7 @@ class BenchActions(viewsets.GenericViewSet[Run]):
         tracks, _ = corrected(run)
         names, _ = drawn_points(tracks)
         shown, prescription = run.result.bench, run.result.prescription
+        options, whose = schools_of(run)
         nothing = nothing_found(prescription)
         if in_feet_for(self.request):
             shown, prescription, nothing = (
@@ -196,7 +201,9 @@ class BenchActions(viewsets.GenericViewSet[Run]):
             "prescription": prescription,
             "nothing_words": nothing,
             "points": names,
-            "markable": [n for n in gear.wanted_gear(run.discipline) if n not in given.index],
+            "markable": [
+                n for n in gear.wanted_gear(run.discipline) if given.names and n not in given.index
+            ],
             "point_words": {n: meaning(n) for n in gear.wanted_gear(run.discipline)},
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
@@ -207,9 +214,13 @@ class BenchActions(viewsets.GenericViewSet[Run]):
                     "made": e.made,
                 }
                 for e in run.corrections.filter(undone=False)
-                .select_related("by")
+                .select_related("by", "run")
                 .order_by("-id")[:200]
             ],
+            **said_of(run, shown["units"]),
+            "schools_in_force": {q: {"option": o, "whose": whose[q]} for q, o in options.items()},
+            "by_eye": run.result.by_eye,
+            "verdict_change": run.result.verdict_change,
             "version": f"{run.result.made.isoformat()} {run.result.changes}",
             "measuring": not there,
             "trouble": run.result.trouble,
@@ -219,7 +230,34 @@ class BenchActions(viewsets.GenericViewSet[Run]):
 
 
 def _in_words(edit: Edit) -> str:
-    v = edit.values
+    v, kind = edit.values, edit.kind
+    book = playbook(edit.run.discipline)
+
+    def title(i: str) -> str:
+        own = book.noted.get(i, i)
+        known = book.faults.get(own) or book.observations.get(own)
+        return known.title if known else book.strengths[own].text if own in book.strengths else i
+
+    match kind:
+        case Edit.Kind.SIDE:
+            return f"the unit at {v['t']:.2f} s is {in_words(v['side'])}"
+        case Edit.Kind.NOTE:
+            what = title(v["fault"]) if v["fault"] else f"“{v['words']}”"
+            return f"{'seen' if v['seen'] else 'looked for, not there'}: {what}"
+        case Edit.Kind.UNNOTE:
+            return "a note taken back"
+        case Edit.Kind.CHOOSE:
+            return (
+                f"the main thing: {title(v['fault']) if v['fault'] else 'as the software has it'}"
+            )
+        case Edit.Kind.ALSO:
+            return f"{'given too' if v['on'] else 'kept for later'}: {title(v['fault'])}"
+        case Edit.Kind.CUE:
+            return f"cue for {title(v['fault'])}: {v['cue'] or 'as the software has it'}"
+        case Edit.Kind.DRILL:
+            return f"another drill for {title(v['fault'])}"
+        case Edit.Kind.DROP:
+            return f"{'dropped' if v['reason'] else 'taken back'}: {', '.join(map(title, v['faults']))}"
     if edit.kind == Edit.Kind.MARK:
         return f"{in_words(v['landmark'])} marked in frame {v['frame']}"
     if edit.kind == Edit.Kind.MOVE:

@@ -10,6 +10,9 @@ UNITS = [("metric", "Metres and kilometres"), ("imperial", "Feet and miles")]
 
 class Club(models.Model):
     name = models.CharField(max_length=120, unique=True)
+    schools = models.JSONField(
+        default=dict, blank=True, help_text="discipline → question → what this club judges by"
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -31,7 +31,8 @@ class Part:
     intention: str
     faults: dict[str, float] = field(default_factory=dict)
     intention_faults: tuple[str, ...] = ()
-    observations: tuple[dict[str, Any], ...] = ()
+    #: What the coach noted by eye for the whole run.
+    seen: tuple[str, ...] = ()
     guardian_consent: bool = False
     #: Tracks are shipped with the clip, so that the run opens at once.
     ready: bool = False
@@ -63,7 +64,7 @@ CAST: tuple[Part, ...] = (
     Part(
         "wren", (0.88, 0.50, 0.10), "Wren Hallowell", 7, "orange jacket", "intermediate", 2013, 158, "front", 102, "Snow hall, lane 2, run 1",
         "let the hip come inside", {"hip_out": 1.6}, ("hip_out",), guardian_consent=True, ready=True,
-        observations=({"id": "looks_ahead", "segment": None, "sure": True},),
+        seen=("looks_ahead",),
         body=20,
     ),
     Part(
@@ -79,7 +80,7 @@ CAST: tuple[Part, ...] = (
     Part(
         "corin", (0.46, 0.20, 0.54), "Corin Tarrant", 12, "purple jacket", "intermediate", 1958, 176, "rear", 105, "Snow hall, lane 1, run 3",
         "keep what works", {},
-        observations=({"id": "clean_tracks", "segment": None, "sure": True},),
+        seen=("clean_tracks",),
         body=13,
     ),
     _elsewhere("maren", "alpine_gates", (0.80, 0.20, 0.24), "Maren Tolliver", 3, "red jacket", "intermediate", 2009, 166, 201,

@@ -22,15 +22,16 @@ from proklisis.web.clips.views import ClipActions
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.serializers import BusySerializer, RunSerializer
-from proklisis.web.runs.writing import changed, nothing_changed, one_writer
+from proklisis.web.runs.writing import changed, judged_anew, nothing_changed, one_writer
 
-#: Changing one of these changes what the numbers mean, so they are worked out again.
-JUDGED = {
-    "level", "intention_text", "intention_faults", "conditions", "gear", "schools", "observations", "view", "view_offset_deg",
-    "roll_deg", "filmed_fps", "rider", "discipline", "sure",
+#: Changing one of these changes the numbers, so they are measured again.
+MEASURED = {
+    "conditions", "view", "view_offset_deg", "roll_deg", "filmed_fps", "rider", "discipline", "sure",
 }  # fmt: skip
+#: Changing one of these changes only what is made of the numbers.
+JUDGED = {"level", "intention_text", "intention_faults", "gear", "schools"}
 
 
 #: So many runs are told how far they are, at the most.
@@ -95,6 +96,11 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
                 Q(rider__name__icontains=find)
                 | Q(title__icontains=find)
                 | Q(intention_text__icontains=find)
+                | Q(
+                    pk__in=Edit.objects.filter(
+                        kind=Edit.Kind.NOTE, undone=False, values__words__icontains=find
+                    ).values("run")
+                )
             )
             number = whole(find)
             runs = runs.filter(
@@ -118,9 +124,12 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
                 # It was read off a fall on another clock; it is offered again on this one.
                 del run.camera["scale"]
                 run.save(update_fields=["camera"])
-            judged = bool(JUDGED & set(serializer.validated_data)) and hasattr(run, "result")
-            if judged:
+            given = set(serializer.validated_data)
+            judged = bool((MEASURED | JUDGED) & given) and hasattr(run, "result")
+            if MEASURED & given:
                 changed(run=run)
+            elif judged:
+                judged_anew(run=run)
         if judged:
             run.refresh_from_db()
             brought_up_to_date(run)

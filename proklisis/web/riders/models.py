@@ -42,6 +42,9 @@ class Rider(models.Model):
     guardian_consent = models.BooleanField(
         default=False, help_text="a guardian allows clips to be shared"
     )
+    schools = models.JSONField(
+        default=dict, blank=True, help_text="discipline → question → what this rider is judged by"
+    )
     added = models.DateTimeField(auto_now_add=True)
     removed_at = models.DateTimeField(
         null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"

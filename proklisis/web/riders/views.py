@@ -42,9 +42,9 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
     class Meta:
         model = Rider
         fields = [
-            "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "consents", "removed_at", "runs",
+            "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "consents", "removed_at", "runs", "schools",
         ]  # fmt: skip
-        read_only_fields = ["removed_at"]
+        read_only_fields = ["removed_at", "schools"]
 
     def validate_number(self, value: int | None) -> int | None:
         same = of_club(Rider.objects.filter(number=value), self.context["request"])

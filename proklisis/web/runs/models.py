@@ -40,7 +40,6 @@ class Run(models.Model):
     conditions = models.JSONField(default=dict, blank=True)
     gear = models.JSONField(default=dict, blank=True)
     schools = models.JSONField(default=dict, blank=True)
-    observations = models.JSONField(default=list, blank=True)
     view = models.CharField(max_length=10, choices=VIEWS)
     view_offset_deg = models.FloatField(default=0.0)
     roll_deg = models.FloatField(default=0.0)
@@ -214,13 +213,24 @@ class Carried(models.Model):
 
 
 class Edit(models.Model):
-    """One correction by a coach. The corrections that are not undone, in order, are in force."""
+    """One thing that a coach put right or said of a run. Those that are not undone, in order, are in force."""
 
     class Kind(models.TextChoices):
         MARK = "mark", "A point put right"
         ADD = "add", "A boundary added"
         MOVE = "move", "A boundary moved"
         DELETE = "delete", "A boundary deleted"
+        SIDE = "side", "The side of a unit"
+        NOTE = "note", "What the coach saw"
+        UNNOTE = "unnote", "A note taken back"
+        CHOOSE = "choose", "The main thing"
+        ALSO = "also", "A finding that is given beside it"
+        CUE = "cue", "A cue"
+        DRILL = "drill", "A drill"
+        DROP = "drop", "Findings that are dropped"
+
+    #: What changes the numbers; all else changes only what is made of them.
+    MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE)
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="edits")
     kind = models.CharField(max_length=6, choices=Kind)
@@ -262,7 +272,17 @@ class Result(models.Model):
     made_by = models.CharField(
         max_length=16, default="", help_text="the version of code and playbooks that worked it out"
     )
-    took_s = models.FloatField(default=0.0, help_text="seconds that working it out took")
+    took_s = models.FloatField(default=0.0, help_text="seconds that measuring it took")
+    remeasure = models.BooleanField(
+        default=False,
+        help_text="what has changed is what was measured, not only what is made of it",
+    )
+    by_eye = models.BooleanField(
+        default=False, help_text="nobody was followed: units and findings are the coach's own"
+    )
+    verdict_change = models.JSONField(
+        null=True, help_text="what the last change did to the verdict; nothing where it stands"
+    )
     trouble = models.CharField(
         max_length=300,
         default="",

@@ -56,37 +56,12 @@ class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
         fields = ["id", "name", "number", "colours", "level"]
 
 
-class ObservationSerializer(serializers.Serializer[Any]):
-    """What the coach saw: the id of an observation or of a fault, for the run, a unit, several, or a side."""
-
-    id = serializers.CharField(max_length=60)
-    segment = serializers.IntegerField(min_value=1, required=False, allow_null=True, default=None)
-    segments = serializers.ListField(
-        child=serializers.IntegerField(min_value=1),
-        required=False,
-        allow_null=True,
-        default=None,
-        allow_empty=False,
-    )
-    phase = serializers.CharField(
-        max_length=30,
-        required=False,
-        allow_null=True,
-        default=None,
-        help_text="where in the unit it was seen",
-    )
-    side = serializers.CharField(max_length=12, required=False, allow_null=True, default=None)
-    sure = serializers.BooleanField(default=True)
-    seen = serializers.BooleanField(default=True)
-
-
 class RunSerializer(serializers.ModelSerializer[Run]):
     rider_id = serializers.PrimaryKeyRelatedField(
         queryset=Rider.objects.none(), source="rider", write_only=True
     )
     rider = RiderBriefSerializer(read_only=True)
     clip = serializers.SerializerMethodField()
-    observations = ObservationSerializer(many=True, required=False)
     intention_faults = serializers.ListField(
         child=serializers.CharField(max_length=60), required=False
     )
@@ -110,7 +85,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
-            "gear", "schools", "observations", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
+            "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
             "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem"]
@@ -215,12 +190,6 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         known(data.get("intention_faults", []), book.faults, "intention_faults")
         if "conditions" in data:
             data["conditions"] = self._conditions(data["conditions"], book)
-        known([o["id"] for o in data.get("observations", [])], book.noted, "observations")
-        known(
-            [o["phase"] for o in data.get("observations", []) if o.get("phase")],
-            book.phases,
-            "observations",
-        )
         for question, option in data.get("schools", {}).items():
             known([question], book.schools, "schools")
             known([option], book.schools[question].options, "schools")

@@ -10,7 +10,7 @@ from django.db import connection, transaction
 from django.db.models import F
 
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.models import Result, Run
+from proklisis.web.runs.models import Edit, Result, Run
 
 #: First half of the database's lock of writing; the run's number is the second.
 WRITING = 0x50524F4B
@@ -70,6 +70,17 @@ def _ask(question: str, *numbers: int) -> None:
         cursor.execute(question, numbers)
 
 
+def put_down(run: Run, by: Any, kind: str, values: Mapping[str, Any]) -> Edit:
+    """Keep one correction of a coach's; what they had undone before it is not put back any more."""
+    run.corrections.filter(by=by, undone=True).delete()
+    return run.edits.create(by=by, person=run.person, kind=kind, values=dict(values))
+
+
 def changed(**which: Any) -> None:
-    """Put down that something has changed that the results of these runs rest on."""
+    """Put down that something has changed that the numbers of these runs rest on."""
+    Result.objects.filter(**which).update(stale=True, remeasure=True, changes=F("changes") + 1)
+
+
+def judged_anew(**which: Any) -> None:
+    """Put down that something has changed that these runs are judged by, while their numbers stand."""
     Result.objects.filter(**which).update(stale=True, changes=F("changes") + 1)

@@ -7,9 +7,10 @@ from typing import Any
 
 from django.utils import timezone
 
-from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.playbook.words import describe_evidence, target_words
-from proklisis.core.review import judge, nothing_found, playbook
+from proklisis.core.review import nothing_found, playbook
+from proklisis.core.shapes.prescription import Prescription
+from proklisis.web.analysis.said import in_force, notes_of, word_of
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import Script
 
@@ -22,18 +23,12 @@ def script_of(run: Run) -> Script:
 
 
 def composed(run: Run, script: Script) -> dict[str, Any]:
-    """The prescription with dropped faults left out and the coach's words in place."""
+    """The verdict with what the coach writes around it."""
     book = playbook(run.discipline)
+    prescription: Prescription = run.result.prescription
+    edits = in_force(run)
     # What was dropped before the run's discipline was put right says nothing of this one.
-    dropped = {fault: reason for fault, reason in script.dropped.items() if fault in book.faults}
-    prescription = judge(parse_sheet(run.result.sheet), dropped=dropped)
-    main = prescription["main"]
-    if main and script.cue and script.cue_for == main["fault"]:
-        main["cue"] = script.cue
-        prescription["cues"] = [
-            {**c, "cue": script.cue} if c["fault"] == main["fault"] else c
-            for c in prescription["cues"]
-        ]
+    dropped = {i: reason for i, reason in word_of(edits).dropped.items() if i in book.faults}
     named = {f["fault"] for f in prescription["findings"]} | set(dropped)
     named |= {c["fault"] for c in prescription["cannot_tell"]}
     return {
@@ -43,13 +38,13 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
             **{i: book.faults[i].title for i in named if i in book.faults},
             **{f["fault"]: f["title"] for f in prescription["findings"]},
         },
-        "cue_options": list(book.faults[main["fault"]].cues) if main else [],
         "targets": [target_words(t) for t in prescription["retest"]],
         "evidence_words": {
             f["fault"]: [describe_evidence(e, book.unit) for e in f["evidence"][:4]]
             for f in prescription["findings"]
         },
         "message": script.message,
+        "noted_words": [e.values["words"] for e in notes_of(edits) if e.values.get("words")],
         "dropped": dropped,
         "retest_on": (script.retest_on or (timezone.now() + RETEST_AFTER).date()).isoformat(),
     }

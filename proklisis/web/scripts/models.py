@@ -12,15 +12,13 @@ from proklisis.web.runs.models import Run
 
 
 class Script(models.Model):
-    """The coach's changes to what was found, and the approved text that may leave."""
+    """What the coach writes around the verdict, and the approved text that may leave.
+
+    What they choose in the verdict itself stands with the run's corrections.
+    """
 
     run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="script")
-    cue = models.CharField(max_length=400, blank=True)
-    cue_for = models.CharField(
-        max_length=60, blank=True, help_text="the fault the changed cue was written for"
-    )
     message = models.TextField(max_length=2000, blank=True)
-    dropped = models.JSONField(default=dict, blank=True, help_text="fault → the coach's reason")
     retest_on = models.DateField(null=True, blank=True)
     approved = models.JSONField(null=True, blank=True, help_text="exactly what was approved")
     approved_at = models.DateTimeField(null=True, blank=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from base64 import b64encode
-from collections.abc import Iterable
 from datetime import timedelta
 from typing import Any
 
@@ -21,16 +20,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
-from proklisis.core.playbook.check import nearest
-from proklisis.core.review import nothing_found, playbook
+from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.reviewing import up_to_date
+from proklisis.web.analysis.said import check_said
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs.models import Run
-from proklisis.web.runs.writing import nothing_changed
+from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
@@ -76,7 +74,9 @@ class ScriptSerializer(serializers.Serializer[Any]):
     prescription = Shape(Prescription)
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     titles = serializers.DictField(child=serializers.CharField())
-    cue_options = serializers.ListField(child=serializers.CharField())
+    noted_words = serializers.ListField(
+        child=serializers.CharField(), help_text="what the coach wrote beside moments of the run"
+    )
     targets = serializers.ListField(
         child=serializers.CharField(), help_text="what the next clip is held against"
     )
@@ -153,17 +153,6 @@ def _in_feet(body: dict[str, Any]) -> dict[str, Any]:
     return {**words, "prescription": prescription_in_feet(body["prescription"])}
 
 
-def _check_faults(run: Run, faults: Iterable[str]) -> None:
-    known = playbook(run.discipline).faults
-    for fault in faults:
-        if fault not in known:
-            raise InputError(
-                f"{fault!r} is not known in {run.discipline.replace('_', ' ')}",
-                "dropped",
-                nearest(fault, known),
-            )
-
-
 def _live(script: Script) -> Share | None:
     return script.shares.filter(withdrawn=False, expires__gt=timezone.now()).last()
 
@@ -213,7 +202,7 @@ class ScriptView(APIView):
         given = ScriptChangeSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found, _ = self.measured(request, run)
-        with transaction.atomic():
+        with one_writer(found):
             # One writer at a time, and nobody writes what they did not change.
             script = Script.objects.select_for_update().get(run=found)
             if script.approved_at:
@@ -221,20 +210,33 @@ class ScriptView(APIView):
             wanted = dict(given.validated_data)
             shown = composed(found, script)
             nothing_changed(wanted.pop("was", None), _texts(shown), dict(request.data))
-            if "dropped" in wanted:
-                _check_faults(found, wanted["dropped"])
-                wanted["dropped"] = {
-                    k: v
-                    for k, v in {**script.dropped, **wanted["dropped"]}.items()
-                    if v is not None
-                }
-            if "cue" in wanted:
-                main = shown["prescription"]["main"]
-                wanted["cue_for"] = main["fault"] if main else ""
+            said = self._said(wanted.pop("cue", None), wanted.pop("dropped", {}), shown)
+            for kind, values in said:
+                check_said(found, kind, values)
+                put_down(found, coach_of(request).user, kind, values)
+            if said:
+                judged_anew(run=found)
             for key, value in wanted.items():
                 setattr(script, key, value)
             script.save(update_fields=list(wanted))
+        if said:
+            found.refresh_from_db()
+            up_to_date(found)
         return self.answer(found, script)
+
+    @staticmethod
+    def _said(
+        cue: str | None, dropped: dict[str, str | None], shown: dict[str, Any]
+    ) -> list[tuple[str, dict[str, Any]]]:
+        """The coach's word as the corrections it is kept as."""
+        main = shown["prescription"]["main"]
+        out: list[tuple[str, dict[str, Any]]] = []
+        if cue is not None and main:
+            out.append((Edit.Kind.CUE, {"fault": main["fault"], "cue": cue}))
+        for reason in dict.fromkeys(dropped.values()):
+            faults = [i for i, r in dropped.items() if r == reason]
+            out.append((Edit.Kind.DROP, {"faults": faults, "reason": reason or ""}))
+        return out
 
 
 class OfferedView(ScriptView):

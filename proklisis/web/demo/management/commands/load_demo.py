@@ -16,7 +16,7 @@ from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.models import Clip, Run, TrackSet
+from proklisis.web.runs.models import Clip, Edit, Run, TrackSet
 from proklisis.web.runs.queueing import enqueue
 
 
@@ -30,6 +30,7 @@ class Command(BaseCommand):
         with transaction.atomic():
             club = Club.objects.create(name=CLUB)
             user = User.objects.create_user(username, password=password)
+            self.coach = user
             Coach.objects.create(user=user, club=club, name=name)
             for part in reversed(CAST):
                 self._run(club, part)
@@ -42,9 +43,12 @@ class Command(BaseCommand):
         )  # fmt: skip
         run = Run.objects.create(
             club=club, rider=rider, title=part.title, level=part.level, intention_text=part.intention, view=part.view,
-            intention_faults=list(part.intention_faults), observations=list(part.observations), discipline=part.discipline,
+            intention_faults=list(part.intention_faults), discipline=part.discipline,
             conditions={"slope_deg": 17, "snow": "groomed"},
         )  # fmt: skip
+        for seen in part.seen:
+            values = {"fault": seen, "scope": "run", "words": "", "sure": True, "seen": True}
+            run.edits.create(kind=Edit.Kind.NOTE, by=self.coach, values=values)
         path = CLIPS / f"{part.key}.mp4"
         if part.handed_in:
             # What is known of the run came with its tracks.
