@@ -137,6 +137,22 @@ export const offered = (run: number, fault: string) =>
     retry: false,
   });
 
+/** What may be noted by eye; what stands open on the run changes its order. */
+export const notable = (id: number, version: string) =>
+  queryOptions({
+    queryKey: ["notable", id, version],
+    queryFn: () => need(api.GET("/api/runs/{id}/notable", { params: { path: { id } } })),
+    placeholderData: (old) => old,
+    staleTime: Infinity,
+  });
+
+/** Cues and drills that may stand in place of the software's. */
+export const choices = (id: number, version: string) =>
+  queryOptions({
+    queryKey: ["choices", id, version],
+    queryFn: () => need(api.GET("/api/runs/{id}/choices", { params: { path: { id } } })),
+  });
+
 export const shared = (token: string) =>
   queryOptions({
     queryKey: ["shared", token],
@@ -158,15 +174,16 @@ export function useBenchChange(id: number) {
         | { edit: Schemas["EditRequest"] }
         | { step: "undo" | "redo" }
         | { run: Schemas["PatchedRunRequest"] }
-        | { answer: Schemas["AnswerRequest"] },
+        | { answer: Schemas["AnswerRequest"] }
+        | { school: Schemas["SchoolChoiceRequest"] },
     ) => {
       const path = { path: { id } };
       if ("edit" in change) return need(api.POST("/api/runs/{id}/edits", { params: path, body: change.edit }));
       if ("answer" in change) return need(api.POST("/api/runs/{id}/answer", { params: path, body: change.answer }));
-      if ("run" in change)
-        return need(api.PATCH("/api/runs/{id}", { params: path, body: change.run })).then(() =>
-          need(api.GET("/api/runs/{id}/bench", { params: path })),
-        );
+      const afresh = () => need(api.GET("/api/runs/{id}/bench", { params: path }));
+      if ("school" in change)
+        return need(api.POST("/api/runs/{id}/school", { params: path, body: change.school })).then(afresh);
+      if ("run" in change) return need(api.PATCH("/api/runs/{id}", { params: path, body: change.run })).then(afresh);
       return change.step === "undo"
         ? need(api.POST("/api/runs/{id}/undo", { params: path }))
         : need(api.POST("/api/runs/{id}/redo", { params: path }));

@@ -801,6 +801,8 @@ export interface components {
             missing_after: number[];
             /** @description frames that show the one before again */
             doubled: number[];
+            /** @description the copy that is stepped frame by frame is made */
+            readonly playable: boolean;
         };
         /** @description What a condition takes: one of ``choices``, a number in ``unit``, yes or no, or words. */
         Condition: {
@@ -858,6 +860,8 @@ export interface components {
             unit_plural: string;
             /** @description whether a rider's front foot must be known */
             asks_front_foot: boolean;
+            /** @description the sides that its units have; none where none */
+            sides: string[];
             phases: string[];
             conditions: {
                 [key: string]: components["schemas"]["Condition"];

@@ -15,29 +15,37 @@ import {
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Bench, Schemas } from "../api/client";
-import { bench as benchQuery, disciplines, points, trace, useBenchChange } from "../api/queries";
+import { bench as benchQuery, disciplines, notable, points, trace, useBenchChange } from "../api/queries";
 import { ChangeRun } from "../desk/NewRun";
 import { Dialog } from "../ui/Dialog";
 import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
-import { Corrections, EyeNotes, Findings } from "./Findings";
+import { Corrections, Findings } from "./Findings";
+import { NotePalette, type Note } from "./NotePalette";
 import { nearest } from "../video/nearest";
 import { frameOf, joint, middlePhase, phaseAt, plain, unitAt } from "../ui/places";
 import { Doubt } from "./Doubt";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
+import { Seen } from "./Seen";
 import { Stage } from "../stage/Stage";
 import { useInOrder } from "../ui/useInOrder";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
+import { VerdictChanged } from "./VerdictChanged";
 
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });
   // While a marked point is carried through the clip, or a long run worked out, the Bench is asked again now and then.
   const data = useQuery({
     ...benchQuery(run),
-    refetchInterval: (q) => (q.state.data?.carrying.length || q.state.data?.measuring ? 1000 : false),
+    // So it is while it is judged by eye, until the rider has been followed.
+    refetchInterval: (q) => {
+      const now = q.state.data;
+      if (now?.carrying.length || now?.measuring) return 1000;
+      return now?.by_eye && FOLLOWING.includes(now.run.state) ? 3000 : false;
+    },
   });
   const xy = useQuery({
     ...points(run, data.data?.version ?? ""),
@@ -66,6 +74,10 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [help, setHelp] = useState(false);
   const [changing, setChanging] = useState(false);
   const [placing, setPlacing] = useState("");
+  const [noting, setNoting] = useState(false);
+  const [told, setTold] = useState("");
+  // Had before it is asked for, so that the list opens at once.
+  useQuery(notable(runId, bench.version));
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
 
   const [measure = "", limb = ""] = picked?.split("|") ?? [];
@@ -99,6 +111,32 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
       ? [{ landmark: w.edit.landmark!, x: w.edit.x!, y: w.edit.y! }]
       : [],
   );
+  const say = (what: Note) => edits.add({ edit: { kind: "note", ...what } });
+  const last = useRef<Note | null>(null);
+  const note = (what: Note) => {
+    setNoting(false);
+    if (what.fault) last.current = what;
+    say(what);
+  };
+  /** The same thing again: in this unit, or where it is noted already in the next. */
+  const again = (seen: boolean) => {
+    const what = last.current ?? lastNoted(bench);
+    if (!what) return setTold("Nothing is noted yet: press E and say what you see.");
+    if (!turn) return setTold(`Step to a ${bench.unit} first.`);
+    const there = (n: number) =>
+      bench.seen.some((x) => x.fault === what.fault && x.unit === n && x.seen === seen) ||
+      edits.waiting.some(
+        (w) => "edit" in w && w.edit.kind === "note" && w.edit.fault === what.fault && w.edit.unit === n,
+      );
+    const from = bench.units.findIndex((u) => u.n === turn.n);
+    const to = there(turn.n) ? bench.units[from + 1] : turn;
+    if (!to) return setTold(`This was the last ${bench.unit}.`);
+    const at = to === turn ? frame : frameOf(bench, to, phase ?? middlePhase(bench));
+    go(at);
+    const within = to === turn && t >= to.start && t < to.end ? t : (to.start + to.end) / 2;
+    say({ ...what, scope: what.scope === "phase" ? "phase" : "unit", side: null, seen, t: within, unit: to.n } as Note);
+    setTold("");
+  };
   const jumpUnit = (by: number) => {
     const at = bench.units.findIndex((x) => x.n === turn?.n);
     const next =
@@ -164,6 +202,9 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     n: () => setClose(!close),
     h: () => setShow({ ...show, body: !show.body }),
     p: () => setShow({ ...show, lines: !show.lines }),
+    e: () => setNoting(true),
+    a: () => again(true),
+    A: () => again(false),
     c: addCut,
     x: dropCut,
     "Ctrl+z": () => (bench.can_undo || edits.waiting.length > 0) && undo(),
@@ -293,6 +334,21 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Button onClick={redo} disabled={!bench.can_redo} aria-label="Redo" title="Redo (Ctrl Y)">
             <Redo2 aria-hidden className="size-4" />
           </Button>
+          {bench.by_eye && turn && book && book.sides.length > 0 && (
+            <Select
+              aria-label={`Side of this ${bench.unit}`}
+              value={turn.finest_side ?? turn.side ?? ""}
+              onChange={(e) => e.target.value && edit({ kind: "side", t, side: e.target.value })}
+              style={{ width: "9rem" }}
+            >
+              <option value="">Side…</option>
+              {book.sides.map((side) => (
+                <option key={side} value={side}>
+                  {plain(side)}
+                </option>
+              ))}
+            </Select>
+          )}
           {bench.markable.length > 0 && (
             <Select
               aria-label="Mark gear"
@@ -404,9 +460,17 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             </Explain>
           )}
         </div>
+        <VerdictChanged bench={bench} />
+        {told && (
+          <p role="status" className="border-b border-line px-3 py-1.5 text-sm">
+            {told}
+          </p>
+        )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
         <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
         <Findings
+          runId={runId}
+          onSay={edit}
           bench={bench}
           book={book}
           busy={change.isPending}
@@ -414,20 +478,16 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })}
         />
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
-        <EyeNotes
+        <Seen
           bench={bench}
-          book={book}
-          busy={change.isPending}
-          onChange={(observations) => change.mutate({ run: { observations } })}
+          onOpen={() => setNoting(true)}
+          onGo={(n) => n.t !== null && go(nearest(bench.t, n.t))}
+          onBack={(n) => edit({ kind: "unnote", note: n.id })}
         />
-        <Schools
-          run={bench.run}
-          book={book}
-          busy={change.isPending}
-          onChange={(schools) => change.mutate({ run: { schools } })}
-        />
+        <Schools bench={bench} book={book} busy={change.isPending} onChoose={(school) => change.mutate({ school })} />
         <Corrections bench={bench} />
       </aside>
+      <NotePalette {...{ runId, bench, turn, phase, t }} open={noting} onOpen={setNoting} onNote={note} />
       <ChangeRun run={bench.run} open={changing} onOpen={setChanging} />
       <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
@@ -443,6 +503,19 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   );
 }
 
+/** While the rider is still being followed. */
+const FOLLOWING = ["queued", "working"];
+
+/** The newest note of a fault, a sign or a strength, as it would be said again. */
+function lastNoted(bench: Bench): Note | null {
+  const n = bench.seen
+    .filter((x) => x.fault)
+    .reduce<Schemas["Note"] | null>((a, b) => (!a || b.id > a.id ? b : a), null);
+  return (
+    n && { fault: n.fault, scope: n.scope, sure: n.sure, seen: n.seen, words: "", t: n.t, side: n.side, phase: n.phase }
+  );
+}
+
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
 const KEYS = [
@@ -454,6 +527,8 @@ const KEYS = [
   ["O", "bounce over this unit"],
   ["N", "close up"],
   ["H, P", "body, plumb and surface lines"],
+  ["E", "note what you see: a fault, a sign, a strength, or words"],
+  ["A, Shift A", "the same again, or looked and not there; in the next unit where it is noted already"],
   ["C, X", "cut here, delete the nearest cut"],
   ["Tab, arrows, Enter", "choose a joint or a cut, move it (with Shift: ten), keep it there"],
   ["Ctrl Z, Ctrl Y", "undo, redo"],

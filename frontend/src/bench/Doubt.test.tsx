@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 
-import { disciplineOf, runOf } from "../fixtures";
+import { benchOf, disciplineOf } from "../fixtures";
 import { Doubt } from "./Doubt";
 import { Schools } from "./Schools";
 
@@ -43,13 +43,17 @@ it("lets a school be chosen for this run, and taken back to the usual one", () =
       },
     },
   });
-  const onChange = vi.fn();
-  const { rerender } = render(<Schools run={runOf()} book={book} busy={false} onChange={onChange} />);
+  const onChoose = vi.fn();
+  const { rerender } = render(<Schools bench={benchOf()} book={book} busy={false} onChoose={onChoose} />);
   expect(screen.getByText("It pulls harder.")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "square" } });
-  expect(onChange).toHaveBeenLastCalledWith({ body: "square" });
-  rerender(<Schools run={runOf({ schools: { body: "square" } })} book={book} busy={false} onChange={onChange} />);
-  expect(screen.getByText("Easier to see.")).toBeTruthy();
+  expect(onChoose).toHaveBeenLastCalledWith({ question: "body", option: "square", whose: "run" });
+  fireEvent.change(screen.getByLabelText("A choice here is for"), { target: { value: "club" } });
+  fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "square" } });
+  expect(onChoose).toHaveBeenLastCalledWith({ question: "body", option: "square", whose: "club" });
+  const chosen = benchOf({ schools_in_force: { body: { option: "square", whose: "rider" } } });
+  rerender(<Schools bench={chosen} book={book} busy={false} onChoose={onChoose} />);
+  expect(screen.getByText("Easier to see. Chosen for all of Wren’s runs.")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("How open is the body?"), { target: { value: "" } });
-  expect(onChange).toHaveBeenLastCalledWith({});
+  expect(onChoose).toHaveBeenLastCalledWith({ question: "body", option: null, whose: "rider" });
 });

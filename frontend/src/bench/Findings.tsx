@@ -1,6 +1,8 @@
-import type { Bench, Discipline, Schemas } from "../api/client";
+import type { Bench, Discipline, Finding, Schemas } from "../api/client";
 import { Button, SideMark } from "../ui/parts";
 import { plain } from "../ui/places";
+import { Rivals } from "../ui/Rivals";
+import { FindingMenu, type Say } from "../word/FindingMenu";
 
 const STATUS: Record<string, string> = { root: "cause", symptom: "follows from it", episode: "once" };
 
@@ -11,15 +13,29 @@ export function Findings({
   busy,
   onEvidence,
   onRate,
+  runId,
+  onSay,
 }: {
+  runId: number;
   bench: Bench;
   book?: Discipline;
+  onSay: Say;
   busy?: boolean;
   onEvidence: (e: Schemas["Evidence"]) => void;
   onRate?: () => void;
 }) {
   const { findings, main, strengths, intention, limits = [], beside = [], fairness = [], unlock } = bench.prescription;
   const unsettled = findings.filter((f) => f.status === "unclear");
+  const menu = (f: Finding) => (
+    <FindingMenu
+      {...{ runId, onSay }}
+      version={bench.version}
+      fault={f.fault}
+      title={f.title}
+      prescription={bench.prescription}
+      word={bench.word}
+    />
+  );
   const title = (fault: string) =>
     findings.find((f) => f.fault === fault)?.title ?? book?.faults[fault]?.title ?? fault;
   return (
@@ -47,18 +63,30 @@ export function Findings({
           .filter((f) => f.status !== "unclear")
           .map((f) => (
             <li key={f.fault} className={f.status === "symptom" ? "ml-5 border-l-2 border-line pl-2" : ""}>
-              <p>
-                <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
-                <span className="text-soft">
-                  {f.fault === main?.fault ? "main cause" : STATUS[f.status]}, {f.verdict}
-                </span>{" "}
-                {f.side !== "both" &&
-                  (f.side === "left" || f.side === "right" ? (
-                    <SideMark side={f.side} />
-                  ) : (
-                    <b className="font-semibold">{plain(f.side)}</b>
-                  ))}
-              </p>
+              <div className="flex items-start justify-between gap-2">
+                <p>
+                  <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}
+                  <span className="text-soft">
+                    {f.fault === main?.fault
+                      ? main.by === "coach" && main.would_be !== undefined && main.would_be?.fault !== f.fault
+                        ? "your main thing"
+                        : "main cause"
+                      : STATUS[f.status]}
+                    , {f.verdict}
+                  </span>{" "}
+                  {f.side !== "both" &&
+                    (f.side === "left" || f.side === "right" ? (
+                      <SideMark side={f.side} />
+                    ) : (
+                      <b className="font-semibold">{plain(f.side)}</b>
+                    ))}
+                </p>
+                {menu(f)}
+              </div>
+              {f.fault === main?.fault && main.would_be && main.would_be.fault !== f.fault && (
+                <p className="text-sm text-soft">The software would have said: {main.would_be.why}</p>
+              )}
+              {f.fault === main?.fault && <Rivals main={main} />}
               {f.eye && (
                 <p className="text-sm">
                   {f.eye.seen ? "Your eye says so; the numbers say no" : "The numbers say so; your eye says no"}
@@ -89,7 +117,7 @@ export function Findings({
           <summary className="cursor-pointer font-semibold">Cannot be settled ({unsettled.length})</summary>
           <ul className="mt-1 grid gap-0.5 text-soft">
             {unsettled.map((f) => (
-              <li key={f.fault}>
+              <li key={f.fault} className="flex items-start justify-between gap-2">
                 <button
                   type="button"
                   className="text-left underline decoration-line underline-offset-4 hover:decoration-current disabled:no-underline"
@@ -98,10 +126,31 @@ export function Findings({
                 >
                   {title(f.fault)}
                 </button>
+                {menu(f)}
               </li>
             ))}
           </ul>
         </details>
+      )}
+      {Object.entries(bench.word.dropped).map(([fault, reason]) => (
+        <p key={fault} className="flex items-start justify-between gap-2 text-sm text-soft">
+          <span>
+            <s>{title(fault)}</s> {reason}
+          </span>
+          <Button
+            tone="quiet"
+            className="text-sm"
+            aria-label={`Take back: ${title(fault)}`}
+            onClick={() => onSay({ kind: "drop", faults: [fault], reason: "" })}
+          >
+            Take back
+          </Button>
+        </p>
+      ))}
+      {bench.word.lost.length > 0 && (
+        <p role="status" className="text-sm">
+          You chose {bench.word.lost.map((x) => `“${x}”`).join(" and ")}; it is not found on this run any more.
+        </p>
       )}
       {[...limits.map((x) => x.text), ...beside, ...fairness].map((text) => (
         <p key={text} className="text-sm text-soft">
@@ -127,59 +176,6 @@ function firstPerUnit(evidence: Schemas["Evidence"][]) {
   const turns = new Map<number, Schemas["Evidence"]>();
   for (const e of evidence) if (e.segment !== null && !turns.has(e.segment)) turns.set(e.segment, e);
   return [...turns.values()].sort((a, b) => a.segment! - b.segment!);
-}
-
-/** The coach's own eye: what was seen on the run, for sure or maybe. */
-export function EyeNotes({
-  bench,
-  book,
-  onChange,
-  busy,
-}: {
-  bench: Bench;
-  book?: Discipline;
-  onChange: (o: Schemas["ObservationRequest"][]) => void;
-  busy: boolean;
-}) {
-  const seen = bench.run.observations ?? [];
-  const next = (id: string) => {
-    const now = seen.find((o) => o.id === id);
-    const rest = seen.filter((o) => o.id !== id);
-    onChange(
-      !now
-        ? [...rest, { id, segment: null, sure: true, seen: true }]
-        : now.sure
-          ? [...rest, { ...now, sure: false }]
-          : rest,
-    );
-  };
-  return (
-    <details className="border-t border-line px-3 py-2">
-      <summary className="cursor-pointer font-semibold">Seen by you ({seen.length})</summary>
-      <p className="my-1 text-sm text-soft">Press once for sure, twice for maybe, three times to take it back.</p>
-      <div className="flex flex-wrap gap-1">
-        {[
-          ...Object.entries(book?.observations ?? {}),
-          ...(book?.by_eye ?? []).filter((id) => !book?.observations[id]).map((id) => [id, book!.faults[id]!] as const),
-        ].map(([id, o]) => {
-          const now = seen.find((s) => s.id === id);
-          return (
-            <button
-              key={id}
-              type="button"
-              disabled={busy}
-              aria-pressed={now !== undefined}
-              onClick={() => next(id)}
-              className={`rounded border px-2 py-0.5 text-sm ${now ? "border-deep bg-tint font-semibold" : "border-line"}`}
-            >
-              {o.title}
-              {now && !now.sure && " (maybe)"}
-            </button>
-          );
-        })}
-      </div>
-    </details>
-  );
 }
 
 /** What was put right on this run, by whom and when. */

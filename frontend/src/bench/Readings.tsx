@@ -1,6 +1,7 @@
 import type { Bench, Reading, Unit } from "../api/client";
 import { Explain } from "../ui/Explain";
 import { plain, sentence } from "../ui/places";
+import { notesAt, saidOf } from "../ui/notes";
 
 interface Props {
   bench: Bench;
@@ -34,12 +35,24 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         )}
       </div>
     );
+  if (bench.by_eye)
+    return (
+      <div className="grid gap-1 p-3">
+        <NotedHere {...{ bench, turn }} />
+        {bench.notes.map((note) => (
+          <p key={note} className="text-soft">
+            {note}
+          </p>
+        ))}
+      </div>
+    );
   if (!turn)
     return <p className="p-3 text-soft">Between {bench.unit_plural} nothing is read. Step to one or jump with ↑ ↓.</p>;
   const here = bench.readings.filter((r) => r.unit === turn.n && r.phase === phase);
   const whole = bench.readings.filter((r) => r.unit === turn.n && r.phase === null);
   return (
     <>
+      <NotedHere {...{ bench, turn }} />
       <Table title={`In the ${plain(phase ?? "")}`} rows={here} {...{ bench, turn, picked, onPick }} />
       <Table title={`Whole ${bench.unit}`} rows={whole} {...{ bench, turn, picked, onPick }} />
       <SideBySide bench={bench} />
@@ -63,6 +76,17 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         </details>
       )}
     </>
+  );
+}
+
+/** What the coach's eye has of this unit, beside what was measured. */
+function NotedHere({ bench, turn }: { bench: Bench; turn?: Unit }) {
+  const here = notesAt(bench, turn);
+  if (!here.length) return null;
+  return (
+    <p className="px-3 pt-2 text-sm">
+      <b className="font-semibold">Your eye here:</b> {here.map(saidOf).join("; ")}
+    </p>
   );
 }
 

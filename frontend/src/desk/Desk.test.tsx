@@ -6,7 +6,9 @@ import { afterEach, expect, it, vi } from "vitest";
 import { answering, Refused, show } from "../testing";
 import { Desk } from "./Desk";
 
+const went = vi.fn();
 vi.mock("@tanstack/react-router", () => ({
+  useNavigate: () => went,
   Link: ({ children, to, params, ...rest }: { children: ReactNode; to: string; params?: { run: number } }) => (
     <a href={to.replace("$run", String(params?.run))} {...rest}>
       {children}
@@ -206,4 +208,21 @@ it("follows the progress of what is analysed without asking for the whole list a
   expect(calls.filter((c) => c.call === "GET /api/runs")).toHaveLength(1);
   state = "ready";
   expect(await screen.findByText("Leaning in", {}, { timeout: 4000 })).toBeTruthy();
+});
+
+it("opens the Bench by eye while a rider is followed, and where nobody can be", async () => {
+  const calls = answering({
+    ...desk(
+      run(1, { state: "working", progress: 0.4, clip: { frames: 300, playable: true } }),
+      run(2, { state: "failed", problem: "nobody can be followed", clip: { frames: 300, playable: true } }),
+      run(3, { state: "working", progress: 0.1, clip: { frames: 300, playable: false } }),
+    ),
+    "POST /api/runs/{id}/by_eye": {},
+  });
+  show(<Desk />);
+  fireEvent.click(await screen.findByRole("button", { name: "Judge Rider 1’s run by eye" }));
+  await waitFor(() => expect(went).toHaveBeenCalledWith({ to: "/runs/$run", params: { run: 1 } }));
+  expect(calls.some((c) => c.call === "POST /api/runs/{id}/by_eye")).toBe(true);
+  expect(screen.getByRole("button", { name: "Judge Rider 2’s run by eye" })).toBeTruthy();
+  expect(screen.queryByRole("button", { name: "Judge Rider 3’s run by eye" })).toBeNull();
 });

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { CircleCheck, CirclePlus, Clock, Ellipsis, TriangleAlert } from "lucide-react";
 import { DropdownMenu as Menu } from "radix-ui";
 import { useEffect, useState } from "react";
@@ -327,9 +327,12 @@ function Status({ run }: { run: Run }) {
             <Clock aria-hidden className="size-4" /> {run.state === "queued" ? "In the queue" : run.step || "Starting"}
             {run.seconds_left != null && ` · about ${leftWords(run.seconds_left)} left`}
           </span>
-          <Button tone="quiet" className="text-sm" disabled={cancel.isPending} onClick={() => cancel.mutate()}>
-            Cancel
-          </Button>
+          <span className="flex items-center gap-1">
+            <ByEye run={run} />
+            <Button tone="quiet" className="text-sm" disabled={cancel.isPending} onClick={() => cancel.mutate()}>
+              Cancel
+            </Button>
+          </span>
         </div>
         <Bar share={run.progress ?? 0} label={`Analysis of ${run.rider.name}'s run`} />
       </div>
@@ -364,6 +367,7 @@ function Status({ run }: { run: Run }) {
       )}
       {run.state === "cancelled" && <p className="text-soft">Cancelled; the clip is kept.</p>}
       <div className="flex gap-2">
+        <ByEye run={run} />
         {run.clip && (
           <Button onClick={() => retry.mutate()} disabled={retry.isPending}>
             Try again
@@ -375,6 +379,34 @@ function Status({ run }: { run: Run }) {
       <SendTracks run={run} open={tracks} onOpen={setTracks} />
       <SendClip run={run} open={sending} onOpen={setSending} />
     </div>
+  );
+}
+
+/** The way to the Bench before anybody is followed, or where nobody can be. */
+function ByEye({ run }: { run: Run }) {
+  const go = useNavigate();
+  const open = useMutation({
+    mutationFn: () => need(api.POST("/api/runs/{id}/by_eye", { params: { path: { id: run.id } } })),
+    onSuccess: () => go({ to: "/runs/$run", params: { run: run.id } }),
+  });
+  if (!run.clip?.playable) return null;
+  return (
+    <>
+      {open.error && (
+        <span role="alert" className="text-sm text-bad">
+          {open.error.message}
+        </span>
+      )}
+      <Button
+        tone="quiet"
+        className="text-sm"
+        disabled={open.isPending}
+        onClick={() => open.mutate()}
+        aria-label={`Judge ${run.rider.name}’s run by eye`}
+      >
+        Judge by eye
+      </Button>
+    </>
   );
 }
 

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Unit } from "../api/client";
+import { saidOf, whereOf } from "../ui/notes";
 import { nearest } from "../video/nearest";
 
 const W = 1000;
@@ -217,6 +218,30 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
                 </line>
               );
             })}
+            {bench.seen
+              .filter((n) => n.t !== null)
+              .map((n) => (
+                <g
+                  key={`note${n.id}`}
+                  data-note={n.id}
+                  className="cursor-pointer"
+                  onPointerDown={() => onGo(nearest(bench.t, n.t!))}
+                >
+                  <title>{`${saidOf(n)}, ${whereOf(n, bench)}`}</title>
+                  <rect x={x(n.t!) - 8} y={0} width={16} height={18} fill="transparent" />
+                  {n.fault ? (
+                    <path
+                      d={`M${x(n.t!) - 5} 3h10l-5 11z`}
+                      fill={n.seen ? "var(--ink)" : "var(--sheet)"}
+                      stroke="var(--ink)"
+                      strokeWidth={1.2}
+                      vectorEffect="non-scaling-stroke"
+                    />
+                  ) : (
+                    <rect x={x(n.t!) - 4} y={3} width={8} height={10} fill="var(--ink)" />
+                  )}
+                </g>
+              ))}
             {looks.map(([a, b]) => (
               <rect
                 key={a}

@@ -21,7 +21,6 @@ const written = scriptOf({
   nothing_words: "Nothing is to be put right in what this clip shows.",
   titles: { not_level: "The inside shoulder drops", banking: "Leaning in", late_edge: "Late edge" },
   targets: ["Shoulder tilt under 8°"],
-  cue_options: ["Outside hand to the boot.", "Lift the inside hand."],
   prescription: prescriptionOf({
     main: mainOf("not_level", {
       title: "The inside shoulder drops",
@@ -69,19 +68,36 @@ function server(start: Partial<Script> = {}, more: Record<string, unknown> = {})
   const change = (by: Partial<Script>) => (script = { ...script, ...by });
   return answering({
     "GET /api/runs/{run}/script": () => script,
-    "GET /api/runs/{id}/bench": bench,
+    "GET /api/runs/{id}/bench": () => bench,
+    "GET /api/runs/{id}/choices": {
+      faults: {
+        not_level: {
+          title: "The inside shoulder drops",
+          cues: [
+            { cue: "Outside hand to the boot.", used: 0 },
+            { cue: "Lift the inside hand.", used: 2 },
+          ],
+          drills: [{ id: "d1", title: "Hands on the hips", used: 0 }],
+        },
+      },
+      reasons: ["The camera makes it look so"],
+    },
+    "POST /api/runs/{id}/edits": (edit: { kind: string; faults: string[]; reason: string }) => {
+      for (const fault of edit.faults ?? [])
+        script = {
+          ...script,
+          dropped: Object.fromEntries(
+            Object.entries({ ...script.dropped, [fault]: edit.reason }).filter(([, reason]) => reason),
+          ),
+        };
+      return bench;
+    },
     "GET /api/runs/{run}/script/offered": [
       { caption: "Shoulder tilt at the belly of turn 2", image: "data:image/jpeg;base64,AA==" },
     ],
-    "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object; dropped?: Record<string, string | null> }) => {
+    "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object }) => {
       const { cue, ...rest } = body;
       delete rest.was;
-      if (rest.dropped)
-        rest.dropped = Object.fromEntries(
-          Object.entries({ ...script.dropped, ...rest.dropped } as Record<string, string | null>).filter(
-            ([, v]) => v !== null,
-          ),
-        );
       const main = script.prescription.main && { ...script.prescription.main, ...(cue ? { cue } : {}) };
       return change({ ...(rest as Partial<Script>), prescription: { ...script.prescription, main } });
     },
@@ -151,7 +167,7 @@ it("saves a cue that is written again when it is left, and not an empty one", as
 it("takes another of the playbook's cues at a press", async () => {
   const calls = server();
   show(<ScriptPage />);
-  fireEvent.click(await screen.findByRole("button", { name: "Lift the inside hand." }));
+  fireEvent.click(await screen.findByRole("button", { name: /Lift the inside hand/ }));
   await waitFor(() => expect(screen.getByLabelText<HTMLTextAreaElement>("Cue").value).toBe("Lift the inside hand."));
   expect(calls.find((c) => c.call.startsWith("PATCH"))?.body).toEqual({ cue: "Lift the inside hand." });
 });
@@ -171,17 +187,89 @@ it("saves the message and the day of the next look", async () => {
   await waitFor(() => expect(calls.at(-1)?.body).toEqual({ retest_on: "2027-01-08" }));
 });
 
-it("drops a finding for a reason, shows it struck through, and takes it back", async () => {
+/** Open the menu of a finding and choose. */
+async function choose(finding: string, item: string) {
+  fireEvent.keyDown(await screen.findByRole("button", { name: `Your word on: ${finding}` }), { key: "Enter" });
+  fireEvent.click(await screen.findByRole("menuitem", { name: item }));
+}
+const lastEdit = (calls: { call: string; body: unknown }[]) =>
+  calls.filter((c) => c.call === "POST /api/runs/{id}/edits").at(-1)?.body;
+
+it("drops findings at once for one reason, shows them struck through, and takes them back", async () => {
   const calls = server();
   show(<ScriptPage />);
-  fireEvent.click(await screen.findByRole("button", { name: "Drop Leaning in" }));
-  const dialog = await screen.findByRole("dialog", { name: "Drop “Leaning in”" });
-  fireEvent.change(within(dialog).getByLabelText("Reason"), { target: { value: "the slope breaks there" } });
-  fireEvent.click(within(dialog).getByRole("button", { name: "Drop it" }));
-  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: { banking: "the slope breaks there" } }));
-  expect((await screen.findByText(/the slope breaks there/)).querySelector("s")?.textContent).toBe("Leaning in");
-  fireEvent.click(screen.getByRole("button", { name: "Take back" }));
-  await waitFor(() => expect(calls.at(-1)?.body).toEqual({ dropped: { banking: null } }));
+  await choose("Leaning in", "Drop…");
+  const dialog = await screen.findByRole("dialog", { name: "Drop findings" });
+  fireEvent.click(within(dialog).getByLabelText("not_level"));
+  expect(within(dialog).getByRole("button", { name: "Drop 2" }).hasAttribute("disabled")).toBe(true);
+  fireEvent.change(within(dialog).getByLabelText("Reason"), { target: { value: "other" } });
+  fireEvent.change(within(dialog).getByLabelText("In your own words"), { target: { value: "the slope breaks there" } });
+  fireEvent.click(within(dialog).getByRole("button", { name: "Drop 2" }));
+  await waitFor(() =>
+    expect(lastEdit(calls)).toEqual({
+      kind: "drop",
+      faults: ["banking", "not_level"],
+      reason: "the slope breaks there",
+    }),
+  );
+  expect((await screen.findAllByText(/the slope breaks there/))[0]?.querySelector("s")?.textContent).toBe("Leaning in");
+  fireEvent.click(screen.getAllByRole("button", { name: "Take back" })[0]!);
+  await waitFor(() => expect(lastEdit(calls)).toEqual({ kind: "drop", faults: ["banking"], reason: "" }));
+});
+
+it("lets the coach choose another main thing, another cue and a drill of their own", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  await choose("Leaning in", "Make this the main thing");
+  await waitFor(() => expect(lastEdit(calls)).toEqual({ kind: "choose", fault: "banking" }));
+  await choose("The inside shoulder drops", "Cue and drill…");
+  const dialog = await screen.findByRole("dialog", { name: "Cue and drill: The inside shoulder drops" });
+  // What this club chose before is offered as such.
+  fireEvent.click(await within(dialog).findByRole("button", { name: /Lift the inside hand.*chosen 2 times here/ }));
+  fireEvent.click(within(dialog).getByLabelText("One of my own"));
+  expect(within(dialog).getByRole("button", { name: "Use these" }).hasAttribute("disabled")).toBe(true);
+  fireEvent.change(within(dialog).getByLabelText("Name of the drill"), { target: { value: "Tray" } });
+  fireEvent.change(within(dialog).getByLabelText("Slowly"), { target: { value: "Carry a tray." } });
+  fireEvent.click(within(dialog).getByRole("button", { name: "Use these" }));
+  await waitFor(() =>
+    expect(calls.filter((c) => c.call === "POST /api/runs/{id}/edits").map((c) => c.body)).toEqual([
+      { kind: "choose", fault: "banking" },
+      { kind: "cue", fault: "not_level", cue: "Lift the inside hand." },
+      {
+        kind: "drill",
+        fault: "not_level",
+        title: "Tray",
+        steps: [{ stage: "slow", text: "Carry a tray.", dose: "" }],
+      },
+    ]),
+  );
+});
+
+it("says what the software would have said, and what cannot be told apart", async () => {
+  const main = mainOf("not_level", {
+    by: "coach",
+    would_be: { fault: "banking", side: "both", cue: null, drill: null, why: "Leaning in explains three." },
+    rivals: [
+      {
+        fault: "late_edge",
+        title: "Late edge",
+        kind: "behind",
+        says: "Perhaps behind it",
+        parts: "Film it from behind",
+      },
+    ],
+  });
+  server({ prescription: { ...written.prescription, main } });
+  show(<ScriptPage />);
+  expect(await screen.findByText(/The software would have said: Leaning in explains three/)).toBeTruthy();
+  expect(screen.getByText("Film it from behind.")).toBeTruthy();
+});
+
+it("offers what was written on the Bench to the message", async () => {
+  server({ noted_words: ["weak left pole"] });
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Add “weak left pole”" }));
+  expect(screen.getByLabelText<HTMLTextAreaElement>("Message to the rider").value).toBe("weak left pole");
 });
 
 it("locks what is approved, makes a link and withdraws it, and opens again", async () => {
@@ -190,7 +278,7 @@ it("locks what is approved, makes a link and withdraws it, and opens again", asy
   fireEvent.click(await screen.findByRole("button", { name: "Approve" }));
   fireEvent.click(await screen.findByRole("button", { name: "Make a link for the rider" }));
   expect(screen.queryByLabelText("Cue")).toBeNull();
-  expect(screen.queryByRole("button", { name: "Drop Leaning in" })).toBeNull();
+  expect(screen.queryByRole("button", { name: "Your word on: Leaning in" })).toBeNull();
   expect(screen.getByText("No message.")).toBeTruthy();
   const link = await screen.findByRole("link", { name: /\/s\/abc$/ });
   expect(link.getAttribute("href")).toBe(`${location.origin}/s/abc`);

@@ -1,16 +1,23 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { CircleCheck, Copy } from "lucide-react";
+import { CircleCheck, Copy, Redo2, Undo2 } from "lucide-react";
 import { useRef, useState, type ReactNode } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
-import { bench as benchQuery, offered as offeredQuery, script as scriptQuery } from "../api/queries";
-import { Dialog } from "../ui/Dialog";
+import {
+  bench as benchQuery,
+  choices,
+  offered as offeredQuery,
+  script as scriptQuery,
+  useBenchChange,
+} from "../api/queries";
 import { day } from "../ui/days";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
+import { Rivals } from "../ui/Rivals";
 import { Sure } from "../ui/Sure";
+import { FindingMenu } from "../word/FindingMenu";
 import { Chain } from "./Chain";
 import { Ladder, Strengths } from "./Parts";
 
@@ -58,8 +65,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   const message = useDraft(`script/${run}/message`, script.message);
   const unsaved = cue.unsaved || message.unsaved;
   useLeaving(unsaved);
-  const [dropping, setDropping] = useState<string | null>(null);
   const locked = !!approved_at;
+  const said = useBenchChange(run);
+  const say = (edit: Schemas["EditRequest"]) => said.mutate({ edit });
+  const offered = useQuery({ ...choices(run, bench?.version ?? ""), enabled: !!bench && !locked && !!p.main });
+  const cues = offered.data?.faults[p.main?.fault ?? ""]?.cues ?? [];
   // One change after another: what was typed is saved before it is approved.
   const line = useRef<Promise<unknown>>(Promise.resolve());
   const send = (what: Change) => {
@@ -100,6 +110,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   };
   const title = (f: string) => script.titles[f] ?? f;
   const others = p.cues.filter((c) => c.fault !== p.main?.fault);
+  const later = p.findings.filter((f) => f.status === "root" && !p.cues.some((c) => c.fault === f.fault));
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-5">
       <header className="flex flex-wrap items-center gap-3">
@@ -119,6 +130,26 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           >
             Bench
           </Link>
+          {!locked && bench && (
+            <>
+              <Button
+                onClick={() => said.mutate({ step: "undo" })}
+                disabled={!bench.can_undo || said.isPending}
+                aria-label="Undo"
+                title="Undo"
+              >
+                <Undo2 aria-hidden className="size-4" />
+              </Button>
+              <Button
+                onClick={() => said.mutate({ step: "redo" })}
+                disabled={!bench.can_redo || said.isPending}
+                aria-label="Redo"
+                title="Redo"
+              >
+                <Redo2 aria-hidden className="size-4" />
+              </Button>
+            </>
+          )}
           {locked ? (
             <Sure
               label="Reopen"
@@ -145,6 +176,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         onMine={saveTyped}
         onTheirs={takeTheirs}
       />
+      {said.error && (
+        <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
+          {said.error.message}
+        </p>
+      )}
       {change.error && !(change.error instanceof Problem && change.error.theirs) && (
         <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
           {change.error.message}
@@ -201,19 +237,20 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                           onChange={(e) => cue.set(e.target.value)}
                           onBlur={() => saveTyped()}
                         />
-                        {script.cue_options.length > 1 && (
+                        {cues.length > 1 && (
                           <div className="flex flex-wrap gap-1">
-                            {script.cue_options.map((c) => (
+                            {cues.map((c) => (
                               <button
-                                key={c}
+                                key={c.cue}
                                 type="button"
                                 className="rounded border border-line px-2 py-0.5 text-left text-sm hover:bg-tint"
                                 onClick={() => {
                                   cue.clear();
-                                  patch({ cue: c });
+                                  patch({ cue: c.cue });
                                 }}
                               >
-                                {c}
+                                {c.cue}
+                                {c.used > 0 && <span className="text-soft"> · chosen here before</span>}
                               </button>
                             ))}
                           </div>
@@ -223,6 +260,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   </Field>
                 )}
                 <p>{p.main.why}</p>
+                {p.main.would_be && p.main.would_be.fault !== p.main.fault && (
+                  <p className="text-sm text-soft">
+                    You chose this. The software would have said: {p.main.would_be.why}
+                  </p>
+                )}
+                {!locked && <Rivals main={p.main} />}
               </div>
             ) : (
               <p>{script.nothing_words} Say what is good, and what to try next.</p>
@@ -251,6 +294,21 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 onBlur={() => saveTyped()}
                 placeholder="A few words of your own, read first"
               />
+            )}
+            {!locked && script.noted_words.length > 0 && (
+              <div className="mt-1 flex flex-wrap items-center gap-1 text-sm">
+                <span className="text-soft">What you wrote on the Bench:</span>
+                {script.noted_words.map((words) => (
+                  <button
+                    key={words}
+                    type="button"
+                    className="min-h-7 rounded border border-line px-2 text-left hover:bg-tint"
+                    onClick={() => message.set(message.value ? `${message.value.trimEnd()}\n${words}` : words)}
+                  >
+                    Add “{words}”
+                  </button>
+                ))}
+              </div>
             )}
           </Card>
         </div>
@@ -298,15 +356,16 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   <span>
                     {title(f.fault)} <span className="text-soft">{f.fault === p.main?.fault ? "main" : f.status}</span>
                   </span>
-                  {!locked && (
-                    <Button
-                      tone="quiet"
-                      className="text-sm"
-                      onClick={() => setDropping(f.fault)}
-                      aria-label={`Drop ${title(f.fault)}`}
-                    >
-                      Drop
-                    </Button>
+                  {!locked && bench && (
+                    <FindingMenu
+                      runId={run}
+                      version={bench.version}
+                      fault={f.fault}
+                      title={title(f.fault)}
+                      prescription={p}
+                      word={bench.word}
+                      onSay={say}
+                    />
                   )}
                 </li>
               ))}
@@ -316,7 +375,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                     <s>{title(f)}</s> {reason}
                   </span>
                   {!locked && (
-                    <Button tone="quiet" className="text-sm" onClick={() => patch({ dropped: { [f]: null } })}>
+                    <Button
+                      tone="quiet"
+                      className="text-sm"
+                      onClick={() => say({ kind: "drop", faults: [f], reason: "" })}
+                    >
                       Take back
                     </Button>
                   )}
@@ -328,13 +391,18 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             </ul>
             {others.length > 0 && (
               <>
-                <h3 className="mt-3 mb-1 font-semibold">For later</h3>
+                <h3 className="mt-3 mb-1 font-semibold">Given too</h3>
                 {others.map((c) => (
                   <p key={c.fault} className="text-sm">
                     {title(c.fault)}: {c.cue}
                   </p>
                 ))}
               </>
+            )}
+            {later.length > 0 && (
+              <p className="mt-3 text-sm">
+                <b className="font-semibold">Kept for later:</b> {later.map((f) => title(f.fault)).join(", ")}
+              </p>
             )}
             {[
               ...(p.limits ?? []).map((x) => x.text),
@@ -385,21 +453,6 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           </div>
         </Card>
       )}
-      <Dialog
-        title={`Drop “${dropping ? title(dropping) : ""}”`}
-        about="It is judged as if it could not be there; what it explained is looked at again."
-        open={dropping !== null}
-        onOpen={(o) => !o && setDropping(null)}
-      >
-        {dropping && (
-          <Drop
-            onDrop={(reason) => {
-              patch({ dropped: { [dropping]: reason } });
-              setDropping(null);
-            }}
-          />
-        )}
-      </Dialog>
     </div>
   );
 }
@@ -486,37 +539,6 @@ function Gear({ title, gear }: { title: string; gear: Script["prescription"]["ge
         <p key={g.text}>{g.text}</p>
       ))}
     </Card>
-  );
-}
-
-function Drop({ onDrop }: { onDrop: (reason: string) => void }) {
-  const [reason, setReason] = useState("");
-  return (
-    <form
-      className="grid gap-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (reason.trim()) onDrop(reason.trim());
-      }}
-    >
-      <Field label="Reason">
-        {(id) => (
-          <Input
-            id={id}
-            required
-            maxLength={300}
-            value={reason}
-            onChange={(e) => setReason(e.target.value)}
-            placeholder="the slope breaks over there"
-          />
-        )}
-      </Field>
-      <div className="flex justify-end">
-        <Button type="submit" tone="main">
-          Drop it
-        </Button>
-      </div>
-    </form>
   );
 }
 

@@ -331,6 +331,10 @@ class FrontFoot(Strict):
     key: Literal["edge_side", "hand_side", "face"]
 
 
+#: Units that go to the left or to the right, or are of one foot.
+SIDED = frozenset({"turn", "loop", "push", "step", "corner", "crossing", "gybe", "roll"})
+
+
 class Playbook(Strict):
     """Everything the software knows about one discipline."""
 
@@ -383,6 +387,13 @@ class Playbook(Strict):
             **{i: i for i in self.faults},
             **{name: i for i, o in self.observations.items() for name in (i, *o.also)},
         }
+
+    @property
+    def sides(self) -> tuple[str, ...]:
+        """The sides that a coach names the units by: toe and heel, onside and offside, else left and right; none where none."""
+        if self.front_foot:
+            return (self.front_foot.left_turn, self.front_foot.right_turn)
+        return ("left", "right") if self.unit in SIDED else ()
 
     def counted(self, n: int) -> str:
         """The word for ``n`` units: turn, turns; push, pushes."""

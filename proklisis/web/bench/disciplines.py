@@ -61,6 +61,9 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     asks_front_foot = serializers.BooleanField(
         help_text="whether a rider's front foot must be known"
     )
+    sides = serializers.ListField(
+        child=serializers.CharField(), help_text="the sides that its units have; none where none"
+    )
     phases = serializers.ListField(child=serializers.CharField())
     conditions = serializers.DictField(child=ConditionSerializer())
     from_tracks = serializers.BooleanField(help_text="whether clips of it can be analysed")
@@ -79,7 +82,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
 def _words(b: Playbook) -> dict[str, Any]:
     return {
         **b.model_dump(), "id": b.discipline, "unit_plural": b.units, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
-        "phase_words": phase_words(b.discipline, b.phases),
+        "phase_words": phase_words(b.discipline, b.phases), "sides": list(b.sides),
         "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
         "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links]} for i, f in b.faults.items()},
         "schools": {i: {**s.model_dump(), "default": s.default_for("intermediate")} for i, s in b.schools.items()},

@@ -32,6 +32,7 @@ class ClipSerializer(serializers.ModelSerializer[Clip]):
     doubled = serializers.ListField(
         child=serializers.IntegerField(), help_text="frames that show the one before again"
     )
+    playable = serializers.SerializerMethodField()
 
     class Meta:
         model = Clip
@@ -47,7 +48,14 @@ class ClipSerializer(serializers.ModelSerializer[Clip]):
             "frames",
             "missing_after",
             "doubled",
+            "playable",
         ]
+
+    @extend_schema_field(
+        serializers.BooleanField(help_text="the copy that is stepped frame by frame is made")
+    )
+    def get_playable(self, clip: Clip) -> bool:
+        return bool(clip.working)
 
 
 class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
