@@ -272,10 +272,6 @@ def _analyse(args: argparse.Namespace) -> None:
             **given, conditions=replaced(tracks.facts.conditions, conditions)
         )
     else:
-        if args.view is None:
-            raise InputError(
-                "the camera's view is not known", "--view", f"give one of {', '.join(VIEWS)}"
-            )
         from proklisis.footage.follow import follow
 
         facts = ClipFacts.model_validate({"fps": clip.fps, **given, "conditions": conditions})

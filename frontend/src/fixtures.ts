@@ -146,6 +146,8 @@ export const benchOf = (over: Partial<Bench> = {}): Bench => ({
   roll_deg: 0,
   roll_u_deg: 2,
   level_by_ride: false,
+  view: "front",
+  view_offset_deg: 0,
   off_line_deg: null,
   strain: null,
   refusals: [],

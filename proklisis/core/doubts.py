@@ -8,19 +8,19 @@ and how it leans against the turn. Where that speaks against what was said, noth
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import FOOT_TO_TRUNK, HIPS_TO_TRUNK
-from proklisis.core.camera.views import VIEW_WORDS, nearest_view
+from proklisis.core.camera.views import ONLY_3D, VIEW_WORDS, nearest_view
 from proklisis.core.errors import InputError
 from proklisis.core.physics.rope import BALLS_APART_M
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import upper_first
 from proklisis.core.rider.mass import MIDPOINTS
-from proklisis.core.tracks.tracks import Tracks
+from proklisis.core.tracks.tracks import Tracks, View
 from proklisis.core.uncertainty import Value
 
 Array = NDArray[np.float64]
@@ -47,6 +47,8 @@ OFF_FACE_DEG = 14.0
 STANDS = 1.7
 #: A body seen from above is at most so many (set on simulated runs).
 FLAT = 1.0
+#: A view is guessed of a body whose ankles are seen so many trunk lengths below its shoulders (set on seed 801).
+TALL = 1.8
 #: Shoulders hidden behind each other count as so many trunk lengths (set on simulated runs).
 STANDS_WIDE = 0.8
 #: Buoy to buoy ÷ what the boat needs (house choice).
@@ -209,6 +211,52 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
     if book.family == "flights" or tracks.in_space is not None:
         return None
     return _off_line(said, tracks.facts.view_offset_deg, seen)
+
+
+def view_guessed(tracks: Tracks, book: Playbook) -> tuple[View, str] | None:
+    """The view that a picture shows where nobody said it, and by what; None where it does not tell.
+
+    Riders who face about within a run, or sit, are asked about; so is everybody whose picture fits two views.
+    """
+    if book.family in TURNING or book.family in SITTING:
+        return None
+    seen = look(tracks)
+    if seen.tall < FLAT * max(seen.wide, 1.0):
+        return None  # perhaps from above
+    if book.sideways:
+        return _guessed_across(tracks, seen)
+    looks = _looks_like(seen)
+    if looks is None or seen.tall < max(STANDS * max(seen.wide, STANDS_WIDE), TALL):
+        return None  # perhaps from above, bent over
+    return cast(View, looks[0]), REASONS[looks[0]]
+
+
+def _guessed_across(tracks: Tracks, seen: Seen) -> tuple[View, str] | None:
+    """Of riders who stand across a board with a known front foot."""
+    if tracks.facts.stance is None:
+        return None
+    chest_right = tracks.facts.stance == "regular"
+    across = seen.feet > AGREE or seen.feet < 1 - AGREE
+    ordered = (seen.order > AGREE or seen.order < 1 - AGREE) and seen.wide > 2 * SHOWS
+    if across and not ordered and not _turned(seen):
+        view: View = "rear" if (seen.feet > 0.5) == chest_right else "front"
+        return (
+            view,
+            f"the toes point to the {'right' if seen.feet > 0.5 else 'left'} of the picture",
+        )
+    if ordered and not across:
+        view = "side_left" if (seen.order > 0.5) == chest_right else "side_right"
+        return view, f"the rider shows the {'back' if seen.order > 0.5 else 'chest'}"
+    return None
+
+
+def view_asked() -> Doubt:
+    """A question for the view, where nobody said it and the picture does not tell."""
+    views = [v for v in VIEW_WORDS if v not in (ONLY_3D, "oblique")]
+    return Doubt(
+        "view", "nobody said from where it was filmed, and the picture alone does not tell", "From where was it filmed?",
+        tuple(Choice(upper_first(VIEW_WORDS[v]), v) for v in views),
+    )  # fmt: skip
 
 
 def azimuth_doubt(tracks: Tracks, azimuth: Value | None, off_deg: float) -> Doubt | None:

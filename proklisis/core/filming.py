@@ -63,6 +63,7 @@ class Look:
     picture_px: float = 720.0
     blur: float | None = None
     light: float | None = None
+    #: A view, or empty where it is not known.
     view: str = "front"
     offset_deg: float = 0.0
     #: Four corners of a rectangle are marked on the ice.
@@ -215,6 +216,16 @@ def _light(look: Look) -> Verdict:
 
 
 def _view(look: Look, book: Playbook) -> Verdict:
+    if look.view not in VIEW_WORDS:
+        asked = (
+            f"{look.doubt[:1].upper()}{look.doubt[1:]}."
+            if look.doubt
+            else "Nobody said from where it was filmed; the picture shows it when the rider is followed."
+        )
+        return Verdict(
+            "view", "View", "poor" if look.doubt else "fair", asked, "Nothing is judged before this is settled." if look.doubt else "",
+            "Answer the question on the Bench." if look.doubt else "",
+        )  # fmt: skip
     off = abs(look.offset_deg)
     words = f"Seen {VIEW_WORDS[look.view]}" + (f", {off:.0f}° off it." if off >= 1 else ".")
     if look.off_line_deg is not None:

@@ -11,8 +11,17 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.camera.views import VIEW_WORDS
 from proklisis.core.clock import held_to_the_clock
-from proklisis.core.doubts import Doubt, Doubtful, azimuth_doubt, front_foot_asked, view_doubt
+from proklisis.core.doubts import (
+    Doubt,
+    Doubtful,
+    azimuth_doubt,
+    front_foot_asked,
+    view_asked,
+    view_doubt,
+    view_guessed,
+)
 from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY
@@ -149,16 +158,18 @@ def review(
     tracks = whole_sets(without_outliers(tracks))
     doubt = front_foot_asked(tracks, book)
     stands = placed(tracks, how.facing)
-    tracks = stands.tracks
+    tracks, guessed = stands.tracks, ""
+    if doubt is None and tracks.xyz is None and tracks.facts.view is None:
+        guess = view_guessed(tracks, book)
+        if guess is None:
+            raise Doubtful(view_asked())
+        tracks = tracks.with_facts(view=guess[0])
+        guessed = f"Nobody said from where it was filmed: {guess[1]}, as {VIEW_WORDS[guess[0]]}."
     doubt = (
         doubt or view_doubt(tracks, book) or azimuth_doubt(tracks, stands.azimuth, stands.off_deg)
     )
     if doubt is not None:
         raise Doubtful(doubt)
-    if tracks.xyz is None and tracks.facts.view is None:
-        raise InputError(
-            "the camera's view is not known", "clip view", "say from where it was filmed"
-        )
     if "slope_deg" not in book.conditions:
         tracks = tracks.with_facts(slope_deg=0.0, slope_u_deg=0.0)
     if book.family != "trace" and tracks.facts.plane is not None:
@@ -167,7 +178,7 @@ def review(
     done = _measured(tracks, book, correct, draws)
     done = replace(
         done,
-        notes=stands.notes + done.notes,
+        notes=stands.notes + (guessed,) * bool(guessed) + done.notes,
         off_line_deg=stands.off_line_deg,
         strain=stands.strain,
     )

@@ -38,7 +38,7 @@ def frames(
     with opened(clip.path, clip.container) as (box, stream):
         stream.thread_type = "AUTO"
         base = float(stream.time_base or 0)
-        if first > 0:
+        if first > 0 or clip.into > 0:
             box.seek(round((clip.start + clip.t[first]) / base), stream=stream)
         for raw in decoded(box, stream):
             stamp = raw.pts if raw.pts is not None else raw.dts

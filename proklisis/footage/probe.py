@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import av
@@ -47,6 +47,7 @@ class Clip:
     start : the first frame's time by the file's own clock, seconds
     keys : numbers of the frames that can be decoded by themselves
     filmed_fps : the rate at which the file says it was filmed, where that is not the rate it plays at
+    into : how far into the file its first frame lies, seconds; 0 of a whole file
     """
 
     path: Path
@@ -60,6 +61,7 @@ class Clip:
     start: float = 0.0
     filmed_fps: float | None = None
     keys: NDArray[np.int64] = field(default_factory=lambda: np.zeros(1, np.int64), repr=False)
+    into: float = 0.0
 
     @property
     def fps(self) -> float:
@@ -70,6 +72,25 @@ class Clip:
     def gaps(self) -> NDArray[np.int64]:
         """Indices of frames after which at least one frame is missing."""
         return gaps(self.t)
+
+
+def part(clip: Clip, from_s: float, to_s: float) -> Clip:
+    """The part of a clip from one time to another, seconds from its first frame, as a clip of its own in the same file.
+
+    Raises InputError for a part outside the clip, or of too few frames.
+    """
+    a = int(np.searchsorted(clip.t, from_s - 1e-6))
+    b = int(np.searchsorted(clip.t, to_s + 1e-6, side="right"))
+    if b - a < FEWEST_FRAMES:
+        raise InputError(
+            f"from {from_s:g} to {to_s:g} s there are only {max(0, b - a)} frames", clip.path.name,
+            f"the clip goes from 0 to {clip.t[-1]:.2f} s; a part has at least {FEWEST_FRAMES} frames",
+        )  # fmt: skip
+    first = float(clip.t[a])
+    keys = clip.keys[(clip.keys >= a) & (clip.keys < b)] - a
+    return replace(
+        clip, t=clip.t[a:b] - first, start=clip.start + first, keys=keys, into=clip.into + first
+    )
 
 
 def gaps(t: Array) -> NDArray[np.int64]:

@@ -33,12 +33,14 @@ def make_working_copy(
     """
     height = min(clip.height, TALLEST) // 2 * 2
     width = max(2, round(clip.width * height / clip.height / 2) * 2)
+    # A part begins at its first frame: half a frame before it the next one is that very frame.
+    into = ["-ss", f"{clip.into - 0.5 * clip.t[1]:.6f}"] if clip.into > 0 else []
     partial = out.with_name(out.name + ".partial.mp4")
     # A file of another camera may start late; the copy's first frame is at 0, as in the index.
     start = f"setpts=PTS-STARTPTS,scale={width}:{height}:flags=fast_bilinear,setsar=1"
     command = [
         "ffmpeg", "-nostdin", "-v", "error", "-y", "-timelimit", str(CPU_S_BASE + int(CPU_S_A_FRAME * len(clip.t))), "-f", clip.container, "-protocol_whitelist", "file",
-        "-i", str(clip.path), "-map", "0:v:0", "-an", "-vf", start, "-c:v", "libx264", "-preset", PRESET, "-crf", "20",
+        *into, "-i", str(clip.path), "-frames:v", str(len(clip.t)), "-map", "0:v:0", "-an", "-vf", start, "-c:v", "libx264", "-preset", PRESET, "-crf", "20",
         "-pix_fmt", "yuv420p", "-g", str(KEY_FRAME_EVERY), "-bf", "0",
         # Without these three, frames at an uneven rate would be doubled or dropped.
         "-fps_mode", "passthrough", "-enc_time_base", "-1", "-video_track_timescale", "90000",

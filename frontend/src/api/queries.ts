@@ -137,6 +137,14 @@ export const offered = (run: number, fault: string) =>
     retry: false,
   });
 
+/** What a new run of a rider is guessed to be. */
+export const usual = (rider: number) =>
+  queryOptions({
+    queryKey: ["riders", rider, "usual"],
+    queryFn: () => need(api.GET("/api/riders/{id}/usual", { params: { path: { id: rider } } })),
+    retry: false,
+  });
+
 /** What may be noted by eye; what stands open on the run changes its order. */
 export const notable = (id: number, version: string) =>
   queryOptions({

@@ -86,6 +86,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/riders/{id}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a new run of this rider is guessed to be: as their last one was, else as the club's. */
+        get: operations["riders_usual_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rope": {
         parameters: {
             query?: never;
@@ -349,6 +366,23 @@ export interface paths {
         put?: never;
         /** @description Queue the analysis again, from where it got to. */
         post: operations["runs_retry_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/same_clip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Use the clip of another run for this one too. The file is kept once. */
+        post: operations["runs_same_clip_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -695,6 +729,9 @@ export interface components {
             readonly roll_u_deg: number;
             /** @description whether the ride itself shows how the picture stands */
             readonly level_by_ride: boolean;
+            /** @description from where it is taken to be filmed; null while that is open */
+            readonly view: string | null;
+            readonly view_offset_deg: number;
             /** @description degrees off the line of its view, toward the rider's right, at which the body shows the camera to stand; its standard uncertainty */
             readonly off_line_deg: number[] | null;
             /** @description by how much of their length the rider's limbs seem to stretch */
@@ -1394,7 +1431,17 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            view?: components["schemas"]["ViewEnum"];
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             view_offset_deg?: number;
             /** Format: double */
@@ -1688,7 +1735,17 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            view: components["schemas"]["ViewEnum"];
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             view_offset_deg?: number;
             /** Format: double */
@@ -1736,7 +1793,17 @@ export interface components {
             schools?: {
                 [key: string]: string;
             };
-            view: components["schemas"]["ViewEnum"];
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             view_offset_deg?: number;
             /** Format: double */
@@ -1764,6 +1831,10 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "queued" | "working" | "ready" | "failed" | "cancelled";
+        SameClipRequest: {
+            /** @description the run whose clip it is */
+            run: number;
+        };
         /** @description A known length in one frame; or the fall of the body in the air, which the software has read itself. */
         Scale: {
             by?: components["schemas"]["ScaleByEnum"];
@@ -2124,6 +2195,22 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /** @description Guesses for a new run; ``as_on`` is null where the rider has had none. */
+        Usual: {
+            discipline: string;
+            level: string;
+            conditions: {
+                [key: string]: unknown;
+            };
+            gear: {
+                [key: string]: unknown;
+            };
+            title: string;
+            intention_text: string;
+            intention_faults: string[];
+            /** Format: date-time */
+            as_on: string | null;
+        };
         Verdict: {
             id: string;
             title: string;
@@ -2454,6 +2541,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rider"];
+                };
+            };
+        };
+    };
+    riders_usual_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this rider. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usual"];
                 };
             };
         };
@@ -3032,6 +3141,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_same_clip_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SameClipRequest"];
+                "multipart/form-data": components["schemas"]["SameClipRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             409: {

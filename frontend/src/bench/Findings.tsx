@@ -62,7 +62,10 @@ export function Findings({
         {findings
           .filter((f) => f.status !== "unclear")
           .map((f) => (
-            <li key={f.fault} className={f.status === "symptom" && f.fault !== main?.fault ? "ml-5 border-l-2 border-line pl-2" : ""}>
+            <li
+              key={f.fault}
+              className={f.status === "symptom" && f.fault !== main?.fault ? "ml-5 border-l-2 border-line pl-2" : ""}
+            >
               <div className="flex items-start justify-between gap-2">
                 <p>
                   <b className={f.fault === main?.fault ? "font-bold" : "font-semibold"}>{title(f.fault)}</b>{" "}

@@ -87,7 +87,7 @@ export function Desk() {
             ? "Nothing was removed in the last 30 days."
             : wanted.find || wanted.discipline
               ? "No run matches."
-              : "Nothing waits here. Start with a new run: say who rides and what they are trying, then add the clip."}
+              : "Nothing waits here. Start with a new run: the clip, and who rides."}
         </p>
       )}
       {wanted.removed ? (
@@ -362,7 +362,7 @@ function Status({ run }: { run: Run }) {
       )}
       {sent?.problem && !sending && (
         <p role="alert" className="flex max-w-sm flex-wrap items-start gap-1.5 text-sm text-bad">
-          {sent.problem} <Elsewhere run={sent.elsewhere} />
+          {sent.problem} <Elsewhere run={sent.elsewhere} into={run.id} />
         </p>
       )}
       {run.state === "cancelled" && <p className="text-soft">Cancelled; the clip is kept.</p>}

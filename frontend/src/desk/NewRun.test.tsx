@@ -26,6 +26,17 @@ const book = (id: string, conditions: object, more: object = {}) => ({
   faults: { low_edge: { title: "The edge is low" } },
   ...more,
 });
+const usual = (more: object = {}) => ({
+  discipline: "alpine_carve",
+  level: "advanced",
+  conditions: {},
+  gear: {},
+  title: "",
+  intention_text: "",
+  intention_faults: [],
+  as_on: null,
+  ...more,
+});
 const rider = { id: 3, name: "Wren", number: 7, level: "advanced" };
 const table = (more: object = {}) => ({
   "GET /api/riders": { results: [rider], count: 1 },
@@ -40,6 +51,7 @@ const table = (more: object = {}) => ({
     book("snowboard", {}, { asks_front_foot: true }),
     book("on_sheets", {}, { from_tracks: false }),
   ],
+  "GET /api/riders/{id}/usual": usual(),
   "GET /api/rope": { words: "14.25 m (28 off)" },
   "PATCH /api/riders/{id}": { id: 3 },
   "POST /api/runs": { id: 12 },
@@ -58,6 +70,8 @@ async function sheet(more: object = {}) {
   await screen.findByRole("option", { name: "Wren · 7" });
   await screen.findByRole("option", { name: "slalom ski" });
   choose("Rider", "3");
+  await waitFor(() => expect(calls.some((c) => c.call === "GET /api/riders/{id}/usual")).toBe(true));
+  await waitFor(() => expect(screen.getByText(/^alpine carve · advanced/)).toBeTruthy());
   choose("Filmed", "front");
   return { calls, onOpen, sent: () => calls.filter((c) => !c.call.startsWith("GET")) };
 }
@@ -287,4 +301,92 @@ it("goes on sending when the sheet is closed, and says where the very clip is th
   expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("40");
   fail(new client.Problem("This very clip is already in run 9 of Bram.", 400, {}, null, 9));
   expect((await screen.findByRole("link", { name: "Open that run" })).getAttribute("href")).toBe("/runs/9");
+});
+
+it("guesses all but the clip and the rider from the rider's last run, and leaves what was typed", async () => {
+  const calls = answering(
+    table({
+      "GET /api/riders/{id}/usual": usual({
+        discipline: "slalom_ski",
+        level: "novice",
+        conditions: { rope_off_ft: 28, boat_kmh: 54.7 },
+        intention_text: "hold the edge",
+      }),
+    }),
+  );
+  show(<NewRun open onOpen={vi.fn()} />);
+  await screen.findByRole("option", { name: "Wren · 7" });
+  choose("What they are trying to do", "be early");
+  choose("Rider", "3");
+  await screen.findByText(/slalom ski · novice · rope 28 off.* · boat speed 54.7km\/h · view as the picture shows it/);
+  save();
+  await waitFor(() => expect(calls.some((c) => c.call === "POST /api/runs")).toBe(true));
+  expect(calls.find((c) => c.call === "POST /api/runs")!.body).toMatchObject({
+    rider_id: 3,
+    discipline: "slalom_ski",
+    level: "novice",
+    view: "",
+    intention_text: "be early",
+    conditions: { rope: "28 off", boat_kmh: 54.7 },
+  });
+});
+
+/** A card of clips as it is chosen. */
+async function card(names: string[], more: object = {}) {
+  let id = 20;
+  const calls = answering(table({ "POST /api/runs": () => ({ id: ++id }), ...more }));
+  const onOpen = vi.fn();
+  show(<NewRun open onOpen={onOpen} />);
+  await screen.findByRole("option", { name: "Wren · 7" });
+  const files = names.map((n) => new File(["x"], n, { type: "video/mp4" }));
+  fireEvent.change(screen.getByLabelText("Clip"), { target: { files } });
+  await screen.findByLabelText(`Rider of ${names[0]}`);
+  return { calls, onOpen };
+}
+
+it("makes a run of each clip of a card, and says which has no rider yet", async () => {
+  const sending = vi.spyOn(client, "sendClip").mockResolvedValue();
+  const { calls, onOpen } = await card(["a.mp4", "b.mp4", "c.mp4"]);
+  expect(screen.getByRole("button", { name: "Go" }).hasAttribute("disabled")).toBe(true);
+  fireEvent.click(screen.getByRole("button", { name: "Leave c.mp4 out" }));
+  choose("Rider of a.mp4", "3");
+  expect(await screen.findByText("1 still without a rider")).toBeTruthy();
+  choose("All of one rider:", "3");
+  choose("What they are trying on b.mp4", "be early");
+  await waitFor(() => expect(screen.getByRole("button", { name: "Go" }).hasAttribute("disabled")).toBe(false));
+  save("Go");
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  const made = calls.filter((c) => c.call === "POST /api/runs").map((c) => c.body);
+  expect(made).toHaveLength(2);
+  expect(made.map((b) => (b as { intention_text: string }).intention_text).sort()).toEqual(["", "be early"]);
+  expect(sending.mock.calls.map((c) => [c[0], c[1].name])).toEqual([
+    [21, "a.mp4"],
+    [22, "b.mp4"],
+  ]);
+});
+
+it("keeps the rows that failed, uses a clip that is there already, and makes no run twice", async () => {
+  const sending = vi
+    .spyOn(client, "sendClip")
+    .mockRejectedValueOnce(new client.Problem("This very clip is already in run 9 of Bram.", 409, {}, null, 9))
+    .mockRejectedValueOnce(new Error("The connection was lost."))
+    .mockResolvedValueOnce();
+  const { calls, onOpen } = await card(["a.mp4", "b.mp4"], { "POST /api/runs/{id}/same_clip": { id: 21 } });
+  choose("All of one rider:", "3");
+  await waitFor(() => expect(screen.getByRole("button", { name: "Go" }).hasAttribute("disabled")).toBe(false));
+  save("Go");
+  expect(await screen.findByText("The connection was lost.")).toBeTruthy();
+  fireEvent.click(await screen.findByRole("button", { name: "Use its clip here too" }));
+  await screen.findByLabelText("Sent");
+  expect(calls.at(-1)).toMatchObject({
+    call: "POST /api/runs/{id}/same_clip",
+    body: { run: 9 },
+    params: { path: { id: 21 } },
+  });
+  save("Go");
+  await waitFor(() => expect(onOpen).toHaveBeenCalledWith(false));
+  expect(calls.filter((c) => c.call === "POST /api/runs")).toHaveLength(2);
+  expect(sending).toHaveBeenCalledTimes(3);
+  forget(21);
+  forget(22);
 });

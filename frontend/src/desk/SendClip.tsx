@@ -1,10 +1,10 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import type { Run } from "../api/client";
+import { api, need, type Run } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { Bar, Button, Field, Input } from "../ui/parts";
-import { sendTo, useSendingTo } from "./sendings";
+import { forget, sendTo, useSendingTo } from "./sendings";
 
 export const CLIP_TYPES = ".mp4,.mov,.m4v,.mkv,.webm,.avi";
 export const CLIP_HINT = "MP4, MOV, MKV, WebM or AVI, as the camera made it";
@@ -28,13 +28,37 @@ export function useSending(run: number | null) {
   };
 }
 
-/** Where the very clip is that was refused. */
-export const Elsewhere = ({ run }: { run: number | null }) =>
-  run === null ? null : (
-    <a href={`/runs/${run}`} className="w-fit underline">
-      Open that run
-    </a>
+/** Where the very clip is that was refused, and the way to use it here too. */
+export function Elsewhere({ run, into, onUsed }: { run: number | null; into?: number | null; onUsed?: () => void }) {
+  const client = useQueryClient();
+  const use = useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/runs/{id}/same_clip", { params: { path: { id: into! } }, body: { run: run! } })),
+    onSuccess: () => {
+      forget(into!);
+      void client.invalidateQueries({ queryKey: ["runs"] });
+      onUsed?.();
+    },
+  });
+  if (run === null) return null;
+  return (
+    <span className="flex flex-wrap items-center gap-3">
+      <a href={`/runs/${run}`} className="w-fit underline">
+        Open that run
+      </a>
+      {into != null && (
+        <Button onClick={() => use.mutate()} disabled={use.isPending}>
+          Use its clip here too
+        </Button>
+      )}
+      {use.error && (
+        <span role="alert" className="text-sm text-bad">
+          {use.error.message}
+        </span>
+      )}
+    </span>
   );
+}
 
 interface Props {
   run: Run;
@@ -97,7 +121,7 @@ function SendFile({
             />
           )}
         </Field>
-        <Elsewhere run={elsewhere} />
+        <Elsewhere run={elsewhere} into={run.id} onUsed={() => onOpen(false)} />
         {share !== null && <Bar share={share} label={sending} />}
         <div className="flex justify-end gap-2">
           {share !== null && <Button onClick={cancel}>Cancel</Button>}

@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { api, need, Problem, type Rider } from "../api/client";
 import { removedRiders, riders } from "../api/queries";
-import { LEVELS } from "../desk/NewRun";
+import { LEVELS } from "../ui/levels";
 import { Dialog } from "../ui/Dialog";
 import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";

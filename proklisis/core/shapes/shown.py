@@ -166,6 +166,10 @@ class Shown(TypedDict):
     ]
     roll_u_deg: Annotated[float, said("its standard uncertainty")]
     level_by_ride: Annotated[bool, said("whether the ride itself shows how the picture stands")]
+    view: Annotated[
+        str | None, said("from where it is taken to be filmed; null while that is open")
+    ]
+    view_offset_deg: float
     off_line_deg: Annotated[
         list[float] | None,
         said("degrees off the line of its view, toward the rider's right, at which the body shows the camera to stand; its standard uncertainty"),

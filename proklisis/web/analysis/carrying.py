@@ -23,7 +23,7 @@ def queue_carrying(run: Run, landmark: str) -> None:
 
 def carry_now(run_id: int, landmark: str) -> None:
     """Carry a point's marks as they stand, and work the run out again."""
-    run = Run.objects.select_related("rider", "clip").filter(pk=run_id).first()
+    run = Run.objects.select_related("rider", "clip__film").filter(pk=run_id).first()
     if run is None or not hasattr(run, "clip") or not run.track_sets.exists():
         return
     tracks = tracker_tracks(run)
@@ -36,7 +36,7 @@ def carry_now(run_id: int, landmark: str) -> None:
         try:
             seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
             # Word of every stretch: many marks on a long clip take minutes, which is no silence.
-            with on_disk(run.clip.original) as file:
+            with on_disk(run.clip.source) as file:
                 path: CarriedPath = limited(
                     carry,
                     footage_of(run.clip, file),

@@ -95,6 +95,8 @@ def bench(done: Review, sheet: RunSheet) -> Shown:
         "roll_deg": round(done.tracks.facts.roll_deg, 3),
         "roll_u_deg": round(done.tracks.facts.roll_u_deg, 3),
         "level_by_ride": done.level_by_ride,
+        "view": done.tracks.facts.view,
+        "view_offset_deg": round(done.tracks.facts.view_offset_deg, 1),
         "off_line_deg": None if done.off_line_deg is None else [round(done.off_line_deg.value, 2), round(done.off_line_deg.u, 2)],
         "strain": None if done.strain is None else round(done.strain, 4),
         "refusals": [{"measure": r.id, "reason": r.reason, "words": r.words} for r in done.refusals],

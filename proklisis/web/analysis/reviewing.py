@@ -97,7 +97,7 @@ def tracker_tracks(run: Run) -> Tracks:
     tracks = _of_nobody(run) if stored is None else unpack(stored.data)
     slope = run.conditions.get("slope_deg")
     facts: dict[str, Any] = {
-        "view": run.view,
+        "view": run.view or None,
         "view_offset_deg": run.view_offset_deg,
         "roll_deg": run.roll_deg,
     }

@@ -20,7 +20,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
-from proklisis.footage.probe import probe
+from proklisis.footage.probe import part, probe
 from proklisis.footage.working_copy import make_working_copy
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.clips import people
@@ -121,13 +121,13 @@ def footage_of(clip: Clip, path: Path) -> Footage:
     t, keys = blobs.unpack_index(clip.index)
     return Footage(
         path, clip.width, clip.height, clip.codec, clip.rotation, t, clip.container,
-        (clip.stored_width, clip.stored_height), clip.start_s, clip.filmed_hint, keys,
+        (clip.stored_width, clip.stored_height), clip.start_s, clip.filmed_hint, keys, clip.into_s,
     )  # fmt: skip
 
 
 def _wanted(run_id: int, attempt: int) -> Run | None:
     return (
-        Run.objects.select_related("rider", "clip")
+        Run.objects.select_related("rider", "clip__film")
         .filter(pk=run_id, attempt=attempt, state__in=BUSY)
         .first()
     )
@@ -150,13 +150,15 @@ def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
     try:
         return limited(work, *args, name=clip.name, **options)
     except InputError as e:
-        stored = Path(clip.original.name or "").name
+        stored = Path(clip.source.name or "").name
         raise InputError(e.what, clip.name if e.where == stored else e.where, e.mend) from e
 
 
 def _look(clip: Clip, reporter: Reporter) -> None:
-    with on_disk(clip.original) as path:
+    with on_disk(clip.source) as path:
         footage: Footage = _limited(probe, clip, path, seconds=LOOK_CPU_S, alive=reporter.alive)
+    if clip.to_s is not None:
+        footage = part(footage, clip.from_s or 0.0, clip.to_s)
     reporter.alive()
     note(clip, footage)
     clip.save()
@@ -170,6 +172,7 @@ def note(clip: Clip, footage: Footage) -> None:
         footage.rotation,
         footage.start,
     )
+    clip.into_s = footage.into
     clip.width, clip.height = footage.width, footage.height
     clip.stored_width, clip.stored_height = footage.stored
     clip.fps, clip.frames, clip.filmed_hint = footage.fps, len(footage.t), footage.filmed_fps
@@ -186,7 +189,7 @@ def _cut(run: Run, reporter: Reporter) -> None:
     clip = run.clip
     if not clip.people:
         reporter.step("Looking who is in the picture", 0.02)
-        with on_disk(clip.original) as path:
+        with on_disk(clip.source) as path:
             found = _limited(
                 find_people,
                 clip,
@@ -207,7 +210,7 @@ def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     from proklisis.footage.follow import follow_piece
 
     reporter.alive()
-    with on_disk(clip.original) as path:
+    with on_disk(clip.source) as path:
         return _limited(
             follow_piece, clip, footage_of(clip, path), piece.first, piece.stop, people.seeds(clip),
             seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece), alive=reporter.alive,
@@ -223,7 +226,7 @@ def _join(run: Run) -> None:
     pieces = [blobs.unpack_piece(p.data) for p in run.pieces.all() if p.data is not None]
     whole = joined(pieces, clip.frames)
     height = run.rider.height_cm / 100 if run.rider.height_cm else None
-    facts = ClipFacts(fps=footage.fps, view=run.view)  # type: ignore[arg-type]
+    facts = ClipFacts(fps=footage.fps, view=run.view or None)  # type: ignore[arg-type]
     try:
         tracks = as_tracks(footage, facts, whole, height)
     except InputError as e:
@@ -241,7 +244,7 @@ def _copy(clip: Clip, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
         out = Path(folder) / "working.mp4"
         try:
-            with on_disk(clip.original) as path:
+            with on_disk(clip.source) as path:
                 size = _limited(
                     make_working_copy, clip, footage_of(clip, path), out, seconds=COPY_CPU_S[0] + COPY_CPU_S[1] * clip.frames,
                     progress=lambda share: reporter.alive(), alive=reporter.alive,

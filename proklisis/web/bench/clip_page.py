@@ -205,16 +205,18 @@ def look_of(run: Run) -> Look:
         shown = run.result.bench
         roll_u = shown.get("roll_u_deg", UNLEVELLED_U_DEG)
         turned = shown["roll_deg"] if shown.get("level_by_ride") else None
-    off_line, strain = None, None
+    off_line, strain, found = None, None, None
     if hasattr(run, "result"):
-        off_line, strain = (run.result.bench.get(k) for k in ("off_line_deg", "strain"))
+        off_line, strain, found = (
+            run.result.bench.get(k) for k in ("off_line_deg", "strain", "view")
+        )
     lens = {"lines": "straight lines you marked"}.get(
         (run.camera.get("lens") or {}).get("by", ""), "the lens you chose"
     )
     return Look(
         fps=new * stretch, play_fps=new, frames=clip.frames, missing=len(clip.missing_after), doubled=len(clip.doubled),
         rider_px=looks.get("rider_px"), rider_px_least=looks.get("rider_px_least"), picture_px=clip.height, blur=looks.get("blur"),
-        light=looks.get("light"), view=run.view, offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
+        light=looks.get("light"), view=run.view or found or "", offset_deg=run.view_offset_deg, ice=bool(run.camera.get("plane")),
         levelled=bool(run.camera.get("level")) or run.roll_deg != 0, roll_u_deg=roll_u, turned_deg=turned,
         lens=lens if run.camera.get("lens") else "", doubt=_doubt(run), off_line_deg=tuple(off_line) if off_line else None, strain=strain,
     )  # fmt: skip

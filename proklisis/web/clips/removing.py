@@ -41,7 +41,9 @@ def erase(run: Run) -> None:
     """Let a run go for good; its files go with its rows."""
     for upload in run.uploads.all():
         uploading.discard(upload)
+    film = run.clip.film if hasattr(run, "clip") else None
     run.delete()
+    uploading.let_go(film)
 
 
 def erase_rider(rider: Rider) -> None:

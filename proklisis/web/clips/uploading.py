@@ -20,7 +20,7 @@ from django.utils import timezone
 from proklisis.core.errors import InputError
 from proklisis.footage.sniff import ACCEPTED, ENDINGS, container_of
 from proklisis.web.errors import Conflict, DiskFull
-from proklisis.web.runs.models import Clip, Run, Upload
+from proklisis.web.runs.models import Clip, Film, Run, Upload
 from proklisis.web.runs.queueing import enqueue
 
 CHUNK = 1024 * 1024
@@ -51,7 +51,7 @@ class AlreadyHere(Conflict):
             + (
                 ", which was removed. Bring that run back."
                 if removed
-                else ". Open that run instead."
+                else ". Open that run, or use its clip for this one too."
             )
         )
         self.run = run.pk
@@ -106,7 +106,8 @@ def begin(run: Run, name: str, size: int) -> Upload:
         raise Conflict(
             f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one."
         )
-    kept = Clip.objects.filter(run__club=run.club).aggregate(sum=Sum("size"))["sum"] or 0
+    own = Clip.objects.filter(run__club=run.club, film=None)
+    kept = sum(rows.aggregate(sum=Sum("size"))["sum"] or 0 for rows in (own, run.club.films))
     coming = under_way.aggregate(sum=Sum("size"))["sum"] or 0
     if kept + coming + size > settings.CLUB_ROOM:
         raise DiskFull(
@@ -192,21 +193,32 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
     if same is not None:
         raise AlreadyHere(same)
     with transaction.atomic():
-        if hasattr(run, "clip"):
-            run.track_sets.all().delete()
-            run.pieces.all().delete()
-            run.edits.all().delete()
-            run.carried.all().delete()
-            run.clip.delete()
-            # What was marked on the old clip's pictures says nothing of the new one's.
-            run.camera, run.follow_again = {}, False
-            run.save(update_fields=["camera", "follow_again"])
+        let_go_of_clip(run)
         clip = Clip(run=run, name=name[:255], size=size, sha256=digest)
         clip.original.save(name, file, save=False)
         clip.save()
         run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
         enqueue(run)
     return run
+
+
+def let_go_of_clip(run: Run) -> None:
+    """Make room for another clip: what was followed, marked and said on the old one says nothing of the new one."""
+    if not hasattr(run, "clip"):
+        return
+    for rows in (run.track_sets, run.pieces, run.edits, run.carried):
+        rows.all().delete()
+    film = run.clip.film
+    run.clip.delete()
+    let_go(film)
+    run.camera, run.follow_again = {}, False
+    run.save(update_fields=["camera", "follow_again"])
+
+
+def let_go(film: Film | None) -> None:
+    """Delete a film that no run needs any more."""
+    if film is not None and not film.clips.exists():
+        film.delete()
 
 
 def check_whole(name: str, file: Any) -> None:

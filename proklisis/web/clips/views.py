@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import FileResponse
 from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status, viewsets
@@ -14,9 +15,10 @@ from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from proklisis.web.clips import uploading
+from proklisis.web.clips import sharing, uploading
 from proklisis.web.clips.portrait import portrait
 from proklisis.web.clips.ranged import ranged
+from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Run
@@ -25,6 +27,10 @@ from proklisis.web.runs.serializers import RunSerializer
 
 class UploadSerializer(serializers.Serializer[Any]):
     file = serializers.FileField(allow_empty_file=True)
+
+
+class SameClipSerializer(serializers.Serializer[Any]):
+    run = serializers.IntegerField(min_value=1, help_text="the run whose clip it is")
 
 
 class ClipActions(viewsets.GenericViewSet[Run]):
@@ -42,6 +48,23 @@ class ClipActions(viewsets.GenericViewSet[Run]):
         file = given.validated_data["file"]
         uploading.check_whole(file.name, file)
         run = uploading.accept(run, file.name, file, file.size)
+        return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
+
+    @extend_schema(
+        request=SameClipSerializer,
+        responses={202: RunSerializer, 404: ProblemSerializer, 409: ProblemSerializer},
+    )
+    @action(detail=True, methods=["post"])
+    def same_clip(self, request: Request, pk: str) -> Response:
+        """Use the clip of another run for this one too. The file is kept once."""
+        run = self.get_object()
+        given = SameClipSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        source = get_object_or_404(
+            of_club(Run.objects.select_related("clip__film"), request),
+            pk=given.validated_data["run"],
+        )
+        run = sharing.share(source, run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 
     @extend_schema(request=None, responses={200: RunSerializer, 409: ProblemSerializer})

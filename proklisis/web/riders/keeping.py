@@ -8,6 +8,7 @@ from typing import IO, Any
 
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db.models import FileField, Model
+from django.db.models.fields.files import FieldFile
 
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
@@ -32,8 +33,9 @@ def export(rider: Rider, out: IO[bytes]) -> None:
                 if hasattr(run, name):
                     kept[name] = _row(getattr(run, name))
             whole["runs"].append(kept)
-            if hasattr(run, "clip") and run.clip.original:
-                with on_disk(run.clip.original) as path:
+            video = _video(run)
+            if video:
+                with on_disk(video) as path:
                     bag.write(path, f"{folder}/{run.clip.name}")
             if hasattr(run, "script"):
                 kept["links"] = [
@@ -44,6 +46,13 @@ def export(rider: Rider, out: IO[bytes]) -> None:
                     with on_disk(picture.image) as path:
                         bag.write(path, f"{folder}/picture-{picture.order + 1}.jpg")
         bag.writestr("rider.json", json.dumps(whole, cls=DjangoJSONEncoder, indent=1))
+
+
+def _video(run: Run) -> FieldFile | None:
+    """The video of a run; of a film that shows others too, only the part that is this run's."""
+    if not hasattr(run, "clip"):
+        return None
+    return run.clip.source if run.clip.to_s is None else run.clip.working
 
 
 def _row(row: Model) -> dict[str, Any]:

@@ -55,6 +55,19 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
         return value
 
 
+class UsualSerializer(serializers.Serializer[Any]):
+    """Guesses for a new run; ``as_on`` is null where the rider has had none."""
+
+    discipline = serializers.CharField()
+    level = serializers.CharField()
+    conditions = serializers.DictField()
+    gear = serializers.DictField()
+    title = serializers.CharField(allow_blank=True)
+    intention_text = serializers.CharField(allow_blank=True)
+    intention_faults = serializers.ListField(child=serializers.CharField())
+    as_on = serializers.DateTimeField(allow_null=True)
+
+
 @extend_schema_view(
     list=extend_schema(
         parameters=[
@@ -133,6 +146,25 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
                 rider.number = None
             rider.save(update_fields=["removed_at", "number"])
         return Response(self.get_serializer(rider).data)
+
+    @extend_schema(responses=UsualSerializer)
+    @action(detail=True)
+    def usual(self, request: Request, pk: str) -> Response:
+        """What a new run of this rider is guessed to be: as their last one was, else as the club's."""
+        rider = self.get_object()
+        runs = of_club(Run.objects.order_by("-added", "-id"), request)
+        last = runs.filter(rider=rider).first()
+        like = last or runs.first()
+        return Response({
+            "discipline": like.discipline if like else "alpine_carve",
+            "level": last.level if last else rider.level,
+            "conditions": last.conditions if last else {},
+            "gear": last.gear if last else {},
+            "title": last.title if last else "",
+            "intention_text": last.intention_text if last else "",
+            "intention_faults": last.intention_faults if last else [],
+            "as_on": last.added if last else None,
+        })  # fmt: skip
 
     @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY})
     @action(detail=True)

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 
 from proklisis.core.camera.views import ONLY_3D, VIEW_WORDS
@@ -40,7 +41,9 @@ class Run(models.Model):
     conditions = models.JSONField(default=dict, blank=True)
     gear = models.JSONField(default=dict, blank=True)
     schools = models.JSONField(default=dict, blank=True)
-    view = models.CharField(max_length=10, choices=VIEWS)
+    view = models.CharField(
+        max_length=10, choices=VIEWS, blank=True, help_text="empty: as the picture shows it"
+    )
     view_offset_deg = models.FloatField(default=0.0)
     roll_deg = models.FloatField(default=0.0)
     #: What was marked of the camera and the scene, as ``runs.camera`` writes it.
@@ -107,6 +110,24 @@ def _place(kind: str, run_id: int, name: str) -> str:
     return f"{kind}/{run_id}/{uuid.uuid4().hex}{PurePath(name).suffix.lower()[:8]}"
 
 
+def film_path(film: Film, name: str) -> str:
+    return f"originals/films/{uuid.uuid4().hex}{PurePath(name).suffix.lower()[:8]}"
+
+
+class Film(models.Model):
+    """A video that several runs share, each its own part or all of it. It is kept once, untouched."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="films")
+    name = models.CharField(max_length=255)
+    size = models.BigIntegerField()
+    sha256 = models.CharField(max_length=64, db_index=True)
+    file = models.FileField(upload_to=film_path, max_length=200)
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
 def original_path(clip: Clip, name: str) -> str:
     return _place("originals", clip.run_id, name)
 
@@ -126,7 +147,13 @@ class Clip(models.Model):
     name = models.CharField(max_length=255)
     size = models.BigIntegerField()
     sha256 = models.CharField(max_length=64, db_index=True)
-    original = models.FileField(upload_to=original_path, max_length=200)
+    original = models.FileField(upload_to=original_path, max_length=200, blank=True)
+    #: Where the video is kept for several runs; ``original`` is then empty.
+    film = models.ForeignKey(Film, on_delete=models.RESTRICT, null=True, related_name="clips")
+    from_s = models.FloatField(
+        null=True, help_text="of a part of the film: where it begins, seconds"
+    )
+    to_s = models.FloatField(null=True, help_text="and where it ends")
     working = models.FileField(upload_to=working_path, max_length=200, blank=True)
     portrait = models.FileField(upload_to=portrait_path, max_length=200, blank=True)
     container = models.CharField(max_length=10, blank=True)
@@ -145,6 +172,7 @@ class Clip(models.Model):
     )
     frames = models.PositiveIntegerField(default=0)
     start_s = models.FloatField(default=0.0)
+    into_s = models.FloatField(default=0.0, help_text="where in the file its first frame is")
     #: Each frame's own time and which are key frames, compressed.
     index = models.BinaryField(default=b"")
     missing_after = models.JSONField(default=list)
@@ -154,6 +182,11 @@ class Clip(models.Model):
     chosen = models.PositiveSmallIntegerField(default=0)
     #: Blur, light and size of the rider, as read while following.
     looks = models.JSONField(default=dict)
+
+    @property
+    def source(self) -> FieldFile:
+        """The video itself, untouched: the clip's own, or the film's."""
+        return self.film.file if self.film is not None else self.original
 
 
 class Piece(models.Model):
