@@ -47,7 +47,8 @@ OFF_FACE_DEG = 14.0
 STANDS = 1.7
 #: A body seen from above is at most so many (set on simulated runs).
 FLAT = 1.0
-#: A view is guessed of a body whose ankles are seen so many trunk lengths below its shoulders (set on seed 801).
+#: A view is guessed of a body whose ankles are seen so many trunk lengths below its shoulders (set on seed 801: from
+#: above at most 1.5).
 TALL = 1.8
 #: Shoulders hidden behind each other count as so many trunk lengths (set on simulated runs).
 STANDS_WIDE = 0.8
@@ -221,13 +222,12 @@ def view_guessed(tracks: Tracks, book: Playbook) -> tuple[View, str] | None:
     if book.family in TURNING or book.family in SITTING:
         return None
     seen = look(tracks)
-    if seen.tall < FLAT * max(seen.wide, 1.0):
-        return None  # perhaps from above
-    if book.sideways:
+    if book.sideways and seen.tall >= FLAT * max(seen.wide, 1.0):
         return _guessed_across(tracks, seen)
     looks = _looks_like(seen)
-    if looks is None or seen.tall < max(STANDS * max(seen.wide, STANDS_WIDE), TALL):
-        return None  # perhaps from above, bent over
+    # From above shoulders are wide, or ankles and shoulders lie near each other.
+    if looks is None or seen.tall < (TALL if looks[0] in ("front", "rear") else 2 * seen.wide):
+        return None
     return cast(View, looks[0]), REASONS[looks[0]]
 
 

@@ -219,14 +219,6 @@ def test_playback_and_bounce(window, measured):
     page.keyboard.press(" ")
 
 
-def test_the_coachs_eye_is_judged_at_once(window, measured):
-    window.open_bench(measured.pk)
-    page = window.page
-    page.get_by_text("Seen by you").click()
-    page.get_by_role("button", name="Spray for most of the turn").click()
-    page.get_by_text("The outside ski slides sideways", exact=True).wait_for()
-
-
 def test_a_wrong_view_is_asked_before_anything_is_judged_and_one_press_settles_it(window, measured):
     from proklisis.web.analysis.reviewing import refresh
 

@@ -101,7 +101,6 @@ def test_an_upload_goes_on_after_the_connection_broke(window, measured, short_cl
     page.route("**/api/uploads/**", once)
     page.get_by_role("button", name="New run").click()
     page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
-    page.get_by_label("Filmed", exact=True).select_option("front")
     page.get_by_label("Clip").set_input_files(short_clip)
     page.get_by_role("button", name="Save and send").click()
     page.get_by_text("In the queue").wait_for(timeout=20_000)

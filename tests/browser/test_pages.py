@@ -59,7 +59,6 @@ def test_a_broken_clip_is_told_on_the_desk_and_nothing_typed_is_lost(window, mea
     page.get_by_role("button", name="New run").click()
     page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
     page.get_by_label("What they are trying to do").fill("quieter shoulders")
-    page.get_by_label("Filmed", exact=True).select_option("front")
     page.get_by_label("Clip").set_input_files(bad)
     page.get_by_role("button", name="Save and send").click()
     page.get_by_text("In the queue").wait_for()
@@ -73,7 +72,6 @@ def test_cancel_from_the_desk(window, measured, short_clip):
     page = window.page
     page.get_by_role("button", name="New run").click()
     page.get_by_label("Rider", exact=True).select_option(label="Bram Oldacre · 23")
-    page.get_by_label("Filmed", exact=True).select_option("rear")
     page.get_by_label("Clip").set_input_files(short_clip)
     page.get_by_role("button", name="Save and send").click()
     page.get_by_text("In the queue").wait_for()
@@ -129,12 +127,13 @@ def test_from_the_script_to_the_riders_phone(window, measured, chromium):
 def test_a_finding_is_dropped_with_a_reason(window, measured):
     page = window.page
     page.goto(f"{window.base}/runs/{measured.pk}/script")
-    page.get_by_role("button", name="Drop The inside shoulder drops").click()
-    page.get_by_label("Reason").fill("the camera was tilted")
+    page.get_by_role("button", name="Your word on: The inside shoulder drops").click()
+    page.get_by_role("menuitem", name="Drop…").click()
+    page.get_by_label("Reason").select_option("The camera makes it look so")
     page.get_by_role("button", name="Drop it").click()
-    page.get_by_text("the camera was tilted").wait_for()
+    page.get_by_text("The camera makes it look so").wait_for()
     page.get_by_role("button", name="Take back").click()
-    page.get_by_role("button", name="Drop The inside shoulder drops").wait_for()
+    page.get_by_role("button", name="Your word on: The inside shoulder drops").wait_for()
 
 
 def test_an_address_that_leads_nowhere(window):
