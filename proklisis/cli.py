@@ -147,6 +147,12 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_analyse)
 
+    p = commands.add_parser("attempts", help="cut a film of many goes: from when to when, and who")
+    p.add_argument("clip", type=Path)
+    p.add_argument("--discipline", required=True)
+    p.add_argument("--out", type=Path, metavar="FILE")
+    p.set_defaults(run=_attempts)
+
     p = commands.add_parser("prescribe", help="run sheet in, prescription out")
     p.add_argument("sheet", type=Path)
     p.add_argument(
@@ -289,6 +295,17 @@ def _analyse(args: argparse.Namespace) -> None:
         about["rider"] = {"name": "", "height_cm": 100 * args.height}
     sheet = run_sheet(review(tracks, args.discipline), args.discipline, about)
     _give(sheet.model_dump(mode="json", exclude_none=True), args.out)
+
+
+def _attempts(args: argparse.Namespace) -> None:
+    from proklisis.footage.goes import attempts, find_goes, rides_from
+    from proklisis.footage.probe import probe
+
+    book = playbook(args.discipline)
+    clip = probe(args.clip)
+    _give(
+        attempts(clip, args.discipline, find_goes(clip, rides=rides_from(book.speed_ms))), args.out
+    )
 
 
 def _schools(said: Sequence[str]) -> dict[str, str]:

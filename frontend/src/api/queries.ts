@@ -154,6 +154,14 @@ export const notable = (id: number, version: string) =>
     staleTime: Infinity,
   });
 
+/** The fewest marks that tell more. */
+export const leading = (id: number, version: string) =>
+  queryOptions({
+    queryKey: ["leading", id, version],
+    queryFn: () => need(api.GET("/api/runs/{id}/leading", { params: { path: { id } } })),
+    placeholderData: (old) => old,
+  });
+
 /** Cues and drills that may stand in place of the software's. */
 export const choices = (id: number, version: string) =>
   queryOptions({

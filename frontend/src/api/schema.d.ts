@@ -253,6 +253,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/leading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The fewest marks that tell more, one after the other; no steps where none would. */
+        get: operations["runs_leading_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/notable": {
         parameters: {
             query?: never;
@@ -1176,6 +1193,17 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** @description The fewest marks that tell more. */
+        Leading: {
+            /** @description what is left, in order */
+            steps: components["schemas"]["Press"][];
+            /** @description in words */
+            points: string[];
+            /** @description what they settle; with none, the run cannot be split before */
+            faults: string[];
+            /** @description marks of them that are there already */
+            done: number;
+        };
         Lens: {
             by: components["schemas"]["LensByEnum"];
             /** Format: double */
@@ -1564,6 +1592,10 @@ export interface components {
              * @description the cheapest way to tell more, in one sentence
              */
             unlock: string;
+        };
+        Press: {
+            frame: number;
+            landmark: string;
         };
         /** @description What went wrong, in a sentence a coach can act on. */
         Problem: {
@@ -2942,6 +2974,36 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_leading_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Leading"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -26,6 +26,7 @@ import { NotePalette, type Note } from "./NotePalette";
 import { nearest } from "../video/nearest";
 import { frameOf, joint, middlePhase, phaseAt, plain, unitAt } from "../ui/places";
 import { Doubt } from "./Doubt";
+import { Lead, Led, type Press } from "./Lead";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
@@ -76,6 +77,13 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [placing, setPlacing] = useState("");
   const [noting, setNoting] = useState(false);
   const [told, setTold] = useState("");
+  /** Presses that the coach is led through; the first is asked for now. */
+  const [led, setLed] = useState<Press[]>([]);
+  const lead = (steps: Press[]) => {
+    setLed(steps);
+    setPlacing(steps[0]?.landmark ?? "");
+    if (steps[0]) go(steps[0].frame);
+  };
   // Had before it is asked for, so that the list opens at once.
   useQuery(notable(runId, bench.version));
   const [asked, setAsked] = useState<Schemas["Question"] | null>(null);
@@ -202,6 +210,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     n: () => setClose(!close),
     h: () => setShow({ ...show, body: !show.body }),
     p: () => setShow({ ...show, lines: !show.lines }),
+    ...(led.length > 0 ? { k: () => lead(led.slice(1)), Escape: () => lead([]) } : {}),
     e: () => setNoting(true),
     a: () => again(true),
     A: () => again(false),
@@ -286,7 +295,10 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           <Stage
             {...{ runId, bench, xy, frame, turn, label, show, close, pending }}
             ask={placing || (asked?.frame === frame ? asked.landmark : undefined)}
-            onMark={(landmark, x, y) => edit({ kind: "mark", frame, landmark, x, y })}
+            onMark={(landmark, x, y) => {
+              edit({ kind: "mark", frame, landmark, x, y });
+              if (led[0]?.landmark === landmark && led[0].frame === frame) lead(led.slice(1));
+            }}
           />
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
@@ -368,7 +380,10 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             <CircleHelp aria-hidden className="size-4" />
           </Button>
         </div>
-        {placing && (
+        {led.length > 0 && (
+          <Led steps={led} words={bench.point_words} onSkip={() => lead(led.slice(1))} onStop={() => lead([])} />
+        )}
+        {placing && led.length === 0 && (
           <p role="status" className="text-sm text-soft">
             Mark the {joint(placing)}
             {bench.point_words[placing] ? `, ${bench.point_words[placing]},` : ""} in a frame every half second or so;
@@ -427,6 +442,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         />
       </section>
       <aside
+        // What the list covers is out of reach meanwhile.
+        inert={noting}
         aria-label="Readings and findings"
         className="min-h-0 min-w-0 overflow-auto border-line bg-sheet max-lg:border-t lg:border-l"
       >
@@ -477,6 +494,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           onEvidence={evidence}
           onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })}
         />
+        {!bench.doubt && <Lead {...{ runId, bench }} onLead={lead} />}
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <Seen
           bench={bench}

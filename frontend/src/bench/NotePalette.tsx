@@ -40,7 +40,7 @@ export function NotePalette({
       <Radix.Portal>
         <Radix.Content
           aria-describedby={undefined}
-          className="fixed top-16 right-2 z-40 flex max-h-[82vh] w-[24rem] max-w-[96vw] flex-col gap-2 rounded-lg border border-line bg-sheet p-3 text-ink shadow-xl"
+          className="fixed top-24 right-2 z-40 flex max-h-[80vh] w-[24.2rem] max-w-[96vw] flex-col gap-2 rounded-lg border border-line bg-sheet p-3 text-ink shadow-xl"
         >
           <div className="flex items-center justify-between">
             <Radix.Title className="text-base">What do you see?</Radix.Title>

@@ -132,6 +132,23 @@ class QuestionSerializer(serializers.Serializer[Any]):
     settles = serializers.CharField()
 
 
+class PressSerializer(serializers.Serializer[Any]):
+    frame = serializers.IntegerField()
+    landmark = serializers.CharField()
+
+
+class LeadingSerializer(serializers.Serializer[Any]):
+    """The fewest marks that tell more."""
+
+    steps = PressSerializer(many=True, help_text="what is left, in order")
+    points = serializers.ListField(child=serializers.CharField(), help_text="in words")
+    faults = serializers.ListField(
+        child=serializers.CharField(),
+        help_text="what they settle; with none, the run cannot be split before",
+    )
+    done = serializers.IntegerField(help_text="marks of them that are there already")
+
+
 class StepSerializer(serializers.Serializer[Any]):
     stage = serializers.ChoiceField(["still", "slow", "speed", "full"])
     text = serializers.CharField(max_length=400)

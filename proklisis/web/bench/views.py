@@ -16,6 +16,7 @@ from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from proklisis.core.corrections.leading import leading
 from proklisis.core.imperial import (
     NOT_SENTENCES,
     bench_in_feet,
@@ -45,12 +46,13 @@ from proklisis.web.bench.shown import (
     AnswerSerializer,
     BenchSerializer,
     EditSerializer,
+    LeadingSerializer,
     QuestionSerializer,
 )
 from proklisis.web.clips import gear
 from proklisis.web.clubs.access import coach_of, in_feet_for
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.writing import changed, judged_anew, one_writer, put_down
 
 
@@ -125,6 +127,27 @@ class BenchActions(SayingActions):
         """The frames where one correction would most reduce the doubt in the verdict, the best first."""
         asked = [asdict(q) for q in questions(self.get_object())]
         return Response(in_feet(asked, NOT_SENTENCES) if in_feet_for(request) else asked)
+
+    @extend_schema(responses={200: LeadingSerializer, 409: ProblemSerializer})
+    @action(detail=True, pagination_class=None)
+    def leading(self, request: Request, pk: str) -> Response:
+        """The fewest marks that tell more, one after the other; no steps where none would."""
+        run = self.get_object()
+        done = reviewed(run)
+        marks = run.corrections.filter(undone=False, kind=Edit.Kind.MARK)
+        given = tracker_tracks(run)
+        may = [n for n in gear.wanted_gear(run.discipline) if given.names and n not in given.index]
+        found = leading(
+            done, run.discipline, Result.objects.get(run=run).prescription,
+            [(e.values["frame"], e.values["landmark"]) for e in marks], may,
+        )  # fmt: skip
+        book = playbook(run.discipline)
+        return Response({
+            "steps": [asdict(s) for s in found.steps] if found else [],
+            "points": [in_words(p) for p in found.points] if found else [],
+            "faults": [book.faults[f].title for f in found.faults] if found else [],
+            "done": found.done if found else 0,
+        })  # fmt: skip
 
     @extend_schema(request=EditSerializer, responses={200: BenchSerializer, 400: ProblemSerializer})
     @action(detail=True, methods=["post"])

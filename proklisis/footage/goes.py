@@ -1,0 +1,326 @@
+"""Cut a film of many goes: where somebody rides, from when to when, and who rides again.
+
+A film is sampled a few times a second and searched for everybody in it. Finds are joined into paths; somebody who is out
+of the picture begins a new one. A path is a go while the person moves as fast as riders do, against the ground that the
+camera shows and toward or away from it; who walks or stands is none. Goes are put down to one rider by the colours
+of their clothes and helmet.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.cluster.hierarchy import fcluster, linkage
+from scipy.optimize import linear_sum_assignment
+
+from proklisis.core.tracks.landmarks import BODY
+from proklisis.footage.ahead import ahead
+from proklisis.footage.flow import BackgroundFlow
+from proklisis.footage.frames import frames
+from proklisis.footage.people import DEAREST, Someone, bodily
+from proklisis.footage.pose import PoseFinder
+from proklisis.footage.probe import Clip
+
+Array = NDArray[np.float64]
+#: Samples a second.
+SAMPLES_HZ = 5.0
+#: Out of sight for longer, somebody begins a new path, seconds.
+GONE_S = 1.2
+#: Speeds are taken over this time, seconds: a box jumps from sample to sample.
+OVER_S = 1.2
+#: A lens of a phone, in picture widths (common practice: 26 mm on full frame is 0.72, zoomed in several times that).
+FOCAL = 1.6
+#: Shortest go, seconds.
+SHORTEST_S = 1.2
+#: Body heights a second from which somebody rides: a walker does 0.8 to 1.1 (1.4 to 1.9 m/s at 1.75 m; common practice).
+RIDES = 1.3
+#: A go begins and ends at this share of it (house choice).
+SLOWEST = 0.8
+#: Trunk, thighs and head that differ by less are no person's, but a tree's or a shadow's (CIELAB, house choice).
+ONE_COLOUR = 8.0
+#: Where riders are slower than that: this share of their usual speed, and at the least so much (house choice).
+SHARE, LEAST = 0.4, 0.45
+STATURE_M = 1.75
+#: A find that is less of a body than this is none: trees have limbs now and then.
+A_BODY = 0.35
+#: Goes whose colours lie nearer than this are one rider's (CIELAB; set on made films).
+SAME_RIDER = 22.0
+#: Clothes that differ by more are another's, when somebody was out of sight (CIELAB, house choice).
+OTHER_CLOTHES = 30.0
+
+
+def rides_from(speed_ms: float) -> float:
+    """Body heights a second from which somebody rides, where riders usually go at ``speed_ms`` metres a second."""
+    return float(np.clip(SHARE * speed_ms / STATURE_M, LEAST, RIDES))
+
+
+def attempts(clip: Clip, discipline: str, goes: list[Go]) -> dict[str, Any]:
+    """Goes as the open format ``attempts/1``: times in seconds from the film's first frame, riders numbered from 1."""
+    return {
+        "format": "attempts/1", "clip": clip.path.name, "discipline": discipline,
+        "riders": len({g.rider for g in goes}),
+        "attempts": [
+            {
+                "n": n, "start_s": g.from_s, "end_s": g.to_s, "rider": g.rider + 1, "frame": g.frame,
+                "box": [round(v, 1) for v in g.box],
+            }
+            for n, g in enumerate(goes, 1)
+        ],
+    }  # fmt: skip
+
+
+@dataclass
+class _Path(Someone):
+    """A person's path with each find's sample, clothes and place."""
+
+    samples: list[int] = field(default_factory=list)
+    looks: list[Array] = field(default_factory=list)
+    #: How fast the ground moves there, (2,) pixels a second each.
+    ground: list[Array] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Go:
+    """One go: from when to when, seconds from the film's first frame; who, numbered by first appearance; a frame that shows them."""
+
+    from_s: float
+    to_s: float
+    rider: int
+    frame: int
+    #: The rider's box in that frame: left, top, right, bottom, pixels.
+    box: tuple[float, float, float, float]
+
+
+def find_goes(
+    clip: Clip, progress: Callable[[int, int], None] | None = None, rides: float = RIDES
+) -> list[Go]:
+    """Every go of a film in order of time; empty where nobody rides.
+
+    ``rides``: body heights a second from which somebody rides. ``progress`` is called with (done, all).
+    """
+    n = max(2, int(clip.t[-1] * SAMPLES_HZ))
+    numbers = np.unique(
+        np.searchsorted(clip.t, np.linspace(0, clip.t[-1], n)).clip(max=len(clip.t) - 1)
+    )
+    paths = _paths(clip, numbers, progress)
+    t = clip.t[numbers]
+    found = [g for p in _once(paths) for g in _ridden(p, t, clip.width, rides)]
+    found.sort(key=lambda g: g[0])
+    if not found:
+        return []
+    who = _riders([g[2] for g in found])
+    return [
+        Go(round(a, 3), round(b, 3), who[k], frame, box)
+        for k, (a, b, _, frame, box) in enumerate(found)
+    ]
+
+
+def _paths(
+    clip: Clip, numbers: NDArray[np.int64], progress: Callable[[int, int], None] | None
+) -> list[_Path]:
+    """Everybody's paths through the sampled frames; beside each, a frame before it shows how the ground moves."""
+    open_paths: list[_Path] = []
+    done: list[_Path] = []
+    place = {int(n): k for k, n in enumerate(numbers)}
+    gone = max(2, round(GONE_S * SAMPLES_HZ))
+    before: NDArray[np.uint8] | None = None
+    with PoseFinder() as finder:
+        for f in ahead(frames(clip, only={*place, *(n - 1 for n in place)})):
+            k = place.get(f.number)
+            last, before = before, f.picture
+            if k is None:
+                continue
+            finds = finder.find(f.picture)
+            if not finds and k % 2 == 0:
+                finds = finder.find_small(f.picture)
+            for p in open_paths:
+                if k - p.samples[-1] <= gone and not any(p.holds(x) for x in finds):
+                    finds += finder.find_near(f.picture, p.centres[-1], 0.9 * p.heights[-1])
+            finds = _distinct([x for x in finds if bodily(x, *f.picture.shape[:2]) >= A_BODY])
+            steps = [_ground_step(last, f.picture, x) * clip.fps for x in finds]
+            _joined(open_paths, finds, steps, f.picture, k, f.number)
+            done += [p for p in open_paths if k - p.samples[-1] > gone]
+            open_paths = [p for p in open_paths if k - p.samples[-1] <= gone]
+            if progress:
+                progress(k + 1, len(numbers))
+    return [*done, *open_paths]
+
+
+def _ground_step(before: NDArray[np.uint8] | None, now: NDArray[np.uint8], found: Array) -> Array:
+    """(2,) pixels by which the ground at a person's place moved since the frame before; NaN where it shows nothing to follow."""
+    if before is None:
+        return np.full(2, np.nan)
+    flow = BackgroundFlow()
+    middle = (found.min(axis=0) + found.max(axis=0)) / 2
+    flow.step(before, found, middle)
+    step, u = flow.step(now, found, middle)
+    return step if u < now.shape[1] / 8 else np.full(2, np.nan)
+
+
+def _once(paths: list[_Path]) -> list[_Path]:
+    """Paths without those that are a second find of somebody who has a longer one."""
+    kept: list[_Path] = []
+    for p in sorted(paths, key=lambda p: -len(p.samples)):
+        of = dict(zip(p.samples, p.centres, strict=True))
+        for q in kept:
+            both = [
+                (of[k], c, h)
+                for k, c, h in zip(q.samples, q.centres, q.heights, strict=True)
+                if k in of
+            ]
+            near = [np.linalg.norm(a - b) < 0.6 * h for a, b, h in both]
+            if len(both) >= 0.5 * len(of) and np.mean(near) > 0.5:
+                break
+        else:
+            kept.append(p)
+    return kept
+
+
+def _joined(
+    paths: list[_Path],
+    finds: list[Array],
+    steps: list[Array],
+    picture: NDArray[np.uint8],
+    k: int,
+    number: int,
+) -> None:
+    looks = [_look(picture, x) for x in finds]
+    costs = np.full((len(paths), len(finds)), DEAREST)
+    for i, p in enumerate(paths):
+        for j, x in enumerate(finds):
+            ago = k - p.samples[-1]
+            # Who comes back in other clothes is somebody else.
+            other = ago > 2 and _differ(looks[j], p.looks[-1]) > OTHER_CLOTHES
+            costs[i, j] = DEAREST if other else p.cost(x, looks[j][:3], ago)
+    rows, columns = linear_sum_assignment(costs)
+    taken = {int(j): int(i) for i, j in zip(rows, columns, strict=True) if costs[i, j] < DEAREST}
+    for j, x in enumerate(finds):
+        if j not in taken:
+            taken[j] = len(paths)
+            paths.append(_Path())
+        p = paths[taken[j]]
+        p.add(number, x, looks[j][:3], bodily(x, *picture.shape[:2]))
+        p.samples.append(k)
+        p.looks.append(looks[j])
+        p.ground.append(steps[j])
+
+
+def _differ(a: Array, b: Array) -> float:
+    """How much trunk or thighs differ, whichever differ more."""
+    return float(np.linalg.norm((a - b)[:6].reshape(2, 3), axis=1).max())
+
+
+def _distinct(finds: list[Array]) -> list[Array]:
+    kept: list[Array] = []
+    for x in sorted(finds, key=lambda x: -np.ptp(x[:, 1])):
+        if all(
+            np.linalg.norm(x.mean(axis=0) - y.mean(axis=0)) > 0.35 * np.ptp(y[:, 1]) for y in kept
+        ):
+            kept.append(x)
+    return kept
+
+
+def _ridden(
+    p: _Path, t: Array, width: int, rides: float
+) -> list[tuple[float, float, Array, int, tuple[float, float, float, float]]]:
+    """The stretches of a path in which the person rides: begin, end, look, a frame and their box in it."""
+    if len(p.samples) < 4:
+        return []
+    rows = np.array(p.samples)
+    at = t[rows]
+    height = np.array(p.heights)
+    speed = _speeds(at, np.array(p.centres), np.array(p.ground), height, width)
+    fast = speed > rides
+    if np.median(speed) <= rides and fast.mean() < 0.5:
+        return []
+    first, last = np.flatnonzero(fast)[[0, -1]]
+    # Starts and stops are slow.
+    while first > 0 and speed[first - 1] > SLOWEST * rides:
+        first -= 1
+    while last < len(rows) - 1 and speed[last + 1] > SLOWEST * rides:
+        last += 1
+    if at[last] - at[first] < SHORTEST_S:
+        return []
+    step = float(np.median(np.diff(t)))
+    mid = first + int(np.argmax(height[first : last + 1]))
+    look = np.median(np.array(p.looks)[first : last + 1], axis=0)
+    if np.ptp(look.reshape(3, 3), axis=0).max() < ONE_COLOUR:
+        return []
+    return [
+        (
+            max(0.0, float(at[first]) - step / 2),
+            float(at[last]) + step / 2,
+            look,
+            p.numbers[mid],
+            p.boxes[mid],
+        )
+    ]
+
+
+def _speeds(t: Array, place: Array, ground: Array, height: Array, width: int) -> Array:
+    """(k,) body heights a second, across the picture and along the line of sight, over :data:`OVER_S` around each find."""
+    out = np.zeros(len(t))
+    for i, now in enumerate(t):
+        near = np.abs(t - now) <= OVER_S / 2
+        if near.sum() < 3:
+            near = np.zeros(len(t), bool)
+            near[max(0, i - 1) : i + 2] = True
+        tt, h = t[near] - t[near].mean(), float(np.median(height[near]))
+        if len(tt) < 2 or float((tt**2).sum()) == 0:
+            continue
+        across = (tt @ (place[near] - place[near].mean(axis=0))) / (tt**2).sum() / h
+        seen = ground[near][np.isfinite(ground[near, 0])]
+        if len(seen):
+            across = across - np.median(seen, axis=0) / h
+        growth = float(tt @ np.log(height[near])) / float((tt**2).sum())
+        # A body is as tall as it is far: its distance in its own heights is the focal length over its pixels.
+        along = growth * FOCAL * width / h
+        noise = 0.04 / np.sqrt(float((tt**2).sum())) * FOCAL * width / h
+        along = np.sign(along) * max(0.0, abs(along) - 2 * noise)
+        out[i] = float(np.hypot(np.hypot(*across), along))
+    return out
+
+
+def _look(picture: NDArray[np.uint8], found: Array) -> Array:
+    """(9,) CIELAB of trunk, thighs and head."""
+
+    def mean(names: tuple[str, ...], grow: float = 0.0) -> Array:
+        corners = found[[BODY.index(n) for n in names]]
+        lo, hi = corners.min(axis=0) - grow, corners.max(axis=0) + grow
+        x0, y0 = np.floor(lo).astype(int).clip(0)
+        x1, y1 = np.ceil(hi).astype(int)
+        part = picture[y0 : max(y1, y0) + 1, x0 : max(x1, x0) + 1]
+        if not part.size:
+            return np.zeros(3)
+        return np.asarray(
+            np.median(cv2.cvtColor(part, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0), float
+        )
+
+    def along(a: str, b: str) -> Array:
+        ends = found[[BODY.index(a), BODY.index(b)]]
+        line = ends[0] + np.linspace(0.2, 0.8, 7)[:, None] * (ends[1] - ends[0])
+        x, y = np.round(line).astype(int).T
+        x, y = x.clip(0, picture.shape[1] - 1), y.clip(0, picture.shape[0] - 1)
+        lab = cv2.cvtColor(picture[y, x][None], cv2.COLOR_RGB2LAB)[0]
+        return np.asarray(np.median(lab, axis=0), float)
+
+    trunk = mean(("l_shoulder", "r_shoulder", "r_hip", "l_hip"))
+    thighs = (along("l_hip", "l_knee") + along("r_hip", "r_knee")) / 2
+    head = mean(("l_ear", "r_ear", "nose"), 0.02 * float(np.ptp(found[:, 1])))
+    return np.concatenate([trunk, thighs, head])
+
+
+def _riders(looks: list[Array]) -> list[int]:
+    """Who rode each go, numbered by first appearance."""
+    if len(looks) == 1:
+        return [0]
+    # Lightness changes with the light; a helmet is small.
+    weights = np.array([0.6, 1.2, 1.2, 0.6, 1.2, 1.2, 0.3, 0.5, 0.5])
+    groups = fcluster(linkage(np.array(looks) * weights, "average"), SAME_RIDER, "distance")
+    order: dict[int, int] = {}
+    return [order.setdefault(int(g), len(order)) for g in groups]
