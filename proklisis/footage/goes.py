@@ -8,14 +8,16 @@ of their clothes and helmet.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.cluster.hierarchy import fcluster, linkage
+from scipy.ndimage import median_filter
 from scipy.optimize import linear_sum_assignment
 
 from proklisis.core.tracks.landmarks import BODY
@@ -30,19 +32,25 @@ Array = NDArray[np.float64]
 #: Samples a second.
 SAMPLES_HZ = 5.0
 #: Out of sight for longer, somebody begins a new path, seconds.
-GONE_S = 1.2
+GONE_S = 2.0
 #: Speeds are taken over this time, seconds: a box jumps from sample to sample.
 OVER_S = 1.2
 #: A lens of a phone, in picture widths (common practice: 26 mm on full frame is 0.72, zoomed in several times that).
 FOCAL = 1.6
+#: So long may somebody be half in the picture before they are found, seconds (house choice).
+HALF_SEEN_S = 0.4
+#: So many samples before somebody was found they are looked for.
+BACK = 9
 #: Shortest go, seconds.
 SHORTEST_S = 1.2
 #: Body heights a second from which somebody rides: a walker does 0.8 to 1.1 (1.4 to 1.9 m/s at 1.75 m; common practice).
-RIDES = 1.3
+RIDES = 1.35
 #: A go begins and ends at this share of it (house choice).
 SLOWEST = 0.8
 #: Trunk, thighs and head that differ by less are no person's, but a tree's or a shadow's (CIELAB, house choice).
 ONE_COLOUR = 8.0
+#: Corners of the ground without which nothing is told of it (house choice).
+FEWEST = 8
 #: Where riders are slower than that: this share of their usual speed, and at the least so much (house choice).
 SHARE, LEAST = 0.4, 0.45
 STATURE_M = 1.75
@@ -80,8 +88,32 @@ class _Path(Someone):
 
     samples: list[int] = field(default_factory=list)
     looks: list[Array] = field(default_factory=list)
-    #: How fast the ground moves there, (2,) pixels a second each.
+    #: How fast the scene and the ground by the feet move there, (2, 2) pixels a second each.
     ground: list[Array] = field(default_factory=list)
+
+    def put_before(
+        self, sample: int, number: int, found: Array, look: Array, ground: Array
+    ) -> None:
+        """A find from before the path's first."""
+        lo, hi = found.min(axis=0), found.max(axis=0)
+        self.numbers.insert(0, number)
+        self.bodily.insert(0, 1.0)
+        self.centres.insert(0, (lo + hi) / 2)
+        self.heights.insert(0, float(hi[1] - lo[1]))
+        self.boxes.insert(0, (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1])))
+        self.samples.insert(0, sample)
+        self.looks.insert(0, look)
+        self.ground.insert(0, ground)
+
+    def at(self, sample: int) -> Array:
+        """(2,) where they would be in a sample, as they move at the path's nearer end."""
+        rows = slice(0, 4) if sample < self.samples[0] else slice(-4, None)
+        k, c = np.array(self.samples[rows], float), np.array(self.centres[rows])
+        m = k.mean()
+        spread = float(((k - m) ** 2).sum())
+        v = (k - m) @ (c - c.mean(axis=0)) / spread if len(k) > 2 and spread else np.zeros(2)
+        here = 0 if sample < self.samples[0] else -1
+        return np.asarray(self.centres[here] + v * (sample - self.samples[here]))
 
 
 @dataclass(frozen=True)
@@ -109,7 +141,7 @@ def find_goes(
     )
     paths = _paths(clip, numbers, progress)
     t = clip.t[numbers]
-    found = [g for p in _once(paths) for g in _ridden(p, t, clip.width, rides)]
+    found = [g for p in _once(paths) for g in _ridden(p, t, (clip.width, clip.height), rides)]
     found.sort(key=lambda g: g[0])
     if not found:
         return []
@@ -129,6 +161,7 @@ def _paths(
     place = {int(n): k for k, n in enumerate(numbers)}
     gone = max(2, round(GONE_S * SAMPLES_HZ))
     before: NDArray[np.uint8] | None = None
+    kept: deque[_Kept] = deque(maxlen=BACK)
     with PoseFinder() as finder:
         for f in ahead(frames(clip, only={*place, *(n - 1 for n in place)})):
             k = place.get(f.number)
@@ -142,8 +175,12 @@ def _paths(
                 if k - p.samples[-1] <= gone and not any(p.holds(x) for x in finds):
                     finds += finder.find_near(f.picture, p.centres[-1], 0.9 * p.heights[-1])
             finds = _distinct([x for x in finds if bodily(x, *f.picture.shape[:2]) >= A_BODY])
-            steps = [_ground_step(last, f.picture, x) * clip.fps for x in finds]
+            steps = [_ground_steps(last, f.picture, x) * clip.fps for x in finds]
             _joined(open_paths, finds, steps, f.picture, k, f.number)
+            for p in open_paths:
+                if len(p.samples) == 3 and p.samples[-1] == k:
+                    _back(p, finder, kept, clip.fps)
+            kept.append(_Kept(k, f.number, last, f.picture))
             done += [p for p in open_paths if k - p.samples[-1] > gone]
             open_paths = [p for p in open_paths if k - p.samples[-1] <= gone]
             if progress:
@@ -151,15 +188,80 @@ def _paths(
     return [*done, *open_paths]
 
 
-def _ground_step(before: NDArray[np.uint8] | None, now: NDArray[np.uint8], found: Array) -> Array:
-    """(2,) pixels by which the ground at a person's place moved since the frame before; NaN where it shows nothing to follow."""
+class _Kept(NamedTuple):
+    """A sampled picture, with the frame before it."""
+
+    sample: int
+    number: int
+    before: NDArray[np.uint8] | None
+    picture: NDArray[np.uint8]
+
+
+def _back(p: _Path, finder: PoseFinder, kept: Iterable[_Kept], fps: float) -> None:
+    """Look for somebody who was just found where they must have been before."""
+    missed = 0
+    for old in sorted((o for o in kept if o.sample < p.samples[0]), key=lambda o: -o.sample):
+        there, h = p.at(old.sample), p.heights[0]
+        finds = finder.find_near(old.picture, there, 0.9 * h)
+        near = [
+            x
+            for x in finds
+            if np.linalg.norm((x.min(axis=0) + x.max(axis=0)) / 2 - there) < 0.4 * h
+        ]
+        look = _look(old.picture, near[0]) if near else None
+        if (
+            look is not None
+            and 0.7 < np.ptp(near[0][:, 1]) / h < 1.4
+            and _differ(look, p.looks[0]) < OTHER_CLOTHES
+        ):
+            steps = _ground_steps(old.before, old.picture, near[0]) * fps
+            p.put_before(old.sample, old.number, near[0], look, steps)
+            missed = 0
+        elif (missed := missed + 1) > 1:
+            return
+
+
+def _ground_steps(before: NDArray[np.uint8] | None, now: NDArray[np.uint8], found: Array) -> Array:
+    """(2, 2) pixels by which the scene at a person's place, and the ground by their feet, moved since the frame before.
+
+    A camera that pans sees both move alike; one that travels along sees only the ground go by. NaN where nothing is to be followed.
+    """
+    out = np.full((2, 2), np.nan)
     if before is None:
-        return np.full(2, np.nan)
+        return out
     flow = BackgroundFlow()
     middle = (found.min(axis=0) + found.max(axis=0)) / 2
     flow.step(before, found, middle)
     step, u = flow.step(now, found, middle)
-    return step if u < now.shape[1] / 8 else np.full(2, np.nan)
+    if u < now.shape[1] / 8:
+        out[0] = step
+    out[1] = _by_the_feet(before, now, found)
+    return out
+
+
+def _by_the_feet(before: NDArray[np.uint8], now: NDArray[np.uint8], found: Array) -> Array:
+    """(2,) pixels by which the ground beside and under a person moved since the frame before."""
+    (x0, y0), (x1, y1) = found.min(axis=0), found.max(axis=0)
+    tall, h, w = y1 - y0, *now.shape[:2]
+    left, right = (int(np.clip(v, 0, w)) for v in (x0 - 1.5 * tall, x1 + 1.5 * tall))
+    top, bottom = (int(np.clip(v, 0, h)) for v in (y0 + 0.6 * tall, y1 + 0.6 * tall))
+    if right - left < 40 or bottom - top < 20:
+        return np.full(2, np.nan)
+    old, new = (cv2.cvtColor(p[top:bottom, left:right], cv2.COLOR_RGB2GRAY) for p in (before, now))
+    mask = np.full(old.shape, 255, np.uint8)
+    grow = 0.2 * tall
+    bx0, bx1 = (int(np.clip(v - left, 0, right - left)) for v in (x0 - grow, x1 + grow))
+    mask[: int(np.clip(y1 + 0.1 * tall - top, 0, bottom - top)), bx0:bx1] = 0
+    corners = cv2.goodFeaturesToTrack(old, 80, 0.02, 5, mask=mask)
+    if corners is None or len(corners) < FEWEST:
+        return np.full(2, np.nan)
+    size = {"winSize": (21, 21), "maxLevel": 3}
+    there, ok, _ = cv2.calcOpticalFlowPyrLK(old, new, corners, np.empty_like(corners), **size)  # type: ignore[call-overload]
+    back, again, _ = cv2.calcOpticalFlowPyrLK(new, old, there, np.empty_like(there), **size)  # type: ignore[call-overload]
+    good = (ok & again).ravel().astype(bool) & (np.abs(back - corners).max(axis=(1, 2)) < 0.7)
+    if good.sum() < FEWEST:
+        return np.full(2, np.nan)
+    return np.asarray(np.median((there - corners)[good, 0], axis=0), float)
 
 
 def _once(paths: list[_Path]) -> list[_Path]:
@@ -226,7 +328,7 @@ def _distinct(finds: list[Array]) -> list[Array]:
 
 
 def _ridden(
-    p: _Path, t: Array, width: int, rides: float
+    p: _Path, t: Array, size: tuple[int, int], rides: float
 ) -> list[tuple[float, float, Array, int, tuple[float, float, float, float]]]:
     """The stretches of a path in which the person rides: begin, end, look, a frame and their box in it."""
     if len(p.samples) < 4:
@@ -234,16 +336,12 @@ def _ridden(
     rows = np.array(p.samples)
     at = t[rows]
     height = np.array(p.heights)
-    speed = _speeds(at, np.array(p.centres), np.array(p.ground), height, width)
-    fast = speed > rides
-    if np.median(speed) <= rides and fast.mean() < 0.5:
+    speed = _speeds(at, np.array(p.centres), np.array(p.ground), height, size[0])
+    # A moment's wrong speed neither begins nor ends a go.
+    even = median_filter(speed, 5, mode="nearest")
+    if np.median(speed) <= rides or not (even > SLOWEST * rides).any():
         return []
-    first, last = np.flatnonzero(fast)[[0, -1]]
-    # Starts and stops are slow.
-    while first > 0 and speed[first - 1] > SLOWEST * rides:
-        first -= 1
-    while last < len(rows) - 1 and speed[last + 1] > SLOWEST * rides:
-        last += 1
+    first, last = np.flatnonzero(even > SLOWEST * rides)[[0, -1]]
     if at[last] - at[first] < SHORTEST_S:
         return []
     step = float(np.median(np.diff(t)))
@@ -253,13 +351,33 @@ def _ridden(
         return []
     return [
         (
-            max(0.0, float(at[first]) - step / 2),
-            float(at[last]) + step / 2,
+            max(0.0, float(at[first]) - max(step, _to_the_edge(p, at, first, -1, size))),
+            float(at[last]) + max(step, _to_the_edge(p, at, last, 1, size)),
             look,
             p.numbers[mid],
             p.boxes[mid],
         )
     ]
+
+
+def _to_the_edge(p: _Path, t: Array, at: int, way: int, size: tuple[int, int]) -> float:
+    """Seconds between a path's first (``way`` −1) or last (1) find and the picture's edge, as it moves there; 0 where it is far.
+
+    Half a body is not found: who comes into the picture was in it a little before.
+    """
+    if (way < 0 and at > 0) or (way > 0 and at < len(t) - 1):
+        return 0.0  # it ended where they stood
+    rows = slice(0, 5) if way < 0 else slice(-5, None)
+    tt, c = t[rows] - t[rows].mean(), np.array(p.centres)[rows]
+    if len(tt) < 3 or np.ptp(tt) == 0:
+        return 0.0
+    v = way * (tt @ (c - c.mean(axis=0))) / float((tt**2).sum())
+    here = p.centres[0 if way < 0 else -1]
+    times = [
+        (size[k] - here[k] if v[k] > 0 else here[k]) / abs(v[k]) for k in (0, 1) if abs(v[k]) > 1e-6
+    ]
+    soonest = min(times, default=np.inf)
+    return float(soonest) if soonest <= HALF_SEEN_S else 0.0
 
 
 def _speeds(t: Array, place: Array, ground: Array, height: Array, width: int) -> Array:
@@ -274,9 +392,12 @@ def _speeds(t: Array, place: Array, ground: Array, height: Array, width: int) ->
         if len(tt) < 2 or float((tt**2).sum()) == 0:
             continue
         across = (tt @ (place[near] - place[near].mean(axis=0))) / (tt**2).sum() / h
-        seen = ground[near][np.isfinite(ground[near, 0])]
-        if len(seen):
-            across = across - np.median(seen, axis=0) / h
+        ways = [across]
+        for k in (0, 1):
+            seen = ground[near, k][np.isfinite(ground[near, k, 0])]
+            if len(seen) >= 2:
+                ways.append(across - np.median(seen, axis=0) / h)
+        across = max(ways[1:] or ways, key=lambda v: float(np.hypot(*v)))
         growth = float(tt @ np.log(height[near])) / float((tt**2).sum())
         # A body is as tall as it is far: its distance in its own heights is the focal length over its pixels.
         along = growth * FOCAL * width / h

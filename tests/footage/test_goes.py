@@ -19,7 +19,7 @@ def speeds(across: float = 0.0, growth: float = 0.0, pan: float = 0.0, noise: fl
     rng = np.random.default_rng(3)
     height = 200 * np.exp(growth * (t - 2)) * np.exp(noise * rng.standard_normal(len(t)))
     place = np.stack([(across * 200 + pan) * t, np.zeros_like(t)], axis=1)
-    ground = np.tile([pan, 0.0], (len(t), 1))
+    ground = np.tile([pan, 0.0], (len(t), 2, 1))
     return goes._speeds(t, place, ground, height, 1280)
 
 

@@ -88,6 +88,7 @@ def test_the_riders_page_shows_the_approved_script_to_whoever_holds_the_link(cli
     assert page["prescription"]["main"]["cue"]
     assert anyone.get(page["pictures"][0]["url"]).status_code == 200
     assert "dropped" not in page
+    assert not {"rivals", "would_be"} & page["prescription"]["main"].keys()
     assert client.delete(url(run, "/share")).status_code == 200
     gone = anyone.get(f"/api/shared/{share['token']}")
     assert gone.status_code == 404

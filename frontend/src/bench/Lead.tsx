@@ -16,7 +16,7 @@ export function Lead({ runId, bench, onLead }: { runId: number; bench: Bench; on
   return (
     <section aria-labelledby="lead" className="grid gap-1.5 border-t-2 border-line px-3 py-2">
       <h2 id="lead" className="text-base">
-        To tell more
+        Mark to tell more
       </h2>
       <p className="text-sm">
         {found.faults.length

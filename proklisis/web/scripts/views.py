@@ -347,6 +347,15 @@ class ShareView(ScriptView):
         return self.answer(found, script)
 
 
+def _for_the_rider(prescription: dict[str, Any]) -> dict[str, Any]:
+    """What was prescribed, without what the coach weighed against it."""
+    main = prescription["main"]
+    if main is None:
+        return prescription
+    own = {k: v for k, v in main.items() if k not in ("would_be", "rivals")}
+    return {**prescription, "main": own}
+
+
 def _pictures(script: Script, base: str) -> list[dict[str, Any]]:
     return [
         {"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"}
@@ -392,7 +401,7 @@ class SharedView(APIView):
     def get(self, request: Request, token: str) -> Response:
         """What a rider may read: the approved Script and nothing else."""
         script = _shared(token).script
-        kept = ("prescription", "titles", "targets", "message", "retest_on")
+        kept = ("titles", "targets", "message", "retest_on")
         assert script.approved is not None
         by = script.approved_by
         feet = by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
@@ -401,6 +410,7 @@ class SharedView(APIView):
         return Response(
             {
                 **{k: body[k] for k in kept},
+                "prescription": _for_the_rider(body["prescription"]),
                 "nothing_words": nothing_found(body["prescription"]),
                 "rider": script.run.rider.name,
                 "coach": by.coach.name if by and hasattr(by, "coach") else "",
