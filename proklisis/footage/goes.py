@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple
 
 import cv2
@@ -47,8 +47,10 @@ SHORTEST_S = 1.2
 RIDES = 1.35
 #: A go begins and ends at this share of it (house choice).
 SLOWEST = 0.8
-#: Trunk, thighs and head that differ by less are no person's, but a tree's or a shadow's (CIELAB, house choice).
-ONE_COLOUR = 8.0
+#: Trunk, thighs and head that differ by less are no person's, but a tree's (lightness, and both ways of colour; set on made films).
+ONE_COLOUR = (16.0, 4.0, 4.0)
+#: Nobody rides again so soon: two such goes of one rider are one that was lost on the way, seconds (house choice).
+AGAIN_S = 0.8
 #: Corners of the ground without which nothing is told of it (house choice).
 FEWEST = 8
 #: Where riders are slower than that: this share of their usual speed, and at the least so much (house choice).
@@ -58,8 +60,8 @@ STATURE_M = 1.75
 A_BODY = 0.35
 #: Goes whose colours lie nearer than this are one rider's (CIELAB; set on made films).
 SAME_RIDER = 22.0
-#: Clothes that differ by more are another's, when somebody was out of sight (CIELAB, house choice).
-OTHER_CLOTHES = 30.0
+#: Clothes that differ by more are another's, when somebody was out of sight (CIELAB; set on made films).
+OTHER_CLOTHES = 22.0
 
 
 def rides_from(speed_ms: float) -> float:
@@ -146,10 +148,14 @@ def find_goes(
     if not found:
         return []
     who = _riders([g[2] for g in found])
-    return [
-        Go(round(a, 3), round(b, 3), who[k], frame, box)
-        for k, (a, b, _, frame, box) in enumerate(found)
-    ]
+    out: list[Go] = []
+    for k, (a, b, _, frame, box) in enumerate(found):
+        last = next((g for g in reversed(out) if g.rider == who[k]), None)
+        if last is not None and a - last.to_s < AGAIN_S:
+            out[out.index(last)] = replace(last, to_s=max(last.to_s, round(b, 3)))
+        else:
+            out.append(Go(round(a, 3), round(b, 3), who[k], frame, box))
+    return out
 
 
 def _paths(
@@ -212,7 +218,7 @@ def _back(p: _Path, finder: PoseFinder, kept: Iterable[_Kept], fps: float) -> No
         if (
             look is not None
             and 0.7 < np.ptp(near[0][:, 1]) / h < 1.4
-            and _differ(look, p.looks[0]) < OTHER_CLOTHES
+            and _differ(look, np.median(p.looks[:5], axis=0)) < OTHER_CLOTHES
         ):
             steps = _ground_steps(old.before, old.picture, near[0]) * fps
             p.put_before(old.sample, old.number, near[0], look, steps)
@@ -297,7 +303,7 @@ def _joined(
         for j, x in enumerate(finds):
             ago = k - p.samples[-1]
             # Who comes back in other clothes is somebody else.
-            other = ago > 2 and _differ(looks[j], p.looks[-1]) > OTHER_CLOTHES
+            other = ago > 2 and _differ(looks[j], np.median(p.looks[-5:], axis=0)) > OTHER_CLOTHES
             costs[i, j] = DEAREST if other else p.cost(x, looks[j][:3], ago)
     rows, columns = linear_sum_assignment(costs)
     taken = {int(j): int(i) for i, j in zip(rows, columns, strict=True) if costs[i, j] < DEAREST}
@@ -347,7 +353,7 @@ def _ridden(
     step = float(np.median(np.diff(t)))
     mid = first + int(np.argmax(height[first : last + 1]))
     look = np.median(np.array(p.looks)[first : last + 1], axis=0)
-    if np.ptp(look.reshape(3, 3), axis=0).max() < ONE_COLOUR:
+    if (np.ptp(look.reshape(3, 3), axis=0) < ONE_COLOUR).all():
         return []
     return [
         (

@@ -1197,8 +1197,8 @@ export interface components {
         Leading: {
             /** @description what is left, in order */
             steps: components["schemas"]["Press"][];
-            /** @description in words */
-            points: string[];
+            /** @description what is marked, in words */
+            points: string;
             /** @description what they settle; with none, the run cannot be split before */
             faults: string[];
             /** @description marks of them that are there already */

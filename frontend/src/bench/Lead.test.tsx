@@ -20,7 +20,7 @@ it("says what the presses settle and leads through them", async () => {
   answering({
     "GET /api/runs/{id}/leading": {
       steps,
-      points: ["left ski tip", "right ski tip"],
+      points: "the ski tips",
       faults: ["The tips come apart", "Wedge"],
       done: 3,
     },
@@ -29,7 +29,7 @@ it("says what the presses settle and leads through them", async () => {
   show(<Lead runId={9} bench={benchOf()} onLead={onLead} />);
   expect(
     await screen.findByText(
-      "2 presses on the left ski tip and the right ski tip settle 2 faults: The tips come apart, Wedge. 3 are there already.",
+      "2 presses on the ski tips settle 2 faults: The tips come apart, Wedge. 3 are there already.",
     ),
   ).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Lead me through them" }));
@@ -37,7 +37,7 @@ it("says what the presses settle and leads through them", async () => {
 });
 
 it("is not there where no press would tell more", async () => {
-  const calls = answering({ "GET /api/runs/{id}/leading": { steps: [], points: [], faults: [], done: 0 } });
+  const calls = answering({ "GET /api/runs/{id}/leading": { steps: [], points: "", faults: [], done: 0 } });
   const page = show(<Lead runId={9} bench={benchOf()} onLead={vi.fn()} />);
   await vi.waitFor(() => expect(calls).toHaveLength(1));
   expect(page.container.textContent).toBe("");

@@ -12,7 +12,7 @@ export function Lead({ runId, bench, onLead }: { runId: number; bench: Bench; on
   const found = useQuery(leading(runId, bench.version)).data;
   if (!found?.steps.length) return null;
   const n = found.steps.length;
-  const many = `${n} ${n === 1 ? "press" : "presses"} on the ${found.points.join(" and the ")}`;
+  const many = `${n} ${n === 1 ? "press" : "presses"} on ${found.points}`;
   return (
     <section aria-labelledby="lead" className="grid gap-1.5 border-t-2 border-line px-3 py-2">
       <h2 id="lead" className="text-base">

@@ -318,7 +318,7 @@ it("guesses all but the clip and the rider from the rider's last run, and leaves
   await screen.findByRole("option", { name: "Wren · 7" });
   choose("What they are trying to do", "be early");
   choose("Rider", "3");
-  await screen.findByText(/slalom ski · novice · rope 28 off.* · boat speed 54.7km\/h · view as the picture shows it/);
+  await screen.findByText(/slalom ski · novice · rope 28 off · boat speed 54.7 km\/h · view as the picture shows it/);
   save();
   await waitFor(() => expect(calls.some((c) => c.call === "POST /api/runs")).toBe(true));
   expect(calls.find((c) => c.call === "POST /api/runs")!.body).toMatchObject({

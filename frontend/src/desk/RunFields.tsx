@@ -74,7 +74,8 @@ function saidOf(
 
 /** What a new run of a rider is guessed to be. */
 export const guessOf = (usual: Schemas["Usual"]): Partial<Typed> => ({
-  ...saidOf(usual),
+  // A run's name is its own.
+  ...{ ...saidOf(usual), title: "" },
   level: usual.level as Level,
 });
 
@@ -106,7 +107,11 @@ export function bodyOf(f: Typed, person: Rider | undefined, book: Discipline | u
 export function guessWords(f: Typed, person: Rider | undefined, book: Discipline | undefined): string {
   const day = Object.entries(f.given)
     .filter(([key, text]) => text && book?.conditions[key])
-    .map(([key, text]) => `${book!.conditions[key]!.title.toLowerCase()} ${text}${book!.conditions[key]!.unit}`);
+    .map(([key, text]) => {
+      const { title, takes, unit } = book!.conditions[key]!;
+      const behind = takes === "rope" || !unit ? "" : unit === "°" ? unit : ` ${unit}`;
+      return `${title.toLowerCase()} ${text}${behind}`;
+    });
   return [
     book?.title ?? f.discipline,
     f.level || person?.level,

@@ -141,7 +141,7 @@ class LeadingSerializer(serializers.Serializer[Any]):
     """The fewest marks that tell more."""
 
     steps = PressSerializer(many=True, help_text="what is left, in order")
-    points = serializers.ListField(child=serializers.CharField(), help_text="in words")
+    points = serializers.CharField(allow_blank=True, help_text="what is marked, in words")
     faults = serializers.ListField(
         child=serializers.CharField(),
         help_text="what they settle; with none, the run cannot be split before",

@@ -26,6 +26,7 @@ from proklisis.core.imperial import (
     text_in_feet,
 )
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.prepare import points_in_words
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import nothing_found, playbook
 from proklisis.core.tracks.landmarks import in_words, meaning
@@ -144,7 +145,7 @@ class BenchActions(SayingActions):
         book = playbook(run.discipline)
         return Response({
             "steps": [asdict(s) for s in found.steps] if found else [],
-            "points": [in_words(p) for p in found.points] if found else [],
+            "points": points_in_words(found.points) if found else "",
             "faults": [book.faults[f].title for f in found.faults] if found else [],
             "done": found.done if found else 0,
         })  # fmt: skip
