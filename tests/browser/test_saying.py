@@ -113,7 +113,9 @@ def test_from_a_card_of_clips_to_verdicts_in_a_few_presses_each(
             f.write(b"\0\0\0\x10free" + bytes([k] * 8))
     hand.click(page.get_by_role("button", name="New run"))
     page.get_by_label("Clip").set_input_files(clips)
-    page.get_by_label("Rider of clip-0.mp4").focus()
+    first = page.get_by_label("Rider of clip-0.mp4")
+    first.locator("option", has_text="Wren").wait_for(state="attached")
+    first.focus()
     for k in range(3):
         # A letter chooses the rider; Tab goes on over intention, leaving out and what is guessed.
         hand.key("W")
@@ -138,6 +140,7 @@ def test_from_a_card_of_clips_to_verdicts_in_a_few_presses_each(
 
 
 def test_a_run_is_judged_by_eye_while_nobody_is_followed(window, measured):
+    window.page.wait_for_load_state("networkidle")  # the Desk's pictures are there
     measured.track_sets.all().delete()
     measured.result.delete()
     Run.objects.filter(pk=measured.pk).update(state="failed", problem="nobody can be followed")

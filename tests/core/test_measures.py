@@ -255,12 +255,10 @@ def test_short_gaps_are_bridged_and_say_so_long_ones_stay_empty(simulated):
     assert np.isnan(bridged.xy[200:260, 4]).all()
 
 
-def test_no_view_and_too_few_frames_are_told(simulated):
+def test_too_few_frames_are_told(simulated):
     from proklisis.core.review import review
 
     tracks = simulated(view="front").tracks
-    with pytest.raises(InputError, match="view"):
-        review(tracks.with_facts(view=None), "alpine_carve")
     short = replace(
         tracks,
         frames=tracks.frames[:5],

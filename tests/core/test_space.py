@@ -9,7 +9,6 @@ import pytest
 
 from proklisis.core.camera.views import azimuth_of, nearest_view, turned
 from proklisis.core.doubts import Doubtful
-from proklisis.core.errors import InputError
 from proklisis.core.review import judge, review, run_sheet
 from proklisis.core.space.depth import LONGEST, fit_depths
 from proklisis.core.space.placed import placed
@@ -94,8 +93,10 @@ def test_a_view_that_nobody_said_is_taken_from_the_body_and_told(simulated):
     done = review(tracks, PISTE)
     assert done.tracks.facts.view == "rear"
     assert "Nobody said from where it was filmed" in done.notes[0]
-    with pytest.raises(InputError, match="view is not known"):
-        review(replace(tracks, depth=None), PISTE)
+    # Without depths the order of the shoulders shows it.
+    flat = review(replace(tracks, depth=None), PISTE)
+    assert flat.tracks.facts.view == "rear"
+    assert "the right shoulder is on the right" in flat.notes[0]
 
 
 def test_a_view_that_the_body_speaks_against_is_asked_about(simulated):

@@ -6,7 +6,8 @@ import pytest
 
 from proklisis.simulate.run import simulate
 from proklisis.web.riders.models import Rider
-from proklisis.web.runs.models import Clip, Result, Run
+from proklisis.web.runs.models import Clip, Run
+from proklisis.web.runs.writing import changed
 from tests.web.conftest import client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -66,7 +67,7 @@ def test_nobody_answers_for_another_club(run):
 
 def test_a_rate_that_the_file_says_is_asked_before_judging(client, run):
     Clip.objects.filter(run=run).update(filmed_hint=240.0)
-    Result.objects.filter(run=run).update(stale=True)
+    changed(run=run)
     asked = bench(client, run)
     assert asked["doubt"]["kind"] == "rate" and "240 frames a second" in asked["doubt"]["says"]
     as_it_was = client.post(

@@ -101,6 +101,29 @@ def test_a_note_judges_again_without_measuring_again(client, four, monkeypatch):
     assert bench(client, four)["prescription"]["level"] == "novice"
 
 
+def test_what_could_not_be_measured_is_not_taken_for_measured_by_a_note(client, four, monkeypatch):
+    from proklisis.core.errors import InputError
+
+    shown = bench(client, four)
+
+    def cannot(*_):
+        raise InputError("nothing is to be read", "clip", "film it again")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(reviewing, "review", cannot)
+        moved = {
+            "kind": "move",
+            "old_t": shown["boundaries"][1]["t"],
+            "t": shown["boundaries"][1]["t"] + 0.1,
+        }
+        assert "nothing is to be read" in say(client, four, **moved)["trouble"]
+        noted = say(client, four, kind="note", fault="spray_long", scope="run")
+        assert "nothing is to be read" in noted["trouble"]
+    mended = say(client, four, kind="note", fault="skid", scope="run")
+    assert mended["trouble"] == ""
+    assert mended["boundaries"][1]["by"] == "coach"
+
+
 def test_words_are_kept_with_their_moment_found_again_and_offered_to_the_script(client, four):
     shown = bench(client, four)
     shown = say(client, four, kind="note", words="weak left pole", scope="unit", t=middle(shown, 3))

@@ -5,7 +5,8 @@ import type { Bench } from "../api/client";
 
 /** What the last change did to the verdict, until the coach has read it. */
 export function VerdictChanged({ bench }: { bench: Bench }) {
-  const [read, setRead] = useState("");
+  const place = `read/${bench.run.id}`;
+  const [read, setRead] = useState(() => localStorage.getItem(place));
   const change = bench.verdict_change;
   if (!change || read === bench.version) return null;
   const lists = [
@@ -44,7 +45,10 @@ export function VerdictChanged({ bench }: { bench: Bench }) {
         type="button"
         aria-label="I have read this"
         className="grid size-7 place-items-center rounded hover:bg-sheet"
-        onClick={() => setRead(bench.version)}
+        onClick={() => {
+          localStorage.setItem(place, bench.version);
+          setRead(bench.version);
+        }}
       >
         <X aria-hidden className="size-4" />
       </button>

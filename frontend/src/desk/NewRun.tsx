@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { api, need, Problem, type Run } from "../api/client";
 import { disciplines, riders, usual } from "../api/queries";
@@ -64,13 +64,19 @@ function Sheet({ run: old, onDone, onCard }: { run?: Run; onDone: () => void; on
   const book = books.data?.find((b) => b.id === f.discipline);
   const person = people.data?.results.find((r) => String(r.id) === f.rider);
 
+  // What was typed while the guess was on its way stays.
+  const now = useRef(f);
+  useEffect(() => {
+    now.current = f;
+  });
   const pick = async (rider: string) => {
     setF({ ...f, rider });
     if (old || !rider) return;
     const as = await client.fetchQuery(usual(Number(rider))).catch(() => null);
     if (!as) return; // then nothing is guessed
     const next = guessOf(as);
-    setF({ ...withGuess(f, guess, next), rider });
+    if (now.current.rider !== rider) return; // another was picked meanwhile
+    setF(withGuess(now.current, guess, next));
     setGuess(next);
   };
 

@@ -314,7 +314,7 @@ def queue_measuring(run: Run) -> None:
 
 def brought_up_to_date(run: Run) -> bool:
     """Bring the result up to date: at once, or by a job where the last time took longer than a moment. Whether it is there."""
-    run.result.refresh_from_db(fields=["stale", "made_by", "took_s"])
+    run.result.refresh_from_db(fields=["stale", "remeasure", "made_by", "took_s"])
     if not outdated(run.result):
         return True
     if run.result.took_s > MOMENT_S and to_measure(run.result):
@@ -353,7 +353,8 @@ def _measured(run: Run) -> Result:
         fields = {
             **values,
             "stale": stale,
-            "remeasure": stale and now is not None and now.remeasure,
+            # What could not be measured as things stand is tried again with the next change, whatever that is.
+            "remeasure": bool(trouble) or (stale and now is not None and now.remeasure),
             "made_by": version(),
             "trouble": trouble,
         }
