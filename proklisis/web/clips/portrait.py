@@ -9,7 +9,7 @@ from django.core.files.base import ContentFile
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.footage.still import still
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.models import Clip, Run
+from proklisis.web.runs.models import Clip, Run, TrackSet
 from proklisis.web.stored import on_disk
 
 SIDE_PX = 112
@@ -18,20 +18,20 @@ SIDE_PX = 112
 def portrait(run: Run) -> Clip | None:
     """The clip with its small picture, made when it is first asked for; None where there is nothing to show."""
     clip: Clip | None = getattr(run, "clip", None)
-    if clip is None or not clip.working or run.tracks is None:
+    stored = run.tracks
+    if clip is None or not clip.working or stored is None:
         return None
     if not clip.portrait:
-        clip.portrait.save("portrait.jpg", ContentFile(_drawn(run, clip)), save=False)
+        clip.portrait.save("portrait.jpg", ContentFile(_drawn(stored, clip)), save=False)
         if not Clip.objects.filter(pk=clip.pk, portrait="").update(portrait=clip.portrait.name):
             clip.portrait.storage.delete(clip.portrait.name or "")  # another request was quicker
             clip.refresh_from_db(fields=["portrait"])
     return clip
 
 
-def _drawn(run: Run, clip: Clip) -> bytes:
+def _drawn(stored: TrackSet, clip: Clip) -> bytes:
     """The rider, from the frame in the middle of those in which most of them is seen."""
-    assert run.tracks is not None
-    tracks = unpack(run.tracks.data)
+    tracks = unpack(stored.data)
     body = tracks.xy[:, [k for k, n in enumerate(tracks.names) if n in BODY]]
     seen = np.isfinite(body[..., 0]).sum(axis=1)
     best = np.flatnonzero(seen >= seen.max())
