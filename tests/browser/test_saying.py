@@ -150,9 +150,12 @@ def test_a_run_is_judged_by_eye_while_nobody_is_followed(window, measured):
     window.shown(0)
     page.get_by_text("Nobody is followed on this clip yet").wait_for()
     keys.press("c")
-    for _ in range(7):
+    page.get_by_role("button", name="Boundary").or_(
+        page.get_by_label("Change of edges")
+    ).first.wait_for(state="attached")
+    for k in range(1, 8):
         keys.press("Shift+ArrowRight")
-    window.shown(70)
+        window.shown(10 * k)
     keys.press("c")
     keys.press("Shift+ArrowLeft")
     expect(page.get_by_test_id("where")).to_contain_text("Turn 1 of 1")
