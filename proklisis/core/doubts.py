@@ -217,13 +217,12 @@ def view_doubt(tracks: Tracks, book: Playbook) -> Doubt | None:
 def view_guessed(tracks: Tracks, book: Playbook) -> tuple[View, str] | None:
     """The view that a picture shows where nobody said it, and by what; None where it does not tell.
 
-    Riders who face about within a run, or sit, are asked about; so is everybody whose picture fits two views.
+    Riders who face about within a run, or sit, are asked about; so is everybody whose picture fits two views. Across a board
+    it shows view and front foot together: taken from one that was said wrongly, the other would be wrong too.
     """
-    if book.family in TURNING or book.family in SITTING:
+    if book.family in TURNING or book.family in SITTING or book.sideways:
         return None
     seen = look(tracks)
-    if book.sideways and seen.tall >= FLAT * max(seen.wide, 1.0):
-        return _guessed_across(tracks, seen)
     looks = _looks_like(seen)
     # From above shoulders are wide, or ankles and shoulders lie near each other.
     if looks is None or seen.tall < (TALL if looks[0] in ("front", "rear") else 2 * seen.wide):
@@ -250,11 +249,14 @@ def _guessed_across(tracks: Tracks, seen: Seen) -> tuple[View, str] | None:
     return None
 
 
-def view_asked() -> Doubt:
-    """A question for the view, where nobody said it and the picture does not tell."""
+def view_asked(tracks: Tracks, book: Playbook) -> Doubt:
+    """A question for the view, where nobody said it and the picture does not tell; of a rider across a board the likeliest first."""
+    likely = _guessed_across(tracks, look(tracks)) if book.sideways else None
     views = [v for v in VIEW_WORDS if v not in (ONLY_3D, "oblique")]
+    views.sort(key=lambda v: likely is None or v != likely[0])
+    alone = "tells it only together with the front foot" if book.sideways else "alone does not tell"
     return Doubt(
-        "view", "nobody said from where it was filmed, and the picture alone does not tell", "From where was it filmed?",
+        "view", f"nobody said from where it was filmed, and the picture {alone}", "From where was it filmed?",
         tuple(Choice(upper_first(VIEW_WORDS[v]), v) for v in views),
     )  # fmt: skip
 

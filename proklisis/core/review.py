@@ -162,7 +162,7 @@ def review(
     if doubt is None and tracks.xyz is None and tracks.facts.view is None:
         guess = view_guessed(tracks, book)
         if guess is None:
-            raise Doubtful(view_asked())
+            raise Doubtful(view_asked(tracks, book))
         tracks = tracks.with_facts(view=guess[0])
         guessed = f"Nobody said from where it was filmed: {guess[1]}, as {VIEW_WORDS[guess[0]]}."
     doubt = (
