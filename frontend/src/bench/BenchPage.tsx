@@ -1,17 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import {
-  ChevronLeft,
-  ChevronRight,
-  CircleHelp,
-  Pause,
-  Play,
-  Redo2,
-  Scissors,
-  Trash2,
-  Undo2,
-  ZoomIn,
-} from "lucide-react";
+import { ChevronLeft, ChevronRight, CircleHelp, Pause, Play, Scissors, Trash2, ZoomIn } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Bench, Schemas } from "../api/client";
@@ -32,6 +21,7 @@ import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
 import { Seen } from "./Seen";
 import { Stage } from "../stage/Stage";
+import { UndoRedo } from "../ui/UndoRedo";
 import { useInOrder } from "../ui/useInOrder";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { VerdictChanged } from "./VerdictChanged";
@@ -340,12 +330,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           >
             <Trash2 aria-hidden className="size-4" />
           </Button>
-          <Button onClick={undo} disabled={!bench.can_undo} aria-label="Undo" title="Undo (Ctrl Z)">
-            <Undo2 aria-hidden className="size-4" />
-          </Button>
-          <Button onClick={redo} disabled={!bench.can_redo} aria-label="Redo" title="Redo (Ctrl Y)">
-            <Redo2 aria-hidden className="size-4" />
-          </Button>
+          <UndoRedo {...bench} onStep={(step) => edits.add({ step })} />
           {bench.by_eye && turn && book && book.sides.length > 0 && (
             <Select
               aria-label={`Side of this ${bench.unit}`}

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { CircleCheck, Copy, Redo2, Undo2 } from "lucide-react";
-import { useRef, useState, type ReactNode } from "react";
+import { CircleCheck } from "lucide-react";
+import { useRef, type ReactNode } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
 import {
@@ -16,10 +16,12 @@ import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
 import { Rivals } from "../ui/Rivals";
+import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";
 import { FindingMenu } from "../word/FindingMenu";
 import { Chain } from "./Chain";
 import { Ladder, Strengths } from "./Parts";
+import { MayBeMinor, Sharing } from "./Sharing";
 
 export function ScriptPage() {
   const { run } = useParams({ from: "/inside/runs/$run/script" });
@@ -130,26 +132,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           >
             Bench
           </Link>
-          {!locked && bench && (
-            <>
-              <Button
-                onClick={() => said.mutate({ step: "undo" })}
-                disabled={!bench.can_undo || said.isPending}
-                aria-label="Undo"
-                title="Undo"
-              >
-                <Undo2 aria-hidden className="size-4" />
-              </Button>
-              <Button
-                onClick={() => said.mutate({ step: "redo" })}
-                disabled={!bench.can_redo || said.isPending}
-                aria-label="Redo"
-                title="Redo"
-              >
-                <Redo2 aria-hidden className="size-4" />
-              </Button>
-            </>
-          )}
+          {!locked && bench && <UndoRedo {...bench} busy={said.isPending} onStep={(step) => said.mutate({ step })} />}
           {locked ? (
             <Sure
               label="Reopen"
@@ -479,59 +462,6 @@ function Offered({ run, fault }: { run: number; fault: string }) {
   );
 }
 
-/** Asked while the Script is written, so that sharing is not refused when it is done. */
-function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"] }) {
-  const client = useQueryClient();
-  const [born, setBorn] = useState(rider.born?.toString() ?? "");
-  const save = useMutation({
-    mutationFn: (body: { born?: number; guardian_consent?: boolean }) =>
-      need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })),
-    onSuccess: async () => {
-      await client.invalidateQueries({ queryKey: ["script", run] });
-      void client.invalidateQueries({ queryKey: ["riders"] });
-    },
-  });
-  return (
-    <form
-      className="flex flex-wrap items-end gap-3 rounded border border-warn bg-sheet px-3 py-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate({ born: Number(born) });
-      }}
-    >
-      <p className="basis-full">
-        {rider.name} may be a minor{rider.born === null && ": the year of birth is not known"}. Before this can be
-        shared, note the year or a guardian’s consent.
-      </p>
-      <Field label="Born in">
-        {(id) => (
-          <Input
-            id={id}
-            type="number"
-            required
-            min={1910}
-            max={2100}
-            className="max-w-28"
-            value={born}
-            onChange={(e) => setBorn(e.target.value)}
-          />
-        )}
-      </Field>
-      <Button type="submit" disabled={save.isPending}>
-        Save the year
-      </Button>
-      <Button disabled={save.isPending} onClick={() => save.mutate({ guardian_consent: true })}>
-        A guardian has consented
-      </Button>
-      {save.error && (
-        <p role="alert" className="basis-full text-bad">
-          {save.error.message}
-        </p>
-      )}
-    </form>
-  );
-}
-
 function Gear({ title, gear }: { title: string; gear: Script["prescription"]["gear"] }) {
   return (
     <Card title={title}>
@@ -539,55 +469,6 @@ function Gear({ title, gear }: { title: string; gear: Script["prescription"]["ge
         <p key={g.text}>{g.text}</p>
       ))}
     </Card>
-  );
-}
-
-function Sharing({ script, onDo, busy }: { script: Script; onDo: (what: "share" | "unshare") => void; busy: boolean }) {
-  const link = script.share && `${location.origin}${script.share.path}`;
-  const [copied, setCopied] = useState<boolean | null>(null);
-  return (
-    <section className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
-      <CircleCheck aria-hidden className="size-5 text-good" />
-      <p>
-        Approved {new Date(script.approved_at!).toLocaleString()}.{" "}
-        {link ? "The rider reads it at" : "It has not left yet."}
-      </p>
-      {link ? (
-        <>
-          <a href={link} className="max-w-72 truncate underline">
-            {link}
-          </a>
-          <Button
-            onClick={() =>
-              void navigator.clipboard.writeText(link).then(
-                () => setCopied(true),
-                () => setCopied(false),
-              )
-            }
-          >
-            <Copy aria-hidden className="size-4" /> {copied ? "Copied" : "Copy"}
-          </Button>
-          {copied === false && (
-            <span role="status" className="text-sm text-soft">
-              The browser does not let this page copy. Mark the link and copy it by hand.
-            </span>
-          )}
-          <span className="text-soft">until {day(script.share!.expires.slice(0, 10))}</span>
-          <Sure
-            label="Withdraw"
-            title="Withdraw the link?"
-            about="The rider’s link stops working at once, and for good; you can make a new one."
-            tone="bad"
-            disabled={busy}
-            onDo={() => onDo("unshare")}
-          />
-        </>
-      ) : (
-        <Button disabled={busy} onClick={() => onDo("share")}>
-          Make a link for the rider
-        </Button>
-      )}
-    </section>
   );
 }
 

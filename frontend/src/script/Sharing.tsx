@@ -1,0 +1,119 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { CircleCheck, Copy } from "lucide-react";
+import { useState } from "react";
+
+import { api, need, type Script } from "../api/client";
+import { day } from "../ui/days";
+import { Button, Field, Input } from "../ui/parts";
+import { Sure } from "../ui/Sure";
+
+/** Asked while the Script is written, so that sharing is not refused when it is done. */
+export function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"] }) {
+  const client = useQueryClient();
+  const [born, setBorn] = useState(rider.born?.toString() ?? "");
+  const save = useMutation({
+    mutationFn: (body: { born?: number; guardian_consent?: boolean }) =>
+      need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body })),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: ["script", run] });
+      void client.invalidateQueries({ queryKey: ["riders"] });
+    },
+  });
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3 rounded border border-warn bg-sheet px-3 py-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate({ born: Number(born) });
+      }}
+    >
+      <p className="basis-full">
+        {rider.name} may be a minor{rider.born === null && ": the year of birth is not known"}. Before this can be
+        shared, note the year or a guardian’s consent.
+      </p>
+      <Field label="Born in">
+        {(id) => (
+          <Input
+            id={id}
+            type="number"
+            required
+            min={1910}
+            max={2100}
+            className="max-w-28"
+            value={born}
+            onChange={(e) => setBorn(e.target.value)}
+          />
+        )}
+      </Field>
+      <Button type="submit" disabled={save.isPending}>
+        Save the year
+      </Button>
+      <Button disabled={save.isPending} onClick={() => save.mutate({ guardian_consent: true })}>
+        A guardian has consented
+      </Button>
+      {save.error && (
+        <p role="alert" className="basis-full text-bad">
+          {save.error.message}
+        </p>
+      )}
+    </form>
+  );
+}
+
+/** The link by which the rider reads what was approved. */
+export function Sharing({
+  script,
+  onDo,
+  busy,
+}: {
+  script: Script;
+  onDo: (what: "share" | "unshare") => void;
+  busy: boolean;
+}) {
+  const link = script.share && `${location.origin}${script.share.path}`;
+  const [copied, setCopied] = useState<boolean | null>(null);
+  return (
+    <section className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-sheet px-4 py-3">
+      <CircleCheck aria-hidden className="size-5 text-good" />
+      <p>
+        Approved {new Date(script.approved_at!).toLocaleString()}.{" "}
+        {link ? "The rider reads it at" : "It has not left yet."}
+      </p>
+      {link ? (
+        <>
+          <a href={link} className="max-w-72 truncate underline">
+            {link}
+          </a>
+          <Button
+            onClick={() =>
+              void navigator.clipboard.writeText(link).then(
+                () => setCopied(true),
+                () => setCopied(false),
+              )
+            }
+          >
+            <Copy aria-hidden className="size-4" /> {copied ? "Copied" : "Copy"}
+          </Button>
+          {copied === false && (
+            <span role="status" className="text-sm text-soft">
+              The browser does not let this page copy. Mark the link and copy it by hand.
+            </span>
+          )}
+          <span className="text-soft">until {day(script.share!.expires.slice(0, 10))}</span>
+          <Sure
+            label="Withdraw"
+            title="Withdraw the link?"
+            about="The rider’s link stops working at once, and for good; you can make a new one."
+            tone="bad"
+            disabled={busy}
+            onDo={() => onDo("unshare")}
+          />
+        </>
+      ) : (
+        <Button disabled={busy} onClick={() => onDo("share")}>
+          Make a link for the rider
+        </Button>
+      )}
+    </section>
+  );
+}
