@@ -19,7 +19,7 @@ export class Refused {
 /** Answer the client's calls from a table of "GET /api/…"; returns the calls that came, in order. */
 export function answering(table: Record<string, Answer>) {
   const calls: { call: string; body: unknown; params: unknown }[] = [];
-  for (const method of ["GET", "POST", "PATCH", "DELETE"] as const)
+  for (const method of ["GET", "POST", "PUT", "PATCH", "DELETE"] as const)
     vi.spyOn(api, method as "GET").mockImplementation((async (
       path: string,
       given?: { body?: unknown; params?: unknown },

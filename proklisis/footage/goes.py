@@ -56,6 +56,10 @@ FEWEST = 8
 #: Where riders are slower than that: this share of their usual speed, and at the least so much (house choice).
 SHARE, LEAST = 0.4, 0.45
 STATURE_M = 1.75
+#: A find that is taller or smaller than those around it by more than this is not of the same body (set on made films).
+OTHER_SIZE = 1.5
+#: Fewer finds are nobody's go.
+FEWEST_FINDS = 4
 #: A find that is less of a body than this is none: trees have limbs now and then.
 A_BODY = 0.35
 #: Goes whose colours lie nearer than this are one rider's (CIELAB; set on made films).
@@ -131,7 +135,7 @@ class Go:
 
 
 def find_goes(
-    clip: Clip, progress: Callable[[int, int], None] | None = None, rides: float = RIDES
+    clip: Clip, rides: float = RIDES, progress: Callable[[int, int], None] | None = None
 ) -> list[Go]:
     """Every go of a film in order of time; empty where nobody rides.
 
@@ -143,7 +147,8 @@ def find_goes(
     )
     paths = _paths(clip, numbers, progress)
     t = clip.t[numbers]
-    found = [g for p in _once(paths) for g in _ridden(p, t, (clip.width, clip.height), rides)]
+    themselves = _once([q for p in paths if (q := _one_body(p)) is not None])
+    found = [g for p in themselves for g in _ridden(p, t, (clip.width, clip.height), rides)]
     found.sort(key=lambda g: g[0])
     if not found:
         return []
@@ -270,6 +275,30 @@ def _by_the_feet(before: NDArray[np.uint8], now: NDArray[np.uint8], found: Array
     return np.asarray(np.median((there - corners)[good, 0], axis=0), float)
 
 
+def _one_body(p: _Path) -> _Path | None:
+    """A path without finds that are not its person: of another size than those around it, or in other clothes.
+
+    A network sees limbs in a tree beside the rider now and then. None where too little is left.
+    """
+    height, looks = np.array(p.heights), np.array(p.looks)
+    usual = median_filter(height, 9, mode="nearest")
+    good = np.abs(np.log(height / usual)) < np.log(OTHER_SIZE)
+    if good.any():
+        clothes = np.median(looks[good], axis=0)
+        good &= np.array([_differ(k, clothes) < OTHER_CLOTHES for k in looks])
+    if good.sum() < FEWEST_FINDS:
+        return None
+    kept = np.flatnonzero(good)
+
+    def of(rows: list[Any]) -> list[Any]:
+        return [rows[k] for k in kept]
+
+    return replace(
+        p, numbers=of(p.numbers), centres=of(p.centres), heights=of(p.heights), boxes=of(p.boxes), bodily=of(p.bodily),
+        samples=of(p.samples), looks=of(p.looks), ground=of(p.ground),
+    )  # fmt: skip
+
+
 def _once(paths: list[_Path]) -> list[_Path]:
     """Paths without those that are a second find of somebody who has a longer one."""
     kept: list[_Path] = []
@@ -337,8 +366,6 @@ def _ridden(
     p: _Path, t: Array, size: tuple[int, int], rides: float
 ) -> list[tuple[float, float, Array, int, tuple[float, float, float, float]]]:
     """The stretches of a path in which the person rides: begin, end, look, a frame and their box in it."""
-    if len(p.samples) < 4:
-        return []
     rows = np.array(p.samples)
     at = t[rows]
     height = np.array(p.heights)
@@ -351,7 +378,8 @@ def _ridden(
     if at[last] - at[first] < SHORTEST_S:
         return []
     step = float(np.median(np.diff(t)))
-    mid = first + int(np.argmax(height[first : last + 1]))
+    whole = np.array([_inside(b, size) for b in p.boxes]) * height
+    mid = first + int(np.argmax(whole[first : last + 1]))
     look = np.median(np.array(p.looks)[first : last + 1], axis=0)
     if (np.ptp(look.reshape(3, 3), axis=0) < ONE_COLOUR).all():
         return []
@@ -364,6 +392,14 @@ def _ridden(
             p.boxes[mid],
         )
     ]
+
+
+def _inside(box: tuple[float, float, float, float], size: tuple[int, int]) -> float:
+    """Share of a box that lies in the picture."""
+    across = min(box[2], size[0]) - max(box[0], 0.0)
+    down = min(box[3], size[1]) - max(box[1], 0.0)
+    area = (box[2] - box[0]) * (box[3] - box[1])
+    return max(across, 0.0) * max(down, 0.0) / area if area > 0 else 0.0
 
 
 def _to_the_edge(p: _Path, t: Array, at: int, way: int, size: tuple[int, int]) -> float:
@@ -416,29 +452,22 @@ def _speeds(t: Array, place: Array, ground: Array, height: Array, width: int) ->
 def _look(picture: NDArray[np.uint8], found: Array) -> Array:
     """(9,) CIELAB of trunk, thighs and head."""
 
-    def mean(names: tuple[str, ...], grow: float = 0.0) -> Array:
-        corners = found[[BODY.index(n) for n in names]]
-        lo, hi = corners.min(axis=0) - grow, corners.max(axis=0) + grow
-        x0, y0 = np.floor(lo).astype(int).clip(0)
-        x1, y1 = np.ceil(hi).astype(int)
-        part = picture[y0 : max(y1, y0) + 1, x0 : max(x1, x0) + 1]
-        if not part.size:
-            return np.zeros(3)
-        return np.asarray(
-            np.median(cv2.cvtColor(part, cv2.COLOR_RGB2LAB).reshape(-1, 3), axis=0), float
-        )
+    def at(*names: str) -> Array:
+        return np.asarray(found[[BODY.index(n) for n in names]].mean(axis=0))
 
-    def along(a: str, b: str) -> Array:
-        ends = found[[BODY.index(a), BODY.index(b)]]
-        line = ends[0] + np.linspace(0.2, 0.8, 7)[:, None] * (ends[1] - ends[0])
-        x, y = np.round(line).astype(int).T
+    def along(*lines: tuple[Array, Array]) -> Array:
+        way = np.linspace(0.2, 0.8, 7)[:, None]
+        x, y = np.round(np.concatenate([a + way * (b - a) for a, b in lines])).astype(int).T
         x, y = x.clip(0, picture.shape[1] - 1), y.clip(0, picture.shape[0] - 1)
         lab = cv2.cvtColor(picture[y, x][None], cv2.COLOR_RGB2LAB)[0]
         return np.asarray(np.median(lab, axis=0), float)
 
-    trunk = mean(("l_shoulder", "r_shoulder", "r_hip", "l_hip"))
-    thighs = (along("l_hip", "l_knee") + along("r_hip", "r_knee")) / 2
-    head = mean(("l_ear", "r_ear", "nose"), 0.02 * float(np.ptp(found[:, 1])))
+    shoulders, hips = at("l_shoulder", "r_shoulder"), at("l_hip", "r_hip")
+    trunk = along(
+        (at("l_shoulder"), at("l_hip")), (at("r_shoulder"), at("r_hip")), (shoulders, hips)
+    )
+    thighs = along((at("l_hip"), at("l_knee")), (at("r_hip"), at("r_knee")))
+    head = along((at("l_ear", "r_ear"), at("nose")), (at("l_ear"), at("r_ear")))
     return np.concatenate([trunk, thighs, head])
 
 

@@ -21,7 +21,7 @@ from pydantic import BaseModel
 KNOWN = frozenset({
     "proklisis.footage.probe:Clip", "proklisis.footage.follow:Piece", "proklisis.footage.people:Someone",
     "proklisis.footage.carry:Carried", "proklisis.core.tracks.tracks:Tracks", "proklisis.core.tracks.tracks:ClipFacts",
-    "proklisis.core.tracks.tracks:Plane",
+    "proklisis.core.tracks.tracks:Plane", "proklisis.footage.goes:Go",
 })  # fmt: skip
 #: Lengths of the JSON and of the arrays, bytes; and how long either may be.
 HEAD = struct.Struct(">QQ")

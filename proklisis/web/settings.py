@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "proklisis.web.clubs",
     "proklisis.web.riders",
     "proklisis.web.runs",
+    "proklisis.web.goes",
     "proklisis.web.analysis",
     "proklisis.web.scripts",
     "proklisis.web.demo",

@@ -15,6 +15,7 @@ from proklisis.web.bench.disciplines import DisciplinesView, RopeView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
+from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
@@ -23,6 +24,7 @@ router = DefaultRouter(trailing_slash=False)
 router.include_root_view = False
 router.register("riders", RiderViewSet)
 router.register("runs", RunViewSet)
+router.register("session-films", SessionFilmViewSet)
 
 
 @require_safe

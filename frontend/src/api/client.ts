@@ -75,16 +75,21 @@ export async function need<T>(call: Promise<{ data?: T; error?: unknown; respons
   return result.data as T;
 }
 
+/** Where a file goes: to a run, by its number, or to a session film. */
+export type Target = number | `film/${number}`;
+const told = (to: Target): Record<string, string> =>
+  typeof to === "number" ? { run: String(to) } : { film: to.slice("film/".length) };
+
 const PIECE = 8 * 1024 * 1024;
 /** Waits before going on after a broken connection, ms; each piece that arrives starts them again. */
 const RETRIES = [0, 500, 1000, 2000, 4000, 8000, 15_000, 30_000];
 
 /**
  * Send a clip in pieces by the tus protocol. A broken connection is gone on from by itself; what was
- * sent of this file for this run before, even before the page was closed, is not sent again.
+ * sent of this file to this place before, even before the page was closed, is not sent again.
  */
 export function sendClip(
-  runId: number,
+  to: Target,
   file: File,
   onShare: (share: number) => void,
   onWaiting: (waiting: boolean) => void,
@@ -95,7 +100,7 @@ export function sendClip(
       endpoint: "/api/uploads",
       chunkSize: PIECE,
       retryDelays: RETRIES,
-      metadata: { run: String(runId), filename: file.name },
+      metadata: { ...told(to), filename: file.name },
       headers: { "X-CSRFToken": csrf },
       removeFingerprintOnSuccess: true,
       onProgress: (sent, of) => {
@@ -117,7 +122,7 @@ export function sendClip(
         .then(() => reject(new Problem("Sending was stopped. Send the same file again to go on from there.", 0)));
     });
     void upload.findPreviousUploads().then((earlier) => {
-      const mine = earlier.find((u) => u.metadata.run === String(runId));
+      const mine = earlier.find((u) => Object.entries(told(to)).every(([what, n]) => u.metadata[what] === n));
       if (mine) upload.resumeFromPreviousUpload(mine);
       upload.start();
     });

@@ -52,7 +52,7 @@ export const busy = (wanted: boolean) =>
     refetchInterval: (q) => Math.min(2000 + 60 * q.state.dataUpdateCount, 5000),
   });
 
-export const isBusy = (run: { state: string }) => WORKING.has(run.state);
+export const isBusy = (run: { state?: string }) => WORKING.has(run.state ?? "");
 
 const PAGE = 200;
 
@@ -143,6 +143,24 @@ export const usual = (rider: number) =>
     queryKey: ["riders", rider, "usual"],
     queryFn: () => need(api.GET("/api/riders/{id}/usual", { params: { path: { id: rider } } })),
     retry: false,
+  });
+
+/** Session films of the club, the newest first. */
+export const films = queryOptions({
+  queryKey: ["films"],
+  queryFn: () => need(api.GET("/api/session-films", { params: { query: { limit: 50 } } })),
+  refetchInterval: (q) => (q.state.data?.results.some(isBusy) ? 3000 : false),
+});
+
+/** One session film with its goes; asked again while it, or a run of it, is being worked on. */
+export const film = (id: number) =>
+  queryOptions({
+    queryKey: ["films", id],
+    queryFn: () => need(api.GET("/api/session-films/{id}", { params: { path: { id } } })),
+    refetchInterval: (q) => {
+      const now = q.state.data;
+      return now && (isBusy(now) || now.goes.some((g) => g.run && isBusy(g.run))) ? 2500 : false;
+    },
   });
 
 /** What may be noted by eye; what stands open on the run changes its order. */

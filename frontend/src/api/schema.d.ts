@@ -674,6 +674,157 @@ export interface paths {
         patch: operations["session_partial_update"];
         trace?: never;
     };
+    "/api/session-films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["session_films_list"];
+        put?: never;
+        post: operations["session_films_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["session_films_retrieve"];
+        put: operations["session_films_update"];
+        post?: never;
+        delete: operations["session_films_destroy"];
+        options?: never;
+        head?: never;
+        patch: operations["session_films_partial_update"];
+        trace?: never;
+    };
+    "/api/session-films/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop looking for goes; the film is kept. */
+        post: operations["session_films_cancel_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/goes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Put the table right as a whole: times, who, left out; joined, split, added and taken away. */
+        put: operations["session_films_goes_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a run of every go that has a rider, and judge it. */
+        post: operations["session_films_judge_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A small picture of the film, or of the rider in a box of it. */
+        get: operations["session_films_picture_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bring a removed session film back. */
+        post: operations["session_films_restore_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Go on where it stopped. */
+        post: operations["session_films_retry_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session-films/{id}/video": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The copy that browsers play, with HTTP ranges. */
+        get: operations["session_films_video_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shared/{token}": {
         parameters: {
             query?: never;
@@ -1173,6 +1324,42 @@ export interface components {
              */
             first: boolean;
         };
+        Go: {
+            readonly id: number;
+            /**
+             * Format: double
+             * @description seconds from the film's first frame
+             */
+            from_s: number;
+            /** Format: double */
+            to_s: number;
+            /** @description goes of the same number are one person's, as they look */
+            who?: number;
+            rider?: number | null;
+            left_out?: boolean;
+            /**
+             * Format: double
+             * @description when the rider is well seen
+             */
+            at_s?: number | null;
+            readonly box: number[] | null;
+            readonly run: components["schemas"]["GoRun"] | null;
+        };
+        /** @description What became of a go: how far its run is, and its verdict with its one fix. */
+        GoRun: {
+            readonly id: number;
+            state?: components["schemas"]["RunStateEnum"];
+            step?: string;
+            /** Format: double */
+            progress?: number;
+            problem?: string;
+            /** @description the main thing; empty where all is well */
+            readonly main_title: string | null;
+            /** @description the one cue that goes with it; may be empty */
+            readonly cue: string;
+            readonly approved: boolean;
+            readonly removed: boolean;
+        };
         /**
          * @description * `good` - good
          *     * `fair` - fair
@@ -1420,6 +1607,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Run"][];
         };
+        PaginatedSessionFilmList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=400&limit=100
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=200&limit=100
+             */
+            previous?: string | null;
+            results: components["schemas"]["SessionFilm"][];
+        };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         PatchedCameraRequest: {
             level?: components["schemas"]["LevelRequest"] | null;
@@ -1500,6 +1702,26 @@ export interface components {
             was?: {
                 [key: string]: unknown;
             };
+        };
+        /** @description A session film in a list. */
+        PatchedSessionFilmRequest: {
+            title?: string;
+            discipline?: string;
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
+            /** Format: date */
+            filmed_on?: string | null;
+            /** @description the run whose clip is cut, in place of sending one */
+            run?: number;
         };
         PatchedUnitsRequest: {
             units?: components["schemas"]["UnitsEnum"];
@@ -1750,6 +1972,29 @@ export interface components {
             /** @description the loop in both ways of counting */
             words: string;
         };
+        RowRequest: {
+            id?: number | null;
+            /** Format: double */
+            from_s: number;
+            /** Format: double */
+            to_s: number;
+            who: number;
+            rider?: number | null;
+            /** @default false */
+            left_out: boolean;
+            /**
+             * Format: double
+             * @description of a new one: when its rider is well seen
+             */
+            at_s?: number | null;
+            /** @description and where then: left, top, right, bottom in pixels */
+            box?: number[] | null;
+        };
+        RowsRequest: {
+            goes: components["schemas"]["RowRequest"][];
+            /** @description of the table that was changed */
+            version: number;
+        };
         Run: {
             readonly id: number;
             readonly rider: components["schemas"]["RiderBrief"];
@@ -1974,6 +2219,105 @@ export interface components {
             units: components["schemas"]["UnitsEnum"];
             /** @description send it back as X-CSRFToken with every change */
             csrf: string;
+        };
+        /** @description A session film in a list. */
+        SessionFilm: {
+            readonly id: number;
+            readonly film: number;
+            readonly name: string;
+            title?: string;
+            discipline: string;
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
+            /** Format: date */
+            filmed_on?: string | null;
+            /** Format: date-time */
+            readonly added: string;
+            readonly state: components["schemas"]["RunStateEnum"];
+            readonly step: string;
+            /** Format: double */
+            readonly progress: number;
+            readonly problem: string;
+            /** Format: double */
+            readonly length_s: number;
+            /** Format: double */
+            readonly fps: number;
+            readonly width: number;
+            readonly height: number;
+            /** @default 0 */
+            readonly goes_found: number;
+            /** @default 0 */
+            readonly goes_judged: number;
+        };
+        /** @description A session film in a list. */
+        SessionFilmRequest: {
+            title?: string;
+            discipline: string;
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
+            /** Format: date */
+            filmed_on?: string | null;
+            /** @description the run whose clip is cut, in place of sending one */
+            run?: number;
+        };
+        /** @description A session film with all of its goes. */
+        SessionTable: {
+            readonly id: number;
+            readonly film: number;
+            readonly name: string;
+            title?: string;
+            discipline: string;
+            /**
+             * @description empty: as the picture shows it
+             *
+             *     * `front` - From the front
+             *     * `rear` - From behind
+             *     * `side_left` - From the rider's left
+             *     * `side_right` - From the rider's right
+             *     * `above` - From above
+             *     * `oblique` - At an angle
+             */
+            view?: components["schemas"]["ViewEnum"] | components["schemas"]["BlankEnum"];
+            /** Format: date */
+            filmed_on?: string | null;
+            /** Format: date-time */
+            readonly added: string;
+            readonly state: components["schemas"]["RunStateEnum"];
+            readonly step: string;
+            /** Format: double */
+            readonly progress: number;
+            readonly problem: string;
+            /** Format: double */
+            readonly length_s: number;
+            /** Format: double */
+            readonly fps: number;
+            readonly width: number;
+            readonly height: number;
+            /** @default 0 */
+            readonly goes_found: number;
+            /** @default 0 */
+            readonly goes_judged: number;
+            readonly goes: components["schemas"]["Go"][];
+            version?: number;
+            readonly playable: boolean;
         };
         /** @enum {string} */
         SetByEnum: "auto" | "coach";
@@ -3922,6 +4266,368 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_list: {
+        parameters: {
+            query?: {
+                /** @description Number of results to return per page. */
+                limit?: number;
+                /** @description The initial index from which to return the results. */
+                offset?: number;
+                /** @description what was removed and can be brought back, in place of what is there */
+                removed?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedSessionFilmList"];
+                };
+            };
+        };
+    };
+    session_films_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionFilmRequest"];
+                "multipart/form-data": components["schemas"]["SessionFilmRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionFilm"];
+                };
+            };
+        };
+    };
+    session_films_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+        };
+    };
+    session_films_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionFilmRequest"];
+                "multipart/form-data": components["schemas"]["SessionFilmRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionFilm"];
+                };
+            };
+        };
+    };
+    session_films_destroy: {
+        parameters: {
+            query?: {
+                /** @description erase at once, with every file; nothing can bring it back */
+                for_good?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_films_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSessionFilmRequest"];
+                "multipart/form-data": components["schemas"]["PatchedSessionFilmRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionFilm"];
+                };
+            };
+        };
+    };
+    session_films_cancel_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_goes_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsRequest"];
+                "multipart/form-data": components["schemas"]["RowsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_judge_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_picture_retrieve: {
+        parameters: {
+            query?: {
+                /** @description seconds from the first frame */
+                at?: number;
+                /** @description left,top,right,bottom in pixels; else all */
+                box?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_restore_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionFilm"];
+                };
+            };
+        };
+    };
+    session_films_retry_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionTable"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_films_video_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this session film. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
                 };
             };
         };

@@ -90,6 +90,15 @@ const script = createRoute({
   params: { parse: number, stringify: text },
   component: lazyRouteComponent(() => import("../script/ScriptPage"), "ScriptPage"),
 });
+const film = createRoute({
+  getParentRoute: () => inside,
+  path: "/films/$film",
+  params: {
+    parse: (raw: { film: string }) => ({ film: Number(raw.film) }),
+    stringify: (kept: { film: number }) => ({ film: String(kept.film) }),
+  },
+  component: lazyRouteComponent(() => import("../goes/GoesPage"), "GoesPage"),
+});
 const shared = createRoute({
   getParentRoute: () => root,
   path: "/s/$token",
@@ -98,7 +107,7 @@ const shared = createRoute({
 
 export const makeRouter = (client: QueryClient) =>
   createRouter({
-    routeTree: root.addChildren([login, shared, inside.addChildren([desk, riders, bench, footage, script])]),
+    routeTree: root.addChildren([login, shared, inside.addChildren([desk, riders, bench, footage, script, film])]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,
     defaultErrorComponent: ({ error, reset }) => <Trouble error={error as Error} again={reset} />,

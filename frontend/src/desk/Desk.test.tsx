@@ -40,6 +40,7 @@ const run = (id: number, more: object = {}) => ({
 const desk = (...rows: object[]) => ({
   "GET /api/runs/busy": rows.filter((r) => ["queued", "working"].includes((r as { state: string }).state)),
   "GET /api/runs": { results: rows, count: rows.length },
+  "GET /api/session-films": { results: [], count: 0 },
   "GET /api/disciplines": [],
   "GET /api/riders": { results: [] },
 });

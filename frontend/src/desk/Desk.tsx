@@ -7,6 +7,7 @@ import { useEffect, useState } from "react";
 import { api, need, type Run } from "../api/client";
 import { busy, disciplines, isBusy, runs, type Wanted } from "../api/queries";
 import { Bar, Button, Input, Select, Trouble, Waiting } from "../ui/parts";
+import { Films, NewFilm } from "./Films";
 import { ChangeRun, NewRun } from "./NewRun";
 import { Elsewhere, SendClip, SendTracks } from "./SendClip";
 import { useSendingTo } from "./sendings";
@@ -24,7 +25,7 @@ export function Desk() {
   const list = useQuery(runs(wanted, offset));
   const books = useQuery(disciplines);
   const now = useProgress(list.data?.results);
-  const [making, setMaking] = useState(false);
+  const [making, setMaking] = useState<"run" | "film" | null>(null);
   const [removed, setRemoved] = useState<Run | null>(null);
   const restore = useRestore();
   if (list.isPending) return <Waiting what="Loading the Desk" />;
@@ -66,7 +67,8 @@ export function Desk() {
         >
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
-        <Button tone="main" onClick={() => setMaking(true)}>
+        <Button onClick={() => setMaking("film")}>Session film</Button>
+        <Button tone="main" onClick={() => setMaking("run")}>
           <CirclePlus aria-hidden className="size-4" /> New run
         </Button>
       </div>
@@ -106,6 +108,7 @@ export function Desk() {
         </ul>
       ) : (
         <>
+          <Films />
           {open.length > 0 && <Runs title="Waiting for you" rows={open} onRemoved={setRemoved} />}
           {done.length > 0 && <Runs title="Approved" rows={done} onRemoved={setRemoved} />}
         </>
@@ -123,7 +126,8 @@ export function Desk() {
           </Button>
         </div>
       )}
-      <NewRun open={making} onOpen={setMaking} />
+      <NewRun open={making === "run"} onOpen={(open) => setMaking(open ? "run" : null)} />
+      <NewFilm open={making === "film"} onOpen={(open) => setMaking(open ? "film" : null)} />
     </div>
   );
 }

@@ -1,10 +1,10 @@
 import { useSyncExternalStore } from "react";
 
-import { Problem, sendClip, sendTracks } from "../api/client";
+import { Problem, sendClip, sendTracks, type Target } from "../api/client";
 
-/** A file on its way to a run. It goes on whatever sheet or page is closed, until it is there, refused or cancelled. */
+/** A file on its way. It goes on whatever sheet or page is closed, until it is there, refused or cancelled. */
 export interface Sending {
-  run: number;
+  to: Target;
   share: number | null;
   waiting: boolean;
   problem: string;
@@ -16,42 +16,42 @@ export interface Sending {
 let all: readonly Sending[] = [];
 const listeners = new Set<() => void>();
 
-function put(run: number, more: Partial<Sending> | null) {
-  const old = all.find((s) => s.run === run);
+function put(to: Target, more: Partial<Sending> | null) {
+  const old = all.find((s) => s.to === to);
   all = [
-    ...all.filter((s) => s.run !== run),
+    ...all.filter((s) => s.to !== to),
     ...(more
-      ? [{ run, share: null, waiting: false, problem: "", elsewhere: null, cancel: () => undefined, ...old, ...more }]
+      ? [{ to, share: null, waiting: false, problem: "", elsewhere: null, cancel: () => undefined, ...old, ...more }]
       : []),
   ];
   listeners.forEach((f) => f());
 }
 
-/** The sending to a run, or what became of the last one; undefined where there was none. */
-export function useSendingTo(run: number | null): Sending | undefined {
+/** The sending to a run or a film, or what became of the last one; undefined where there was none. */
+export function useSendingTo(to: Target | null): Sending | undefined {
   return useSyncExternalStore(
     (f) => {
       listeners.add(f);
       return () => listeners.delete(f);
     },
-    () => all.find((s) => s.run === run),
+    () => all.find((s) => s.to === to),
   );
 }
 
-export const forget = (run: number) => put(run, null);
+export const forget = (to: Target) => put(to, null);
 
-/** Send a file to a run and tell whether it arrived; what went wrong stays to be read. */
-export async function sendTo(run: number, file: File, what: "upload" | "tracks" = "upload"): Promise<boolean> {
+/** Send a file and tell whether it arrived; what went wrong stays to be read. Tracks go to runs only. */
+export async function sendTo(to: Target, file: File, what: "upload" | "tracks" = "upload"): Promise<boolean> {
   const stop = new AbortController();
-  put(run, { share: 0, waiting: false, problem: "", elsewhere: null, cancel: () => stop.abort() });
+  put(to, { share: 0, waiting: false, problem: "", elsewhere: null, cancel: () => stop.abort() });
   try {
-    const onShare = (share: number) => put(run, { share });
-    if (what === "upload") await sendClip(run, file, onShare, (waiting) => put(run, { waiting }), stop.signal);
-    else await sendTracks(run, file, onShare, stop.signal);
-    put(run, null);
+    const onShare = (share: number) => put(to, { share });
+    if (what === "tracks" && typeof to === "number") await sendTracks(to, file, onShare, stop.signal);
+    else await sendClip(to, file, onShare, (waiting) => put(to, { waiting }), stop.signal);
+    put(to, null);
     return true;
   } catch (e) {
-    put(run, {
+    put(to, {
       share: null,
       waiting: false,
       problem: (e as Error).message,

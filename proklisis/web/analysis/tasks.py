@@ -12,6 +12,8 @@ from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
 from proklisis.web.clips import removing, uploading
+from proklisis.web.goes import finding
+from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
@@ -55,6 +57,18 @@ def measure(run_id: int) -> None:
     carrying.measure_now(run_id)
 
 
+@app.task(name="film_is_here", queue="clips", retry=RETRY, priority=1)
+def film_is_here(film_id: int) -> None:
+    """Begin the work on a session film that has arrived."""
+    finding.film_is_here(film_id)
+
+
+@app.task(name="find_goes", queue="clips", retry=RETRY)
+def find_goes(session_id: int, of_attempt: int) -> None:
+    """Find the goes of a session film."""
+    finding.find_goes(session_id, of_attempt)
+
+
 @app.periodic(cron="* * * * * */5")
 @app.task(
     name="take_up_lost", queue="clips", pass_context=True, priority=10, queueing_lock="take_up_lost"
@@ -64,10 +78,13 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
     # The worker's own connection reads a job's ids as they were put; the server's gives them as text.
     manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=LOST_S):
-        if job.attempts >= work.MOST_LOST and "attempt" in job.task_kwargs:
+        which: dict[str, Any] = job.task_kwargs
+        if job.attempts >= work.MOST_LOST and "attempt" in which:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
-            which: dict[str, Any] = job.task_kwargs
             await sync_to_async(work.give_up)(which["run_id"], which["attempt"])
+        elif job.attempts >= work.MOST_LOST and "of_attempt" in which:
+            await manager.finish_job(job, Status.FAILED, delete_job=False)
+            await sync_to_async(finding.give_up)(which["session_id"], which["of_attempt"])
         else:
             await manager.retry_job(job)
 
@@ -83,6 +100,7 @@ def resume(timestamp: int) -> None:
 @app.task(name="purge", queue="clips", queueing_lock="purge")
 def purge(timestamp: int) -> None:
     """Erase what was removed long ago, and files that no row knows of."""
+    session_films.purge()
     removing.purge()
     removing.sweep()
 

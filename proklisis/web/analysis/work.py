@@ -199,7 +199,8 @@ def _cut(run: Run, reporter: Reporter) -> None:
                 alive=reporter.alive,
             )
         clip.people = people.stored(found)
-        clip.save(update_fields=["people"])
+        clip.chosen = people.aimed_at(clip, blobs.unpack_index(clip.index)[0])
+        clip.save(update_fields=["people", "chosen"])
     Piece.objects.bulk_create(
         Piece(run=run, number=k, first=a, stop=b)
         for k, (a, b) in enumerate(plan_pieces(clip.frames))

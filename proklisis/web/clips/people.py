@@ -11,6 +11,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError
 from proklisis.web.runs.models import Clip
@@ -18,6 +19,7 @@ from proklisis.web.runs.models import Clip
 if TYPE_CHECKING:
     from proklisis.footage.people import Seeds, Someone
 
+Array = NDArray[np.float64]
 Person = dict[str, Any]
 Point = tuple[float, float]
 #: A press this near to where somebody was found, in their heights, means that person.
@@ -114,6 +116,17 @@ def point_at(clip: Clip, frame: int, head: Point, feet: Point) -> int:
     _add(clip.people[who], frame, centre, height)
     clip.chosen = who
     return who
+
+
+def aimed_at(clip: Clip, t: Array) -> int:
+    """Who of those found is the one that the clip was cut for; the likeliest where it was cut for nobody. ``t``: (frames,) seconds."""
+    if not clip.aim:
+        return 0
+    left, top, right, bottom = clip.aim["box"]
+    frame = int(np.abs(t - (clip.aim["s"] - (clip.from_s or 0.0))).argmin())
+    there = np.array([(left + right) / 2, (top + bottom) / 2])
+    found = _found_there(clip, frame, there, bottom - top)
+    return 0 if found is None else found
 
 
 def _found_there(clip: Clip, frame: int, centre: np.ndarray, height: float) -> int | None:

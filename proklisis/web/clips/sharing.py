@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+from typing import TypedDict
+
 from django.db import transaction
 
 from proklisis.web.clips import uploading
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Clip, Film, Run
 from proklisis.web.runs.queueing import enqueue
+
+
+class Aim(TypedDict):
+    """Where somebody is once in a film: seconds from its first frame, and left, top, right, bottom in pixels."""
+
+    s: float
+    box: list[float]
 
 
 def as_film(clip: Clip) -> Film:
@@ -27,8 +36,17 @@ def as_film(clip: Clip) -> Film:
     return film
 
 
-def use(film: Film, run: Run, from_s: float | None = None, to_s: float | None = None) -> Run:
-    """Make a film, or the part of it from one time to another, the clip of a run, and queue its analysis."""
+def use(
+    film: Film,
+    run: Run,
+    from_s: float | None = None,
+    to_s: float | None = None,
+    aim: Aim | None = None,
+) -> Run:
+    """Make a film, or the part of it from one time to another, the clip of a run, and queue its analysis.
+
+    ``aim``: where the rider is once, where others may be in the picture too.
+    """
     uploading.may_have(run)
     with transaction.atomic():
         uploading.let_go_of_clip(run)
@@ -40,6 +58,7 @@ def use(film: Film, run: Run, from_s: float | None = None, to_s: float | None = 
             sha256=film.sha256,
             from_s=from_s,
             to_s=to_s,
+            aim=aim,
         )
         run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
         enqueue(run)
@@ -52,4 +71,4 @@ def share(source: Run, run: Run) -> Run:
         raise Conflict("That run has no clip that this one could use.")
     with transaction.atomic():
         film = as_film(Clip.objects.select_for_update(of=("self",)).get(run=source))
-        return use(film, run, source.clip.from_s, source.clip.to_s)
+        return use(film, run, source.clip.from_s, source.clip.to_s, source.clip.aim)

@@ -25,7 +25,7 @@ from proklisis.core.errors import InputError
 from proklisis.web.clips import uploading
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.models import Run, Upload
+from proklisis.web.runs.models import Film, Run, Upload
 
 VERSION = "1.0.0"
 PIECE = "application/offset+octet-stream"
@@ -85,17 +85,15 @@ class UploadsView(TusView):
 
     @extend_schema(exclude=True)
     def post(self, request: Request) -> Response:
-        """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` and ``filename``."""
+        """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` or ``film``, and ``filename``."""
         given = _metadata(request.headers.get("Upload-Metadata", ""))
         length = request.headers.get("Upload-Length", "")
-        run = (
-            of_club(Run.objects.select_related("rider", "clip"), request)
-            .filter(pk=_whole(given.get("run", ""), "run"))
-            .first()
-        )
-        if run is None:
-            raise NotFound("There is no such run.")
-        upload = uploading.begin(run, given.get("filename", ""), _whole(length, "Upload-Length"))
+        what = "film" if "film" in given else "run"
+        rows: Any = Film.objects if what == "film" else Run.objects.select_related("rider", "clip")
+        into = of_club(rows.all(), request).filter(pk=_whole(given.get(what, ""), what)).first()
+        if into is None:
+            raise NotFound(f"There is no such {what}.")
+        upload = uploading.begin(into, given.get("filename", ""), _whole(length, "Upload-Length"))
         return Response(
             status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)}
         )
@@ -149,7 +147,10 @@ class UploadView(TusView):
         try:
             upload = (
                 of_club(
-                    Upload.objects.select_related("run__rider", "run__clip", "run__club"), request
+                    Upload.objects.select_related(
+                        "run__rider", "run__clip", "run__club", "film__club"
+                    ),
+                    request,
                 )
                 .filter(pk=pk)
                 .first()

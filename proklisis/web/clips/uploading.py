@@ -7,6 +7,7 @@ import fcntl
 import hashlib
 import os
 import shutil
+from contextlib import suppress
 from datetime import timedelta
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
@@ -14,12 +15,13 @@ from typing import Any, BinaryIO, Protocol
 from django.conf import settings
 from django.core.files import File
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import RestrictedError, Sum
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
 from proklisis.footage.sniff import ACCEPTED, ENDINGS, container_of
 from proklisis.web.errors import Conflict, DiskFull
+from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Film, Run, Upload
 from proklisis.web.runs.queueing import enqueue
 
@@ -97,23 +99,28 @@ def place(upload: Upload) -> Path:
     return Path(settings.MEDIA_ROOT) / "uploads" / str(upload.pk)
 
 
-def begin(run: Run, name: str, size: int) -> Upload:
-    """Make room for a file that will come in pieces."""
-    may_have(run)
+def begin(into: Run | Film, name: str, size: int) -> Upload:
+    """Make room for a file that will come in pieces, as the clip of a run or as a film."""
+    if isinstance(into, Run):
+        may_have(into)
+    elif into.file:
+        raise Conflict("This film is here already.")
     check(name, size)
-    under_way = Upload.objects.filter(club=run.club)
+    club = into.club
+    under_way = Upload.objects.filter(club=club)
     if under_way.count() >= settings.MOST_UPLOADS:
         raise Conflict(
             f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one."
         )
-    own = Clip.objects.filter(run__club=run.club, film=None)
-    kept = sum(rows.aggregate(sum=Sum("size"))["sum"] or 0 for rows in (own, run.club.films))
+    own = Clip.objects.filter(run__club=club, film=None)
+    kept = sum(rows.aggregate(sum=Sum("size"))["sum"] or 0 for rows in (own, club.films))
     coming = under_way.aggregate(sum=Sum("size"))["sum"] or 0
     if kept + coming + size > settings.CLUB_ROOM:
         raise DiskFull(
             f"The club's clips fill the {settings.CLUB_ROOM // 1024**3} GB that it has. Erase runs that nobody needs and send this again."
         )
-    upload = Upload.objects.create(club=run.club, run=run, name=name[:255], size=size)
+    run, film = (into, None) if isinstance(into, Run) else (None, into)
+    upload = Upload.objects.create(club=club, run=run, film=film, name=name[:255], size=size)
     place(upload).parent.mkdir(parents=True, exist_ok=True)
     place(upload).touch()
     return upload
@@ -164,12 +171,15 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
     return now
 
 
-def finish(upload: Upload) -> Run:
-    """Make the whole file the run's clip."""
+def finish(upload: Upload) -> None:
+    """Make the whole file what it was sent as."""
     with place(upload).open("rb") as f:
-        run = accept(upload.run, upload.name, Arrived(f, str(place(upload))), upload.size)
+        file = Arrived(f, str(place(upload)))
+        if upload.run is not None:
+            accept(upload.run, upload.name, file, upload.size)
+        elif upload.film is not None:
+            keep(upload.film, upload.name, file, upload.size)
     discard(upload)
-    return run
 
 
 def discard(upload: Upload) -> None:
@@ -183,15 +193,7 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
     Raises Conflict when the run has one already, or the club has this very clip.
     """
     may_have(run)
-    digest = _digest(file.file if hasattr(file, "file") else file)
-    same = (
-        Run.objects.filter(club=run.club, clip__sha256=digest)
-        .exclude(pk=run.pk)
-        .select_related("rider")
-        .first()
-    )
-    if same is not None:
-        raise AlreadyHere(same)
+    digest = _new_digest(run.club_id, file, run)
     with transaction.atomic():
         let_go_of_clip(run)
         clip = Clip(run=run, name=name[:255], size=size, sha256=digest)
@@ -200,6 +202,29 @@ def accept(run: Run, name: str, file: Any, size: int) -> Run:
         run = Run.objects.select_related("rider", "clip").get(pk=run.pk)
         enqueue(run)
     return run
+
+
+def keep(film: Film, name: str, file: Any, size: int) -> None:
+    """Keep a whole file untouched as a film, and have its goes found.
+
+    Raises Conflict when the club has this very film already.
+    """
+    digest = _new_digest(film.club_id, file)
+    with transaction.atomic():
+        film.name, film.size, film.sha256 = name[:255], size, digest
+        film.file.save(name, file, save=True)
+        put("film_is_here", film_id=film.pk)
+
+
+def _new_digest(club: int, file: Any, run: Run | None = None) -> str:
+    """What a file is told by; Conflict where the club has the very file, elsewhere than in ``run``."""
+    digest = _digest(file.file if hasattr(file, "file") else file)
+    runs = Run.objects.filter(club=club, clip__sha256=digest).select_related("rider")
+    if (same := (runs.exclude(pk=run.pk) if run else runs).first()) is not None:
+        raise AlreadyHere(same)
+    if (film := Film.objects.filter(club=club, sha256=digest).first()) is not None:
+        raise Conflict(f"This very film is here already, as session film “{film.name}”.")
+    return digest
 
 
 def let_go_of_clip(run: Run) -> None:
@@ -216,9 +241,10 @@ def let_go_of_clip(run: Run) -> None:
 
 
 def let_go(film: Film | None) -> None:
-    """Delete a film that no run needs any more."""
-    if film is not None and not film.clips.exists():
-        film.delete()
+    """Delete a film that nothing needs any more."""
+    if film is not None:
+        with suppress(RestrictedError):
+            film.delete()
 
 
 def check_whole(name: str, file: Any) -> None:

@@ -14,6 +14,21 @@ COACH = ("ottilie", "Ottilie Marrable", "snowlight-26")
 
 
 @dataclass(frozen=True)
+class Laps:
+    """One film of a session with several riders in it."""
+
+    key: str
+    title: str
+    discipline: str
+    riders: tuple[str, ...]
+    goes: int
+    seed: int
+
+
+LAPS = Laps("laps", "Laps at the hall", "alpine_carve", ("wren", "bram", "corin"), 6, 15)
+
+
+@dataclass(frozen=True)
 class Part:
     """A rider and the one run that is filmed of them at the snow hall."""
 

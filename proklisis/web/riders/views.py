@@ -23,6 +23,7 @@ from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Consent, Rider
 from proklisis.web.runs.models import Run
+from proklisis.web.runs.usual import usual
 from proklisis.web.runs.writing import changed
 from proklisis.web.scripts.models import Share
 
@@ -151,20 +152,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
     @action(detail=True)
     def usual(self, request: Request, pk: str) -> Response:
         """What a new run of this rider is guessed to be: as their last one was, else as the club's."""
-        rider = self.get_object()
-        runs = of_club(Run.objects.order_by("-added", "-id"), request)
-        last = runs.filter(rider=rider).first()
-        like = last or runs.first()
-        return Response({
-            "discipline": like.discipline if like else "alpine_carve",
-            "level": last.level if last else rider.level,
-            "conditions": last.conditions if last else {},
-            "gear": last.gear if last else {},
-            "title": last.title if last else "",
-            "intention_text": last.intention_text if last else "",
-            "intention_faults": last.intention_faults if last else [],
-            "as_on": last.added if last else None,
-        })  # fmt: skip
+        return Response(usual(self.get_object()))
 
     @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY})
     @action(detail=True)

@@ -20,8 +20,8 @@ VIEWS = [
 ]
 
 
-class Run(models.Model):
-    """One run of one rider: what they were trying to do, and how far the software has got with it."""
+class Worked(models.Model):
+    """Something that workers work on, and how far they have got with it."""
 
     class State(models.TextChoices):
         WAITING = "waiting", "Waiting for a clip"
@@ -30,6 +30,25 @@ class Run(models.Model):
         READY = "ready", "Ready"
         FAILED = "failed", "Could not be analysed"
         CANCELLED = "cancelled", "Cancelled"
+
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING, db_index=True)
+    step = models.CharField(max_length=60, blank=True)
+    progress = models.FloatField(default=0.0)
+    problem = models.CharField(max_length=500, blank=True)
+    cancel_asked = models.BooleanField(default=False)
+    #: Each queued attempt has its own number; a job of an older attempt stops itself.
+    attempt = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def busy(self) -> bool:
+        return self.state in (self.State.QUEUED, self.State.WORKING)
+
+
+class Run(Worked):
+    """One run of one rider: what they were trying to do, and how far the software has got with it."""
 
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="runs")
     rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="runs")
@@ -62,13 +81,6 @@ class Run(models.Model):
         null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"
     )
 
-    state = models.CharField(max_length=10, choices=State, default=State.WAITING, db_index=True)
-    step = models.CharField(max_length=60, blank=True)
-    progress = models.FloatField(default=0.0)
-    problem = models.CharField(max_length=500, blank=True)
-    cancel_asked = models.BooleanField(default=False)
-    #: Each queued attempt has its own number; a job of an older attempt stops itself.
-    attempt = models.PositiveIntegerField(default=0)
     #: When this attempt's following of the rider began, from which the time left is told.
     following_since = models.DateTimeField(null=True)
     #: The last step of this attempt is in the queue: whichever part was done last put it there.
@@ -101,10 +113,6 @@ class Run(models.Model):
         """Corrections to whom the run is of; those to others in the picture wait until they are chosen again."""
         return self.edits.filter(person=self.person)
 
-    @property
-    def busy(self) -> bool:
-        return self.state in (self.State.QUEUED, self.State.WORKING)
-
 
 def _place(kind: str, run_id: int, name: str) -> str:
     return f"{kind}/{run_id}/{uuid.uuid4().hex}{PurePath(name).suffix.lower()[:8]}"
@@ -115,13 +123,16 @@ def film_path(film: Film, name: str) -> str:
 
 
 class Film(models.Model):
-    """A video that several runs share, each its own part or all of it. It is kept once, untouched."""
+    """A video that several runs share, each its own part or all of it. It is kept once, untouched.
+
+    One that is still on its way in has no file and no size.
+    """
 
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="films")
-    name = models.CharField(max_length=255)
-    size = models.BigIntegerField()
-    sha256 = models.CharField(max_length=64, db_index=True)
-    file = models.FileField(upload_to=film_path, max_length=200)
+    name = models.CharField(max_length=255, blank=True)
+    size = models.BigIntegerField(default=0)
+    sha256 = models.CharField(max_length=64, db_index=True, blank=True)
+    file = models.FileField(upload_to=film_path, max_length=200, blank=True)
     added = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -154,6 +165,10 @@ class Clip(models.Model):
         null=True, help_text="of a part of the film: where it begins, seconds"
     )
     to_s = models.FloatField(null=True, help_text="and where it ends")
+    aim = models.JSONField(
+        null=True,
+        help_text="whom of those in the picture it is of: ``s`` from the film's first frame, ``box`` in pixels",
+    )
     working = models.FileField(upload_to=working_path, max_length=200, blank=True)
     portrait = models.FileField(upload_to=portrait_path, max_length=200, blank=True)
     container = models.CharField(max_length=10, blank=True)
@@ -205,11 +220,12 @@ class Piece(models.Model):
 
 
 class Upload(models.Model):
-    """A file on its way in pieces. It ends as a clip, or is cleared away when nobody goes on with it."""
+    """A file on its way in pieces. It ends as a run's clip or as a film, or is cleared away when nobody goes on with it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     club = models.ForeignKey(Club, on_delete=models.CASCADE)
-    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="uploads")
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="uploads", null=True)
+    film = models.ForeignKey(Film, on_delete=models.CASCADE, related_name="uploads", null=True)
     name = models.CharField(max_length=255)
     size = models.BigIntegerField()
     changed = models.DateTimeField(auto_now=True)

@@ -13,7 +13,7 @@ from django.utils import timezone
 from psycopg.errors import DiskFull
 
 from proklisis.core.errors import InputError
-from proklisis.web.runs.models import Piece, Run
+from proklisis.web.runs.models import Piece, Run, Worked
 
 log = getLogger(__name__)
 REPORT_EVERY_S = 0.4
@@ -29,10 +29,11 @@ class Stopped(Exception):
 
 
 class Reporter:
-    """Writes progress to the run's row now and then, and stops the work when asked to."""
+    """Writes progress to the row of a run, or of what else is worked on, now and then, and stops the work when asked to."""
 
-    def __init__(self, run_id: int, attempt: int) -> None:
+    def __init__(self, run_id: int, attempt: int, of: type[Worked] = Run) -> None:
         self.run_id, self.attempt, self.last = run_id, attempt, 0.0
+        self.rows = of._default_manager
 
     def step(self, words: str, progress: float) -> None:
         self._write(step=words, progress=progress)
@@ -63,7 +64,7 @@ class Reporter:
 
     def _write(self, **values: object) -> None:
         self.last = time.monotonic()
-        mine = Run.objects.filter(
+        mine = self.rows.filter(
             pk=self.run_id, attempt=self.attempt, cancel_asked=False, state__in=BUSY
         )
         if not mine.update(state=Run.State.WORKING, **values):
@@ -89,9 +90,9 @@ def seconds_left(run: Run) -> float | None:
 
 
 @contextmanager
-def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
-    """Whatever happens to a part of the work, the run's row ends in a state a coach can read."""
-    mine = Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY)
+def ending_readably(run_id: int, attempt: int, of: type[Worked] = Run) -> Iterator[None]:
+    """Whatever happens to a part of the work, the row ends in a state a coach can read."""
+    mine = of._default_manager.filter(pk=run_id, attempt=attempt, state__in=BUSY)
     try:
         yield
     except Stopped:
@@ -99,7 +100,7 @@ def ending_readably(run_id: int, attempt: int) -> Iterator[None]:
     except InputError as e:
         mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
     except Exception as e:
-        log.exception("run %s could not be analysed", run_id)
+        log.exception("%s %s could not be analysed", of.__name__, run_id)
         mine.update(
             state=Run.State.FAILED, step="", problem=DISK_FULL if _disk_full(e) else OUR_FAULT
         )

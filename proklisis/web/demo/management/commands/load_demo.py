@@ -13,10 +13,12 @@ from django.db import transaction
 from proklisis.footage.probe import probe
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach
-from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, Part
+from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, LAPS, Part
+from proklisis.web.goes import finding
+from proklisis.web.goes.models import SessionFilm
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.models import Clip, Edit, Run, TrackSet
+from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet
 from proklisis.web.runs.queueing import enqueue
 
 
@@ -34,7 +36,22 @@ class Command(BaseCommand):
             Coach.objects.create(user=user, club=club, name=name)
             for part in reversed(CAST):
                 self._run(club, part)
+            self._laps(club)
         self.stdout.write(f"The {CLUB} club is loaded.")
+
+    def _laps(self, club: Club) -> None:
+        """A session film that is cut into goes while the coach looks on."""
+        path = CLIPS / f"{LAPS.key}.mp4"
+        film = Film.objects.create(club=club)
+        session = SessionFilm.objects.create(
+            club=club, film=film, title=LAPS.title, discipline=LAPS.discipline
+        )
+        with path.open("rb") as f:
+            film.name, film.size = path.name, path.stat().st_size
+            film.sha256 = hashlib.file_digest(f, "sha256").hexdigest()
+            f.seek(0)
+            film.file.save(path.name, File(f))
+        finding.enqueue(session)
 
     def _run(self, club: Club, part: Part) -> None:
         rider = Rider.objects.create(

@@ -11,7 +11,8 @@ from proklisis.footage.follow import follow
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip
 from proklisis.simulate.run import simulate
-from proklisis.web.demo.cast import CAST, CLIPS
+from proklisis.simulate.session import make_film
+from proklisis.web.demo.cast import CAST, CLIPS, LAPS
 from proklisis.web.runs.blobs import pack
 
 
@@ -19,10 +20,20 @@ class Command(BaseCommand):
     help = __doc__
 
     def add_arguments(self, parser: Any) -> None:
-        parser.add_argument("--only", help="the key of one rider")
+        parser.add_argument("--only", help="the key of one rider, or of the session film")
 
     def handle(self, *args: Any, **options: Any) -> None:
         CLIPS.mkdir(exist_ok=True)
+        if options["only"] in (None, LAPS.key):
+            riders = [next(p for p in CAST if p.key == key).outfit() for key in LAPS.riders]
+            make_film(
+                CLIPS / f"{LAPS.key}.mp4",
+                LAPS.seed,
+                LAPS.discipline,
+                LAPS.goes,
+                len(riders),
+                riders,
+            )
         for part in CAST:
             if options["only"] not in (None, part.key):
                 continue

@@ -1,0 +1,1 @@
+"""Session films: one film of many goes, cut into a run each."""
