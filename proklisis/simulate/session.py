@@ -82,7 +82,7 @@ def make_film(
     out, put_in = _Film(path, rng), list[Ridden]()
     for k, who in enumerate(order):
         run = simulate(
-            discipline, {}, units=int(rng.integers(3, 6)), view=str(rng.choice(FROM)), seed=int(rng.integers(1e6)),  # type: ignore[arg-type]
+            discipline, {}, units=int(rng.integers(3, 6)), view=str(rng.choice(FROM)), seed=int(rng.integers(10**6)),  # type: ignore[arg-type]
             fps=FPS, body=int(bodies[who]), figure_px=float(rng.uniform(100, 160)), width=WIDTH, height=HEIGHT,
         )  # fmt: skip
         motion, shot = run.motion, _held(run.shot)
@@ -109,7 +109,7 @@ def _held(shot: Shot) -> Shot:
 def _walking(body: int, rng: np.random.Generator) -> tuple[Motion, Shot]:
     """Somebody who goes by at a walk."""
     motion = simulate(
-        "inline_start", {}, units=4, seed=int(rng.integers(1e6)), fps=FPS, body=body
+        "inline_start", {}, units=4, seed=int(rng.integers(10**6)), fps=FPS, body=body
     ).motion
     feet, n = motion.ground().copy(), len(motion.t)
     along = rng.choice([-1, 1]) * 1.3 * (motion.t - motion.t[-1] / 2)
