@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
@@ -25,7 +27,7 @@ def sheet(
             "format": "run-sheet/1", "discipline": "alpine_carve", "rider": {"name": "Wren"}, "clip": {"fps": 60, "view": view},
             "segments": [
                 {"n": k + 1, "kind": "turn", "side": sides[k % 2], "start_s": a - late, "end_s": b - late}
-                for k, (a, b) in enumerate(zip(begins, begins[1:], strict=False))
+                for k, (a, b) in enumerate(pairwise(begins))
             ],
             **more,
         }

@@ -86,9 +86,9 @@ def same_units(a: Sequence[Segment], b: Sequence[Segment], offset: Offset) -> di
         begin, end = _begin(v) + offset.s, _end(v) + offset.s
         shared = [(min(end, _end(u)) - max(begin, _begin(u)), u) for u in a]
         best, u = max(shared, key=lambda x: x[0], default=(0.0, None))
-        if u is not None and best >= SHARED * min(end - begin, _end(u) - _begin(u)):
-            if u.n not in out.values():
-                out[v.n] = u.n
+        taken = u is None or u.n in out.values()
+        if u is not None and not taken and best >= SHARED * min(end - begin, _end(u) - _begin(u)):
+            out[v.n] = u.n
     return out
 
 
