@@ -41,30 +41,38 @@ FOCAL = 1.6
 HALF_SEEN_S = 0.4
 #: So many samples before somebody was found they are looked for.
 BACK = 9
+#: Who rides again after a longer while begins another go, seconds (house choice).
+PAUSE_S = 1.2
 #: Shortest go, seconds.
 SHORTEST_S = 1.2
 #: Body heights a second from which somebody rides: a walker does 0.8 to 1.1 (1.4 to 1.9 m/s at 1.75 m; common practice).
 RIDES = 1.35
 #: A go begins and ends at this share of it (house choice).
 SLOWEST = 0.8
-#: Trunk, thighs and head that differ by less are no person's, but a tree's (lightness, and both ways of colour; set on made films).
-ONE_COLOUR = (16.0, 4.0, 4.0)
+#: Trunk, thighs and head that differ by less are no person's, but a tree's (lightness, and both ways of colour, in any light; set on made films).
+ONE_COLOUR = (1.6, 5.0, 5.0)
 #: Nobody rides again so soon: two such goes of one rider are one that was lost on the way, seconds (house choice).
 AGAIN_S = 0.8
 #: Corners of the ground without which nothing is told of it (house choice).
 FEWEST = 8
+#: What moves by less than this otherwise than the person moves with them, pixels and body heights a frame (set on made films).
+MOVES_PX, MOVES = 2.0, 0.015
+#: So much of what is seen by the feet, moving alike within this share of its own way, is the ground (house choice).
+GROUND_SHARE, ALIKE = 0.2, 0.35
 #: Where riders are slower than that: this share of their usual speed, and at the least so much (house choice).
 SHARE, LEAST = 0.4, 0.45
 STATURE_M = 1.75
+#: Windows in which somebody is looked at again, half their size in body heights; and how near they must be found, body heights.
+NEARER, SAME_PLACE = (0.9, 1.3), 0.3
 #: A find that is taller or smaller than those around it by more than this is not of the same body (set on made films).
 OTHER_SIZE = 1.5
 #: Fewer finds are nobody's go.
 FEWEST_FINDS = 4
 #: A find that is less of a body than this is none: trees have limbs now and then.
 A_BODY = 0.35
-#: Goes whose colours lie nearer than this are one rider's (CIELAB; set on made films).
+#: Goes whose colours lie nearer than this are one rider's (in any light; set on made films).
 SAME_RIDER = 22.0
-#: Clothes that differ by more are another's, when somebody was out of sight (CIELAB; set on made films).
+#: Clothes that differ by more are another's, when somebody was out of sight (in any light; set on made films).
 OTHER_CLOTHES = 22.0
 
 
@@ -182,6 +190,7 @@ def _paths(
             finds = finder.find(f.picture)
             if not finds and k % 2 == 0:
                 finds = finder.find_small(f.picture)
+            finds = [x for x in _distinct(finds) if _again(finder, f.picture, x)]
             for p in open_paths:
                 if k - p.samples[-1] <= gone and not any(p.holds(x) for x in finds):
                     finds += finder.find_near(f.picture, p.centres[-1], 0.9 * p.heights[-1])
@@ -197,6 +206,17 @@ def _paths(
             if progress:
                 progress(k + 1, len(numbers))
     return [*done, *open_paths]
+
+
+def _again(finder: PoseFinder, picture: NDArray[np.uint8], found: Array) -> bool:
+    """Whether somebody is found again when looked at from nearer: a body in a tree is not."""
+    lo, hi = found.min(axis=0), found.max(axis=0)
+    tall = float(hi[1] - lo[1])
+    for half in NEARER:
+        for x in finder.find_near(picture, (lo + hi) / 2, half * tall):
+            if np.linalg.norm(x.mean(axis=0) - found.mean(axis=0)) < SAME_PLACE * tall:
+                return True
+    return False
 
 
 class _Kept(NamedTuple):
@@ -251,28 +271,48 @@ def _ground_steps(before: NDArray[np.uint8] | None, now: NDArray[np.uint8], foun
 
 
 def _by_the_feet(before: NDArray[np.uint8], now: NDArray[np.uint8], found: Array) -> Array:
-    """(2,) pixels by which the ground beside and under a person moved since the frame before."""
+    """(2,) pixels by which the ground beside and under a person moved since the frame before.
+
+    A camera that follows a rider sees skis, poles and shadow stand still with them: where enough of what is seen there
+    moves alike and otherwise than the person, that is the ground.
+    """
     (x0, y0), (x1, y1) = found.min(axis=0), found.max(axis=0)
     tall, h, w = y1 - y0, *now.shape[:2]
     left, right = (int(np.clip(v, 0, w)) for v in (x0 - 1.5 * tall, x1 + 1.5 * tall))
-    top, bottom = (int(np.clip(v, 0, h)) for v in (y0 + 0.6 * tall, y1 + 0.6 * tall))
+    top, bottom = (int(np.clip(v, 0, h)) for v in (y0, y1 + 0.6 * tall))
     if right - left < 40 or bottom - top < 20:
         return np.full(2, np.nan)
     old, new = (cv2.cvtColor(p[top:bottom, left:right], cv2.COLOR_RGB2GRAY) for p in (before, now))
     mask = np.full(old.shape, 255, np.uint8)
+    mask[: int(np.clip(y0 + 0.6 * tall - top, 0, bottom - top))] = 0
     grow = 0.2 * tall
     bx0, bx1 = (int(np.clip(v - left, 0, right - left)) for v in (x0 - grow, x1 + grow))
     mask[: int(np.clip(y1 + 0.1 * tall - top, 0, bottom - top)), bx0:bx1] = 0
     corners = cv2.goodFeaturesToTrack(old, 80, 0.02, 5, mask=mask)
-    if corners is None or len(corners) < FEWEST:
+    if corners is None:
         return np.full(2, np.nan)
+    steps = _steps(old, new, corners)
+    if len(steps) < FEWEST:
+        return np.full(2, np.nan)
+    own = _steps(old, new, (found - [left, top]).astype(np.float32)[:, None])
+    if len(own):
+        away = steps - np.median(own, axis=0)
+        other = steps[np.hypot(*away.T) > max(MOVES_PX, MOVES * tall)]
+        if len(other) >= max(FEWEST / 2, GROUND_SHARE * len(steps)):
+            middle = np.median(other, axis=0)
+            off = np.hypot(*(other - middle).T)
+            if np.median(off) < ALIKE * max(float(np.hypot(*middle)), MOVES_PX):
+                return np.asarray(middle, float)
+    return np.asarray(np.median(steps, axis=0), float)
+
+
+def _steps(old: Any, new: Any, corners: Any) -> Array:
+    """(k, 2) pixels by which corners moved from one picture to the next, of those that are found again on the way back."""
     size = {"winSize": (21, 21), "maxLevel": 3}
     there, ok, _ = cv2.calcOpticalFlowPyrLK(old, new, corners, np.empty_like(corners), **size)  # type: ignore[call-overload]
     back, again, _ = cv2.calcOpticalFlowPyrLK(new, old, there, np.empty_like(there), **size)  # type: ignore[call-overload]
     good = (ok & again).ravel().astype(bool) & (np.abs(back - corners).max(axis=(1, 2)) < 0.7)
-    if good.sum() < FEWEST:
-        return np.full(2, np.nan)
-    return np.asarray(np.median((there - corners)[good, 0], axis=0), float)
+    return np.asarray((there - corners)[good, 0], float)
 
 
 def _one_body(p: _Path) -> _Path | None:
@@ -372,26 +412,33 @@ def _ridden(
     speed = _speeds(at, np.array(p.centres), np.array(p.ground), height, size[0])
     # A moment's wrong speed neither begins nor ends a go.
     even = median_filter(speed, 5, mode="nearest")
-    if np.median(speed) <= rides or not (even > SLOWEST * rides).any():
-        return []
-    first, last = np.flatnonzero(even > SLOWEST * rides)[[0, -1]]
-    if at[last] - at[first] < SHORTEST_S:
-        return []
     step = float(np.median(np.diff(t)))
     whole = np.array([_inside(b, size) for b in p.boxes]) * height
-    mid = first + int(np.argmax(whole[first : last + 1]))
-    look = np.median(np.array(p.looks)[first : last + 1], axis=0)
-    if (np.ptp(look.reshape(3, 3), axis=0) < ONE_COLOUR).all():
+    out = []
+    for first, last in _stretches(at, even > SLOWEST * rides):
+        its = slice(first, last + 1)
+        if at[last] - at[first] < SHORTEST_S or np.median(speed[its]) <= rides:
+            continue
+        look = np.median(np.array(p.looks)[its], axis=0)
+        if (np.ptp(look.reshape(3, 3), axis=0) < ONE_COLOUR).all():
+            continue
+        best = first + int(np.argmax(whole[its]))
+        before = _to_the_edge(p, at, first, -1, size) if first == 0 else 0.0
+        after = _to_the_edge(p, at, last, 1, size) if last == len(at) - 1 else 0.0
+        begin, end = float(at[first]) - max(step, before), float(at[last]) + max(step, after)
+        out.append((max(0.0, begin), end, look, p.numbers[best], p.boxes[best]))
+    return out
+
+
+def _stretches(t: Array, rides: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and last of each stretch of finds in which somebody rides; a short while of doubt or out of sight does not end one."""
+    on = np.flatnonzero(rides)
+    if not len(on):
         return []
-    return [
-        (
-            max(0.0, float(at[first]) - max(step, _to_the_edge(p, at, first, -1, size))),
-            float(at[last]) + max(step, _to_the_edge(p, at, last, 1, size)),
-            look,
-            p.numbers[mid],
-            p.boxes[mid],
-        )
-    ]
+    cut = np.flatnonzero(np.diff(t[on]) > PAUSE_S)
+    firsts = on[np.concatenate([[0], cut + 1])]
+    lasts = on[np.concatenate([cut, [len(on) - 1]])]
+    return [(int(a), int(b)) for a, b in zip(firsts, lasts, strict=True)]
 
 
 def _inside(box: tuple[float, float, float, float], size: tuple[int, int]) -> float:
@@ -407,8 +454,6 @@ def _to_the_edge(p: _Path, t: Array, at: int, way: int, size: tuple[int, int]) -
 
     Half a body is not found: who comes into the picture was in it a little before.
     """
-    if (way < 0 and at > 0) or (way > 0 and at < len(t) - 1):
-        return 0.0  # it ended where they stood
     rows = slice(0, 5) if way < 0 else slice(-5, None)
     tt, c = t[rows] - t[rows].mean(), np.array(p.centres)[rows]
     if len(tt) < 3 or np.ptp(tt) == 0:
@@ -450,7 +495,7 @@ def _speeds(t: Array, place: Array, ground: Array, height: Array, width: int) ->
 
 
 def _look(picture: NDArray[np.uint8], found: Array) -> Array:
-    """(9,) CIELAB of trunk, thighs and head."""
+    """(9,) colour of trunk, thighs and head, as :func:`in_any_light` has it."""
 
     def at(*names: str) -> Array:
         return np.asarray(found[[BODY.index(n) for n in names]].mean(axis=0))
@@ -468,15 +513,27 @@ def _look(picture: NDArray[np.uint8], found: Array) -> Array:
     )
     thighs = along((at("l_hip"), at("l_knee")), (at("r_hip"), at("r_knee")))
     head = along((at("l_ear", "r_ear"), at("nose")), (at("l_ear"), at("r_ear")))
-    return np.concatenate([trunk, thighs, head])
+    return in_any_light(np.concatenate([trunk, thighs, head]))
+
+
+def in_any_light(lab: Array) -> Array:
+    """(9,) of three CIELAB colours (8 bit) what stays the same in sun and shade: colour against lightness, and little of lightness.
+
+    A jacket's side in the shade has half the lightness and half the colour of the other (a scaling of RGB scales all
+    three); +40 keeps what is nearly black from having every colour.
+    """
+    out = lab.astype(float).reshape(3, 3)
+    light = out[:, :1].copy()
+    out[:, 1:] = 200.0 * (out[:, 1:] - 128.0) / (light + 40.0)
+    out[:, :1] = 0.1 * light
+    return out.ravel()
 
 
 def _riders(looks: list[Array]) -> list[int]:
     """Who rode each go, numbered by first appearance."""
     if len(looks) == 1:
         return [0]
-    # Lightness changes with the light; a helmet is small.
-    weights = np.array([0.6, 1.2, 1.2, 0.6, 1.2, 1.2, 0.3, 0.5, 0.5])
+    weights = np.repeat([1.0, 1.0, 0.4], 3)  # a helmet is small
     groups = fcluster(linkage(np.array(looks) * weights, "average"), SAME_RIDER, "distance")
     order: dict[int, int] = {}
     return [order.setdefault(int(g), len(order)) for g in groups]
