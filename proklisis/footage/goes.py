@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 import cv2
@@ -39,10 +40,12 @@ OVER_S = 1.2
 FOCAL = 1.6
 #: So long may somebody be half in the picture before they are found, seconds (house choice).
 HALF_SEEN_S = 0.4
+#: In so many samples in a row somebody may be missed.
+MISSED = 3
 #: So many samples before somebody was found they are looked for.
 BACK = 9
 #: Who rides again after a longer while begins another go, seconds (house choice).
-PAUSE_S = 1.2
+PAUSE_S = 1.0
 #: Shortest go, seconds.
 SHORTEST_S = 1.2
 #: Body heights a second from which somebody rides: a walker does 0.8 to 1.1 (1.4 to 1.9 m/s at 1.75 m; common practice).
@@ -52,7 +55,7 @@ SLOWEST = 0.8
 #: Trunk, thighs and head that differ by less are no person's, but a tree's (lightness, and both ways of colour, in any light; set on made films).
 ONE_COLOUR = (1.6, 5.0, 5.0)
 #: Nobody rides again so soon: two such goes of one rider are one that was lost on the way, seconds (house choice).
-AGAIN_S = 0.8
+AGAIN_S = 1.2
 #: Corners of the ground without which nothing is told of it (house choice).
 FEWEST = 8
 #: What moves by less than this otherwise than the person moves with them, pixels and body heights a frame (set on made films).
@@ -118,6 +121,17 @@ class _Path(Someone):
         self.samples.insert(0, sample)
         self.looks.insert(0, look)
         self.ground.insert(0, ground)
+
+    def places(self, sample: int) -> list[Array]:
+        """Where they may be in a sample before the first or after the last: as they move, or left by a camera that followed them."""
+        first = sample < self.samples[0]
+        ground = np.array(self.ground[:3] if first else self.ground[-3:])[:, 1]
+        out = [self.at(sample)]
+        if np.isfinite(ground[:, 0]).any():
+            end = 0 if first else -1
+            gone_by = np.nanmedian(ground, axis=0) * (self.samples[end] - sample) / SAMPLES_HZ
+            out += [self.centres[end] + share * gone_by for share in (0.35, 0.7, 1.05)]
+        return out
 
     def at(self, sample: int) -> Array:
         """(2,) where they would be in a sample, as they move at the path's nearer end."""
@@ -193,7 +207,7 @@ def _paths(
             finds = [x for x in _distinct(finds) if _again(finder, f.picture, x)]
             for p in open_paths:
                 if k - p.samples[-1] <= gone and not any(p.holds(x) for x in finds):
-                    finds += finder.find_near(f.picture, p.centres[-1], 0.9 * p.heights[-1])
+                    finds += _near_by(p, finder, f.picture, k)
             finds = _distinct([x for x in finds if bodily(x, *f.picture.shape[:2]) >= A_BODY])
             steps = [_ground_steps(last, f.picture, x) * clip.fps for x in finds]
             _joined(open_paths, finds, steps, f.picture, k, f.number)
@@ -229,27 +243,50 @@ class _Kept(NamedTuple):
 
 
 def _back(p: _Path, finder: PoseFinder, kept: Iterable[_Kept], fps: float) -> None:
-    """Look for somebody who was just found where they must have been before."""
+    """Look for somebody who was just found where they must have been before.
+
+    Where they stand still in the picture while the ground goes by, the camera follows them; before it began to, they
+    were as much further back as the ground has gone by since, or less.
+    """
     missed = 0
     for old in sorted((o for o in kept if o.sample < p.samples[0]), key=lambda o: -o.sample):
-        there, h = p.at(old.sample), p.heights[0]
-        finds = finder.find_near(old.picture, there, 0.9 * h)
-        near = [
-            x
-            for x in finds
-            if np.linalg.norm((x.min(axis=0) + x.max(axis=0)) / 2 - there) < 0.4 * h
-        ]
-        look = _look(old.picture, near[0]) if near else None
+        h = p.heights[0]
+        if not any(_found_before(p, finder, old, there, h, fps) for there in p.places(old.sample)):
+            missed += 1
+            if missed > MISSED:
+                return
+        else:
+            missed = 0
+
+
+def _near_by(p: _Path, finder: PoseFinder, picture: NDArray[np.uint8], k: int) -> list[Array]:
+    """Somebody who was not seen in a sample, looked for from nearer where they may be; one who seems to be a rider further on, too."""
+    half = 0.9 * p.heights[-1]
+    found = finder.find_near(picture, p.centres[-1], half)
+    if found or len(p.samples) < 3 or k - p.samples[-1] > MISSED:
+        return found
+    for there in p.places(k):
+        if found := finder.find_near(picture, there, half):
+            return found
+    return []
+
+
+def _found_before(
+    p: _Path, finder: PoseFinder, old: _Kept, there: Array, tall: float, fps: float
+) -> bool:
+    """Put down a find from before a path's first, where there is one near a place; whether there was."""
+    for x in finder.find_near(old.picture, there, 0.9 * tall):
+        if np.linalg.norm((x.min(axis=0) + x.max(axis=0)) / 2 - there) > 0.6 * tall:
+            continue
+        look = _look(old.picture, x)
         if (
-            look is not None
-            and 0.7 < np.ptp(near[0][:, 1]) / h < 1.4
+            1 / OTHER_SIZE < np.ptp(x[:, 1]) / tall < OTHER_SIZE
             and _differ(look, np.median(p.looks[:5], axis=0)) < OTHER_CLOTHES
         ):
-            steps = _ground_steps(old.before, old.picture, near[0]) * fps
-            p.put_before(old.sample, old.number, near[0], look, steps)
-            missed = 0
-        elif (missed := missed + 1) > 1:
-            return
+            steps = _ground_steps(old.before, old.picture, x) * fps
+            p.put_before(old.sample, old.number, x, look, steps)
+            return True
+    return False
 
 
 def _ground_steps(before: NDArray[np.uint8] | None, now: NDArray[np.uint8], found: Array) -> Array:
@@ -431,11 +468,12 @@ def _ridden(
 
 
 def _stretches(t: Array, rides: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and last of each stretch of finds in which somebody rides; a short while of doubt or out of sight does not end one."""
+    """First and last of each stretch of finds in which somebody rides; only who is seen not to ride for a while has ended one."""
     on = np.flatnonzero(rides)
     if not len(on):
         return []
-    cut = np.flatnonzero(np.diff(t[on]) > PAUSE_S)
+    off = [np.ptp(t[a + 1 : b]) if b - a > 2 else 0.0 for a, b in pairwise(on)]
+    cut = np.flatnonzero(np.array(off) > PAUSE_S)
     firsts = on[np.concatenate([[0], cut + 1])]
     lasts = on[np.concatenate([cut, [len(on) - 1]])]
     return [(int(a), int(b)) for a, b in zip(firsts, lasts, strict=True)]

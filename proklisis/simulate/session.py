@@ -50,7 +50,7 @@ class _Film:
         self.off = 0.95 * self.off + self.rng.normal(0, 1.2, 2)
         by = np.array([[1, 0, self.off[0]], [0, 1, self.off[1]]], np.float32)
         moved = cv2.warpAffine(picture, by, (WIDTH, HEIGHT), borderMode=cv2.BORDER_REFLECT)
-        frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(moved), format="rgb24")
+        frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(moved, np.uint8), format="rgb24")
         frame.pts, frame.time_base = self.count, Fraction(1, int(FPS))
         self.count += 1
         self.box.mux(self.stream.encode(frame))

@@ -34,6 +34,11 @@ def sheet(
     )  # fmt: skip
 
 
+def both(parts):
+    made = together(parts)
+    return made.sheet, made.unused
+
+
 def test_uneven_turns_tell_the_offset_and_even_ones_do_not():
     a, b = sheet(UNEVEN), sheet(UNEVEN, late=2.5, view="side_left")
     (found,) = offsets_by_units(a.segments, b.segments)
@@ -68,7 +73,7 @@ def test_what_one_view_shows_is_taken_from_it_and_what_both_show_from_both():
     b = sheet(UNEVEN, late=1.0, view="side_left", measures=rows(hip_fore_aft=(-5.0, 1.0), lean=(44.0, 4.0)), refused=[
         {"measure": "pole_angle", "reason": "view", "words": "no"},
     ])  # fmt: skip
-    one, said = together([Part(a), Part(b, offset=Offset(1.0, 0.02, "sound"))])
+    one, said = both([Part(a), Part(b, offset=Offset(1.0, 0.02, "sound"))])
     assert said == [] and [c.id for c in one.clips] == ["a", "b"]
     assert {(m.id, m.clip, m.segment) for m in one.measures} == {
         ("lean", "a", 1), ("angulation", "a", 1), ("hip_fore_aft", "b", 1), ("lean", "b", 1),
@@ -79,13 +84,13 @@ def test_what_one_view_shows_is_taken_from_it_and_what_both_show_from_both():
 
 def test_a_clip_that_cannot_be_matched_is_left_out_and_said():
     a, b = sheet(UNEVEN), sheet(UNEVEN, late=1.0, view="side_left", first="right")
-    one, said = together([Part(a), Part(b)])
+    one, said = both([Part(a), Part(b)])
     assert [c.id for c in one.clips] == ["a"] and "not matched yet" in said[0]
     # common practice: a picture taken for its mirror swaps the sides.
-    one, said = together([Part(a), Part(b, offset=Offset(1.0, 0.02, "hand"))])
+    one, said = both([Part(a), Part(b, offset=Offset(1.0, 0.02, "hand"))])
     assert [c.id for c in one.clips] == ["a"] and "left and right agree in only 0 of 5" in said[0]
     # Another pass needs no matching: its units are further ones.
-    one, said = together([Part(a), Part(b, pass_=2)])
+    one, said = both([Part(a), Part(b, pass_=2)])
     assert said == [] and len(one.segments) == 10
     judge(one)
 
@@ -94,7 +99,7 @@ def test_notes_go_with_their_clip():
     note = {"id": "arms_drop", "segment": 2, "sure": True}
     a = sheet(UNEVEN)
     b = sheet(UNEVEN[1:4], late=2.0, first="right", observations=[note | {"id": "hip_inside"}])
-    one, _ = together([Part(a), Part(b, offset=Offset(2.0, 0.02, "sound"))])
+    one, _ = both([Part(a), Part(b, offset=Offset(2.0, 0.02, "sound"))])
     assert [(o.clip, o.segments) for o in one.observations] == [("b", [3])]
 
 
@@ -112,7 +117,7 @@ def test_two_views_of_one_simulated_pass_are_closer_to_truth_than_the_better_one
             v: run_sheet(review(r.tracks, "alpine_carve"), "alpine_carve") for v, r in runs.items()
         }
         parts = [Part(own["front"]), Part(own["side_left"], offset=Offset(0.0, 0.02, "hand"))]
-        one, said = together(parts)
+        one, said = both(parts)
         assert said == []
         fused, _ = one_run(one, playbook("alpine_carve"))
         truth = {_key(m): m.value for m in parse_sheet(runs["front"].truth_sheet()).measures}
@@ -129,8 +134,8 @@ def test_two_views_of_one_simulated_pass_are_closer_to_truth_than_the_better_one
     rms = {i: np.sqrt(np.mean(rows, axis=0)) for i, rows in by_measure.items()}
     assert len(held) > 2000 and np.mean(held) > 0.93
     assert set(rms) == {"hip_rise", "turn_time"}
-    for front, side, both in rms.values():
-        assert both < min(front, side)
+    for front, side, fused_off in rms.values():
+        assert fused_off < min(front, side)
 
 
 def _key(m) -> tuple:

@@ -236,6 +236,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make room for another clip of this run. It is sent to the run that this answers with. */
+        post: operations["runs_clips_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/edits": {
         parameters: {
             query?: never;
@@ -264,6 +281,23 @@ export interface paths {
         get: operations["runs_leading_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Lay another clip of the same pass over the first one in time. */
+        post: operations["runs_match_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -911,6 +945,10 @@ export interface components {
             };
             run: components["schemas"]["Run"];
             readonly prescription: components["schemas"]["Prescription"];
+            /** @description all clips of the run, the first one first */
+            clips: components["schemas"]["RunClip"][];
+            /** @description which of them are not used, and why */
+            unused_clips: string[];
             /** @description what to say where nothing is the main thing */
             nothing_words: string;
             /** @description landmarks of the points file, in its order */
@@ -1477,6 +1515,27 @@ export interface components {
             /** Rivals */
             rivals?: components["schemas"]["Rival"][];
         };
+        /**
+         * @description * `sound` - sound
+         *     * `units` - units
+         *     * `clock` - clock
+         *     * `hand` - hand
+         * @enum {string}
+         */
+        MatchByEnum: "sound" | "units" | "clock" | "hand";
+        MatchRequest: {
+            by: components["schemas"]["MatchByEnum"];
+            /**
+             * Format: double
+             * @description by hand: this clip's time
+             */
+            at_s?: number;
+            /**
+             * Format: double
+             * @description by hand: the first clip's time of the same moment
+             */
+            first_s?: number;
+        };
         /** MeasureWords */
         MeasureWords: {
             /** Title */
@@ -1510,6 +1569,10 @@ export interface components {
             there: boolean;
             /** Evidence */
             evidence: components["schemas"]["Evidence"][];
+        };
+        MoreClipRequest: {
+            /** @description filmed at the same time as the first clip; else of another pass */
+            same_pass: boolean;
         };
         Notable: {
             id: string;
@@ -2053,6 +2116,32 @@ export interface components {
             /** @description the Ribbon from −100 to 100; empty where nothing is measured */
             readonly outline: number[];
             readonly approved: boolean;
+            /** @description of another clip of a run: the run of its first clip, with which it is judged */
+            readonly part_of: number | null;
+        };
+        /** @description One of the clips of a run. */
+        RunClip: {
+            /** @description the run that this clip is followed and measured in */
+            run: number;
+            /** @description as said, else as it shows itself */
+            view: string;
+            pass_no: number;
+            /**
+             * Format: double
+             * @description to add to its times to get the first clip's
+             */
+            offset_s: number | null;
+            /**
+             * Format: double
+             * @description ±, expanded (k = 2)
+             */
+            offset_pm_s: number | null;
+            offset_by: string;
+            state: string;
+            problem: string;
+            measured: boolean;
+            /** @description it is the one that is shown */
+            here: boolean;
         };
         RunRequest: {
             rider_id: number;
@@ -3292,6 +3381,41 @@ export interface operations {
             };
         };
     };
+    runs_clips_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoreClipRequest"];
+                "multipart/form-data": components["schemas"]["MoreClipRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_edits_create: {
         parameters: {
             query?: never;
@@ -3345,6 +3469,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Leading"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_match_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchRequest"];
+                "multipart/form-data": components["schemas"]["MatchRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             409: {

@@ -76,6 +76,11 @@ const bench = createRoute({
   getParentRoute: () => inside,
   path: "/runs/$run",
   params: { parse: number, stringify: text },
+  // A moment to open at; and of another clip, where its first one stood when it was left.
+  validateSearch: (raw: Record<string, unknown>): { at?: number; first?: number } => ({
+    ...(typeof raw.at === "number" && raw.at >= 0 ? { at: raw.at } : {}),
+    ...(typeof raw.first === "number" && raw.first >= 0 ? { first: raw.first } : {}),
+  }),
   component: lazyRouteComponent(() => import("../bench/BenchPage"), "BenchPage"),
 });
 const footage = createRoute({

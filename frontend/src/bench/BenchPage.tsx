@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { ChevronLeft, ChevronRight, CircleHelp, Pause, Play, Scissors, Trash2, ZoomIn } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 
@@ -10,6 +10,7 @@ import { Dialog } from "../ui/Dialog";
 import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
+import { AnotherClip, Clips, nextClip, OtherView, placeIn } from "./Clips";
 import { Corrections, Findings } from "./Findings";
 import { NotePalette, type Note } from "./NotePalette";
 import { nearest } from "../video/nearest";
@@ -28,6 +29,7 @@ import { VerdictChanged } from "./VerdictChanged";
 
 export function BenchPage() {
   const { run } = useParams({ from: "/inside/runs/$run" });
+  const search = useSearch({ from: "/inside/runs/$run" });
   // While a marked point is carried through the clip, or a long run worked out, the Bench is asked again now and then.
   const data = useQuery({
     ...benchQuery(run),
@@ -35,6 +37,7 @@ export function BenchPage() {
     refetchInterval: (q) => {
       const now = q.state.data;
       if (now?.carrying.length || now?.measuring) return 1000;
+      if (now?.clips.some((c) => FOLLOWING.includes(c.state))) return 4000;
       return now?.by_eye && FOLLOWING.includes(now.run.state) ? 3000 : false;
     },
   });
@@ -46,16 +49,34 @@ export function BenchPage() {
   if (data.error) return <Trouble error={data.error} again={() => void data.refetch()} />;
   if (xy.error) return <Trouble error={xy.error} again={() => void xy.refetch()} />;
   if (!data.data || !xy.data) return <Waiting what="Opening the run" />;
-  return <Open key={run} runId={run} bench={data.data} xy={xy.data} />;
+  return <Open key={run} runId={run} bench={data.data} xy={xy.data} at={search.at} first={search.first} />;
 }
 
-function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Array }) {
+function Open({
+  runId,
+  bench,
+  xy,
+  at: openAt,
+  first,
+}: {
+  runId: number;
+  bench: Bench;
+  xy: Float32Array;
+  at?: number;
+  first?: number;
+}) {
+  const leave = useNavigate();
   const books = useQuery(disciplines);
   const book = books.data?.find((b) => b.id === bench.run.discipline);
   const change = useBenchChange(runId);
   const [span, setSpan] = useState<[number, number] | undefined>();
   const player = usePlayer(bench.t, span);
   const { frame, go, step } = player;
+  useEffect(() => {
+    if (openAt !== undefined) go(nearest(bench.t, openAt));
+    // Only when the page is opened, or another moment asked for.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [openAt]);
   const t = bench.t[frame] ?? 0;
   const turn = unitAt(bench.units, t);
   const phase = turn && phaseAt(turn, t, bench.phases);
@@ -63,6 +84,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
   const [close, setClose] = useState(false);
   const [show, setShow] = useState({ body: true, lines: true });
   const [help, setHelp] = useState(false);
+  const [two, setTwo] = useState(false);
   const [changing, setChanging] = useState(false);
   const [placing, setPlacing] = useState("");
   const [noting, setNoting] = useState(false);
@@ -134,6 +156,17 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     const within = to === turn && t >= to.start && t < to.end ? t : (to.start + to.end) / 2;
     say({ ...what, scope: what.scope === "phase" ? "phase" : "unit", side: null, seen, t: within, unit: to.n } as Note);
     setTold("");
+  };
+  const other = nextClip(bench);
+  const switchClip = (to = other) => {
+    if (!to) return setTold("This run has no other clip that is measured. Add one under Clips.");
+    const here = bench.clips.find((c) => c.here)!;
+    const firstNow = here === bench.clips[0] ? t : first;
+    void leave({
+      to: "/runs/$run",
+      params: { run: to.run },
+      search: { at: placeIn(bench, to, t) ?? t, ...(firstNow === undefined ? {} : { first: firstNow }) },
+    });
   };
   const jumpUnit = (by: number) => {
     const at = bench.units.findIndex((x) => x.n === turn?.n);
@@ -209,6 +242,8 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
     "Ctrl+z": () => (bench.can_undo || edits.waiting.length > 0) && undo(),
     "Ctrl+y": () => bench.can_redo && redo(),
     "Ctrl+Shift+Z": () => bench.can_redo && redo(),
+    v: () => switchClip(),
+    w: () => (other ? setTwo(!two) : setTold("This run has no other clip that is measured.")),
     "?": () => setHelp(true),
   };
   const keys = useRef(actions);
@@ -273,7 +308,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           </Link>
           <Link
             to="/runs/$run/script"
-            params={{ run: runId }}
+            params={{ run: bench.run.part_of ?? runId }}
             className="rounded bg-deep px-3 py-1 font-semibold text-on-deep"
           >
             Script
@@ -281,7 +316,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
         </span>
       </h1>
       <section aria-label="Stage" className="grid min-h-0 min-w-0 content-start gap-2 overflow-auto p-1.5 sm:p-3">
-        <div className="mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
+        <div className="relative mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
           <Stage
             {...{ runId, bench, xy, frame, turn, label, show, close, pending }}
             ask={placing || (asked?.frame === frame ? asked.landmark : undefined)}
@@ -290,6 +325,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
               if (led[0]?.landmark === landmark && led[0].frame === frame) lead(led.slice(1));
             }}
           />
+          {two && other && <OtherView bench={bench} clip={other} t={t} />}
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
           <Button onClick={() => step(-1)} aria-label="One frame back">
@@ -365,6 +401,7 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
             <CircleHelp aria-hidden className="size-4" />
           </Button>
         </div>
+        <AnotherClip bench={bench} t={t} first={first} onFirst={(c) => switchClip(c)} />
         {led.length > 0 && (
           <Led steps={led} words={bench.point_words} onSkip={() => lead(led.slice(1))} onStop={() => lead([])} />
         )}
@@ -469,16 +506,21 @@ function Open({ runId, bench, xy }: { runId: number; bench: Bench; xy: Float32Ar
           </p>
         )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
-        <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
-        <Findings
-          runId={runId}
-          onSay={edit}
-          bench={bench}
-          book={book}
-          busy={change.isPending}
-          onEvidence={evidence}
-          onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })}
-        />
+        <Clips bench={bench} onShow={switchClip} />
+        {bench.run.part_of == null && (
+          <>
+            <h2 className="border-t-2 border-line px-3 pt-2 text-base">Found on this run</h2>
+            <Findings
+              runId={runId}
+              onSay={edit}
+              bench={bench}
+              book={book}
+              busy={change.isPending}
+              onEvidence={evidence}
+              onRate={() => change.mutate({ run: { sure: [...(bench.run.sure ?? []), "rate"] } })}
+            />
+          </>
+        )}
         {!bench.doubt && <Lead {...{ runId, bench }} onLead={lead} />}
         <Ask {...{ runId, bench, asked }} busy={change.isPending} onAsk={ask} onRight={right} />
         <Seen
@@ -529,6 +571,7 @@ const KEYS = [
   ["S", "speed"],
   ["O", "bounce over this unit"],
   ["N", "close up"],
+  ["V, W", "the next clip at the same instant; both views at once"],
   ["H, P", "body, plumb and surface lines"],
   ["E", "note what you see: a fault, a sign, a strength, or words"],
   ["A, Shift A", "the same again, or looked and not there; in the next unit where it is noted already"],

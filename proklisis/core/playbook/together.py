@@ -92,8 +92,17 @@ def same_units(a: Sequence[Segment], b: Sequence[Segment], offset: Offset) -> di
     return out
 
 
-def together(parts: Sequence[Part]) -> tuple[RunSheet, list[str]]:
-    """The sheet of a run of several clips, and in words what of them could not be used.
+@dataclass(frozen=True)
+class Together:
+    """The sheet of a run of several clips; in words what of them is not used; each clip's own unit numbers → the sheet's."""
+
+    sheet: RunSheet
+    unused: list[str]
+    numbers: list[dict[int, int]]
+
+
+def together(parts: Sequence[Part]) -> Together:
+    """Several clips' own sheets as the sheet of one run.
 
     Rider, intention and all that is said of the run come from the first clip's sheet. Clips are called a, b, c …
     """
@@ -105,13 +114,16 @@ def together(parts: Sequence[Part]) -> tuple[RunSheet, list[str]]:
     refused: list[list[dict[str, Any]]] = []
     clips: list[dict[str, Any]] = []
     said: list[str] = []
+    kept: list[dict[int, int]] = []
     for name, part in zip(ids, parts, strict=True):
         plain = part.sheet.model_dump(mode="json", by_alias=True, exclude_none=True)
         try:
             numbers = _numbers(parts, part)
         except InputError as e:
             said.append(f"Clip {name} is not used: {e}")
+            kept.append({})
             continue
+        kept.append(numbers)
         clips.append({"id": name, "pass": part.pass_, **plain["clip"]})
         segments += [
             {**s, "n": numbers[s["n"]], "clip": name}
@@ -132,13 +144,14 @@ def together(parts: Sequence[Part]) -> tuple[RunSheet, list[str]]:
         refused.append(plain["refused"])
     read = {m["id"] for m in measures}
     everywhere = set.intersection(*({r["measure"] for r in rows} for rows in refused))
-    return RunSheet.model_validate(
+    sheet = RunSheet.model_validate(
         {
             **first.model_dump(mode="json", by_alias=True, exclude_none=True, exclude={"clip"}),
             "clips": clips, "segments": segments, "measures": measures, "observations": seen,
             "refused": [r for r in refused[0] if r["measure"] in everywhere - read],
         }
-    ), said  # fmt: skip
+    )  # fmt: skip
+    return Together(sheet, said, kept)
 
 
 def _numbers(parts: Sequence[Part], part: Part) -> dict[int, int]:

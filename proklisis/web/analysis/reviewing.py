@@ -41,6 +41,7 @@ from proklisis.web.analysis.said import (
     observations,
     word_of,
 )
+from proklisis.web.analysis.several import with_others
 from proklisis.web.analysis.version import version
 from proklisis.web.clips.camera import camera_facts, with_scene
 from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
@@ -48,7 +49,7 @@ from proklisis.web.errors import Conflict
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Edit, KeptReview, Result, Run
-from proklisis.web.runs.writing import changed, one_measuring
+from proklisis.web.runs.writing import changed, judged_anew, one_measuring
 
 #: What takes longer than this is done by a job, seconds.
 MOMENT_S = 1.5
@@ -331,7 +332,7 @@ def _measured(run: Run) -> Result:
     kept = None
     try:
         # Read here: what ``run`` was loaded with may be older than the count of changes.
-        run = Run.objects.select_related("rider", "clip", "club").get(pk=run.pk)
+        run = Run.objects.select_related("rider", "clip", "club", "part_of").get(pk=run.pk)
         done = None if old is None or to_measure(old) else _kept(old)
         if done is None:
             done = _reviewed(run)
@@ -363,6 +364,8 @@ def _measured(run: Run) -> Result:
         result = Result.objects.update_or_create(run=run, defaults=fields)[0]
         if kept is not None:
             KeptReview.objects.update_or_create(result=result, defaults={"data": kept})
+        if run.part_of_id is not None and values:
+            judged_anew(run=run.part_of_id)
         return result
 
 
@@ -372,10 +375,16 @@ def _kept(result: Result) -> Review | None:
 
 
 def _worked_out(run: Run, done: Review) -> dict[str, Any]:
-    sheet, prescription = judged(sheet_of(run, done), word_of(in_force(run)))
-    shown = bench(done, sheet)
+    own = sheet_of(run, done)
+    several = with_others(run, own)
+    sheet, prescription = judged(several.sheet if several else own, word_of(in_force(run)))
+    shown = bench(done, own)
     return {
-        "sheet": sheet.model_dump(mode="json", exclude_none=True),
+        "sheet": own.model_dump(mode="json", exclude_none=True),
+        "together": sheet.model_dump(mode="json", by_alias=True, exclude_none=True)
+        if several
+        else None,
+        "unused_clips": several.unused if several else [],
         "bench": shown,
         "outline": outline(shown["ribbon"]),
         "prescription": prescription,

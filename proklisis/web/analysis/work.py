@@ -22,7 +22,8 @@ from proklisis.footage.limited import limited
 from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import part, probe
 from proklisis.footage.working_copy import make_working_copy
-from proklisis.web.analysis.reviewing import refresh
+from proklisis.web.analysis import several
+from proklisis.web.analysis.reviewing import queue_measuring, refresh
 from proklisis.web.clips import people
 from proklisis.web.runs import blobs
 from proklisis.web.runs.jobs import put
@@ -103,6 +104,9 @@ def join_parts(run_id: int, attempt: int) -> None:
         if run.pieces.exists():
             _join(run)
         refresh(run)
+        several.match_by_itself(run)
+        if run.part_of is not None and hasattr(run.part_of, "result"):
+            queue_measuring(run.part_of)
         Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
             state=Run.State.READY, step="", progress=1.0, problem=""
         )
@@ -127,7 +131,7 @@ def footage_of(clip: Clip, path: Path) -> Footage:
 
 def _wanted(run_id: int, attempt: int) -> Run | None:
     return (
-        Run.objects.select_related("rider", "clip__film")
+        Run.objects.select_related("rider", "clip__film", "part_of__result")
         .filter(pk=run_id, attempt=attempt, state__in=BUSY)
         .first()
     )

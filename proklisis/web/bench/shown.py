@@ -73,11 +73,32 @@ class _Measured(serializers.Serializer[Any]):
 _Measured._declared_fields |= shapes_of(Shown)
 
 
+class RunClipSerializer(serializers.Serializer[Any]):
+    """One of the clips of a run."""
+
+    run = serializers.IntegerField(help_text="the run that this clip is followed and measured in")
+    view = serializers.CharField(allow_blank=True, help_text="as said, else as it shows itself")
+    pass_no = serializers.IntegerField()
+    offset_s = serializers.FloatField(
+        allow_null=True, help_text="to add to its times to get the first clip's"
+    )
+    offset_pm_s = serializers.FloatField(allow_null=True, help_text="±, expanded (k = 2)")
+    offset_by = serializers.CharField(allow_blank=True)
+    state = serializers.CharField()
+    problem = serializers.CharField(allow_blank=True)
+    measured = serializers.BooleanField()
+    here = serializers.BooleanField(help_text="it is the one that is shown")
+
+
 class BenchSerializer(_Measured):
     """One run, measured. Times are seconds from the clip's first frame."""
 
     run = RunSerializer()
     prescription = Shape(Prescription)
+    clips = RunClipSerializer(many=True, help_text="all clips of the run, the first one first")
+    unused_clips = serializers.ListField(
+        child=serializers.CharField(), help_text="which of them are not used, and why"
+    )
     nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
     points = serializers.ListField(
         child=serializers.CharField(), help_text="landmarks of the points file, in its order"

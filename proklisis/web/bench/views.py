@@ -43,6 +43,7 @@ from proklisis.web.analysis.reviewing import (
     tracker_tracks,
 )
 from proklisis.web.bench.saying import SayingActions, said_of
+from proklisis.web.bench.several import SeveralActions, clips_shown
 from proklisis.web.bench.shown import (
     AnswerSerializer,
     BenchSerializer,
@@ -64,7 +65,7 @@ class TraceSerializer(serializers.Serializer[Any]):
     u = serializers.ListField(child=serializers.FloatField(allow_null=True))
 
 
-class BenchActions(SayingActions):
+class BenchActions(SayingActions, SeveralActions):
     @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True)
     def bench(self, request: Request, pk: str) -> Response:
@@ -223,6 +224,7 @@ class BenchActions(SayingActions):
             "run": self.get_serializer(run).data,
             **shown,
             "prescription": prescription,
+            **clips_shown(run),
             "nothing_words": nothing,
             "points": names,
             "markable": [

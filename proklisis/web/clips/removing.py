@@ -15,7 +15,7 @@ from proklisis.web.clips import uploading
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Run
-from proklisis.web.runs.writing import one_writer
+from proklisis.web.runs.writing import judged_anew, one_writer
 
 #: A file that no row knows of is left alone so long: a row may be on its way.
 STRAY_AFTER = timedelta(hours=12)
@@ -30,15 +30,19 @@ def remove(run: Run, at: datetime | None = None) -> None:
             queueing.cancel(run)
         run.removed_at = at or timezone.now()
         run.save(update_fields=["removed_at"])
+        judged_anew(run=run.part_of_id)
 
 
 def bring_back(run: Run) -> None:
     run.removed_at = None
     run.save(update_fields=["removed_at"])
+    judged_anew(run=run.part_of_id)
 
 
 def erase(run: Run) -> None:
     """Let a run go for good; its files go with its rows."""
+    for other in run.others.all():
+        erase(other)
     for upload in run.uploads.all():
         uploading.discard(upload)
     film = run.clip.film if hasattr(run, "clip") else None

@@ -12,9 +12,8 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from proklisis.web.analysis.reviewing import (
-    brought_up_to_date,
-)
+from proklisis.web.analysis import several
+from proklisis.web.analysis.reviewing import brought_up_to_date
 from proklisis.web.bench.tracks import TracksActions
 from proklisis.web.bench.views import BenchActions
 from proklisis.web.clips import removing
@@ -75,6 +74,8 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
         )
         if self.action != "list":
             return runs
+        # Other clips of a run are with its first one.
+        runs = runs.filter(part_of=None)
         # What waits for the coach comes first, over all pages.
         waits_first = Case(When(script__approved_at=None, then=0), default=1)
         return self._found(runs.defer(*NOT_LISTED)).order_by(waits_first, "-added", "-id")
@@ -125,6 +126,8 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
                 del run.camera["scale"]
                 run.save(update_fields=["camera"])
             given = set(serializer.validated_data)
+            if several.pass_on(run, given) and MEASURED & given:
+                changed(run__part_of=run)
             judged = bool((MEASURED | JUDGED) & given) and hasattr(run, "result")
             if MEASURED & given:
                 changed(run=run)

@@ -83,7 +83,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
     serializer_class = RiderSerializer
 
     def get_queryset(self) -> QuerySet[Rider]:
-        there = Count("runs", filter=Q(runs__removed_at=None))
+        there = Count("runs", filter=Q(runs__removed_at=None, runs__part_of=None))
         riders = (
             Rider.objects.annotate(run_count=there)
             .prefetch_related("consents__by")

@@ -52,6 +52,17 @@ class Run(Worked):
 
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="runs")
     rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="runs")
+    part_of = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, related_name="others",
+        help_text="of another clip of a run: the run of its first clip, with which it is judged",
+    )  # fmt: skip
+    pass_no = models.PositiveSmallIntegerField(
+        default=1, help_text="clips of one pass show the same units"
+    )
+    #: Of another clip of the same pass: seconds to add to its times to get the first clip's; how that was found.
+    offset_s = models.FloatField(null=True)
+    offset_u_s = models.FloatField(null=True)
+    offset_by = models.CharField(max_length=8, blank=True)
     discipline = models.CharField(max_length=40, default="alpine_carve")
     title = models.CharField(max_length=120, blank=True)
     level = models.CharField(max_length=12, choices=LEVELS)
@@ -331,6 +342,12 @@ class Result(models.Model):
     )
     verdict_change = models.JSONField(
         null=True, help_text="what the last change did to the verdict; nothing where it stands"
+    )
+    together = models.JSONField(
+        null=True, help_text="the sheet of all clips of the run, where it has several"
+    )
+    unused_clips = models.JSONField(
+        default=list, help_text="in words, which other clips are not used, and why"
     )
     trouble = models.CharField(
         max_length=300,

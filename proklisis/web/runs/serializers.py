@@ -94,9 +94,9 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
             "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
-            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of",
         ]  # fmt: skip
-        read_only_fields = ["added", "state", "step", "progress", "problem"]
+        read_only_fields = ["added", "state", "step", "progress", "problem", "part_of"]
         extra_kwargs = {
             "level": {"required": False},
             "view_offset_deg": {"min_value": -60, "max_value": 60},

@@ -10,7 +10,9 @@ from proklisis.web.runs.models import Run
 
 def usual(rider: Rider) -> dict[str, Any]:
     """As their last run was, else as the club's last one, in a run's own fields; ``as_on`` says when their last one was made."""
-    runs = Run.objects.filter(club=rider.club_id, removed_at=None).order_by("-added", "-id")
+    runs = Run.objects.filter(club=rider.club_id, removed_at=None, part_of=None).order_by(
+        "-added", "-id"
+    )
     last = runs.filter(rider=rider).first()
     like = last or runs.first()
     return {

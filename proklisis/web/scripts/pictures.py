@@ -14,6 +14,7 @@ from proklisis.core.review import playbook
 from proklisis.footage.still import still
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.analysis.reviewing import reviewed
+from proklisis.web.analysis.several import clips_of
 from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
 
@@ -32,29 +33,44 @@ def moments(
         return []
     evidence = next(f["evidence"] for f in findings if f["fault"] == main["fault"])
     evidence = [e for e in evidence if e["segment"] is not None and e["measure"] in REGISTRY]
-    done = reviewed(run)
-    times = {(r.id, r.segment, r.phase, r.limb): r.t for r in done.readings}
-    sides = {t.n: t.outside_foot for t in done.units}
-    names, xy = drawn_points(done.tracks)
-    clip = run.clip
-    scale = clip.play_width / clip.width
+    clips = [_Seen(r, numbers) for r, numbers in clips_of(run)]
     out = []
     for e in sorted(evidence, key=lambda e: -e["p"])[:MOST]:
-        t = times.get((e["measure"], e["segment"], e["phase"], e["limb"]))
-        if t is None:
-            continue
-        row = int(np.abs(done.tracks.t - t).argmin())
-        # The file's own clock differs from the run's where it was filmed in slow motion.
-        at = float(done.tracks.t[row]) * (run.filmed_fps or clip.fps) / clip.fps
-        with on_disk(clip.working) as path:
-            picture = still(path, at).copy()
-        here = {n: xy[row, k] * scale for k, n in enumerate(names)}
-        _draw(
-            picture,
-            [_point(p, here, sides.get(e["segment"]) or "l") for p in REGISTRY[e["measure"]].angle],
-        )
-        out.append((_crop(picture, here), describe_evidence(e, playbook(run.discipline).unit)))
+        shown = next((x for c in clips if (x := c.moment(e)) is not None), None)
+        if shown is not None:
+            out.append((shown, describe_evidence(e, playbook(run.discipline).unit)))
     return out
+
+
+class _Seen:
+    """What one clip of a run shows."""
+
+    def __init__(self, run: Run, numbers: dict[int, int] | None) -> None:
+        self.run, self.clip, done = run, run.clip, reviewed(run)
+
+        def joint(n: int | None) -> int | None:
+            return n if numbers is None or n is None else numbers.get(n, -1)
+
+        self.times = {(r.id, joint(r.segment), r.phase, r.limb): r.t for r in done.readings}
+        self.sides = {joint(t.n): t.outside_foot for t in done.units}
+        self.t = done.tracks.t
+        self.names, self.xy = drawn_points(done.tracks)
+
+    def moment(self, e: dict[str, Any]) -> NDArray[np.uint8] | None:
+        """The (h, w, 3) RGB moment at which a value was read, with its line; None where this clip does not show it."""
+        t = self.times.get((e["measure"], e["segment"], e["phase"], e["limb"]))
+        if t is None:
+            return None
+        row = int(np.abs(self.t - t).argmin())
+        # The file's own clock differs from the run's where it was filmed in slow motion.
+        at = float(self.t[row]) * (self.run.filmed_fps or self.clip.fps) / self.clip.fps
+        with on_disk(self.clip.working) as path:
+            picture = still(path, at).copy()
+        scale = self.clip.play_width / self.clip.width
+        here = {n: self.xy[row, k] * scale for k, n in enumerate(self.names)}
+        side = self.sides.get(e["segment"]) or "l"
+        _draw(picture, [_point(p, here, side) for p in REGISTRY[e["measure"]].angle])
+        return _crop(picture, here)
 
 
 def _point(name: str, here: dict[str, Any], outside: str) -> Any:

@@ -164,6 +164,10 @@ class ScriptView(APIView):
         found = get_object_or_404(
             of_club(Run.objects.select_related("rider", "clip", "result"), request), pk=run
         )
+        if found.part_of_id is not None:
+            raise Conflict(
+                f"This is another clip of run {found.part_of_id}; the Script is written there."
+            )
         if not hasattr(found, "result"):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
         up_to_date(found)
