@@ -17,6 +17,7 @@ from proklisis.core.playbook.conditions import (
     replaced,
     rope_words,
 )
+from proklisis.core.playbook.followed import aims_of, parse_prescription
 from proklisis.core.playbook.schema import LEVELS
 from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook, playbook_ids, review, run_sheet
@@ -165,6 +166,27 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_prescribe)
 
+    p = commands.add_parser("pair", help="hold two runs, or two units, against each other")
+    p.add_argument("a", type=Path, metavar="A", help="a run sheet or tracks")
+    p.add_argument(
+        "b", type=Path, metavar="B", nargs="?", help="another; A again where it is left out"
+    )
+    p.add_argument("--unit-a", type=int, metavar="N")
+    p.add_argument("--unit-b", type=int, metavar="M")
+    p.add_argument(
+        "--event", metavar="NAME[+S]", help="start, end or a phase, and seconds after its beginning"
+    )
+    p.add_argument("--mirror", action="store_true", help="swap left and right of B")
+    p.add_argument("--discipline", help="of tracks")
+    p.add_argument("--out", type=Path)
+    p.set_defaults(run=_pair)
+
+    p = commands.add_parser("follow", help="hold a run against the last target")
+    p.add_argument("before", type=Path, metavar="BEFORE_PRESCRIPTION")
+    p.add_argument("after", type=Path, metavar="AFTER_SHEET")
+    p.add_argument("--out", type=Path)
+    p.set_defaults(run=_follow)
+
     p = commands.add_parser("convert", help="between track formats, by file ending")
     p.add_argument("source", type=Path)
     p.add_argument("target", type=Path)
@@ -306,6 +328,56 @@ def _attempts(args: argparse.Namespace) -> None:
     _give(
         attempts(clip, args.discipline, find_goes(clip, rides=rides_from(book.speed_ms))), args.out
     )
+
+
+def _pair(args: argparse.Namespace) -> None:
+    from proklisis.core.comparing.pair import pair
+
+    a = _compared(args.a, args.discipline)
+    b = a if args.b is None or args.b == args.a else _compared(args.b, args.discipline)
+    event = None if args.event is None else _event(args.event)
+    _give(pair(a, b, args.unit_a, args.unit_b, event, args.mirror), args.out)
+
+
+def _compared(path: Path, discipline: str | None) -> Any:
+    """A run sheet, or tracks as any of the formats has them."""
+    from proklisis.core.comparing.pair import Run, of_review
+
+    if path.suffix == ".json":
+        text = read_text(path)
+        if '"run-sheet/1"' in text[:2000]:
+            return Run(path.name, parse_sheet(text, str(path)))
+    if discipline is None:
+        raise InputError("tracks do not say their discipline", str(path), "give --discipline")
+    tracks = read_tracks(path)
+    return of_review(path.name, review(tracks, discipline), discipline)
+
+
+def _event(said: str) -> Any:
+    from proklisis.core.comparing.pair import Event
+
+    for sign in ("+", "-"):
+        name, found, seconds = said.partition(sign)
+        if found:
+            try:
+                return Event(name.strip(), float(sign + seconds))
+            except ValueError as e:
+                raise InputError(
+                    f"{seconds!r} is no number of seconds", "--event", "write NAME+0.3"
+                ) from e
+    return Event(said.strip())
+
+
+def _follow(args: argparse.Namespace) -> None:
+    before = parse_prescription(read_text(args.before), str(args.before))
+    sheet = parse_sheet(read_text(args.after), str(args.after))
+    if before["discipline"] != sheet.discipline:
+        raise InputError(
+            f"the prescription is of {before['discipline']}, the run of {sheet.discipline}",
+            str(args.after), "follow runs of one discipline",
+        )  # fmt: skip
+    judged = judge(sheet.model_copy(update={"previous": aims_of(before)}), name=str(args.after))
+    _give(judged["followup"], args.out)
 
 
 def _schools(said: Sequence[str]) -> dict[str, str]:

@@ -46,6 +46,8 @@ MISSED = 3
 BACK = 9
 #: Who rides again after a longer while begins another go, seconds (house choice).
 PAUSE_S = 1.0
+#: And who was out of sight for longer.
+UNSEEN_S = 1.9
 #: Shortest go, seconds.
 SHORTEST_S = 1.2
 #: Body heights a second from which somebody rides: a walker does 0.8 to 1.1 (1.4 to 1.9 m/s at 1.75 m; common practice).
@@ -66,7 +68,7 @@ GROUND_SHARE, ALIKE = 0.2, 0.35
 SHARE, LEAST = 0.4, 0.45
 STATURE_M = 1.75
 #: Windows in which somebody is looked at again, half their size in body heights; and how near they must be found, body heights.
-NEARER, SAME_PLACE = (0.9, 1.3), 0.3
+NEARER, SAME_PLACE = (0.9, 1.4), 0.3
 #: A find that is taller or smaller than those around it by more than this is not of the same body (set on made films).
 OTHER_SIZE = 1.5
 #: Fewer finds are nobody's go.
@@ -126,9 +128,9 @@ class _Path(Someone):
         """Where they may be in a sample before the first or after the last: as they move, or left by a camera that followed them."""
         first = sample < self.samples[0]
         ground = np.array(self.ground[:3] if first else self.ground[-3:])[:, 1]
-        out = [self.at(sample)]
+        end = 0 if first else -1
+        out = [self.centres[end], self.at(sample)]
         if np.isfinite(ground[:, 0]).any():
-            end = 0 if first else -1
             gone_by = np.nanmedian(ground, axis=0) * (self.samples[end] - sample) / SAMPLES_HZ
             out += [self.centres[end] + share * gone_by for share in (0.35, 0.7, 1.05)]
         return out
@@ -261,13 +263,12 @@ def _back(p: _Path, finder: PoseFinder, kept: Iterable[_Kept], fps: float) -> No
 
 def _near_by(p: _Path, finder: PoseFinder, picture: NDArray[np.uint8], k: int) -> list[Array]:
     """Somebody who was not seen in a sample, looked for from nearer where they may be; one who seems to be a rider further on, too."""
-    half = 0.9 * p.heights[-1]
-    found = finder.find_near(picture, p.centres[-1], half)
-    if found or len(p.samples) < 3 or k - p.samples[-1] > MISSED:
-        return found
-    for there in p.places(k):
-        if found := finder.find_near(picture, there, half):
-            return found
+    tall = p.heights[-1]
+    lost = len(p.samples) >= 3 and k - p.samples[-1] <= MISSED
+    for there in p.places(k) if lost else p.centres[-1:]:
+        for half in NEARER if lost else NEARER[:1]:
+            if found := finder.find_near(picture, there, half * tall):
+                return found
     return []
 
 
@@ -275,7 +276,8 @@ def _found_before(
     p: _Path, finder: PoseFinder, old: _Kept, there: Array, tall: float, fps: float
 ) -> bool:
     """Put down a find from before a path's first, where there is one near a place; whether there was."""
-    for x in finder.find_near(old.picture, there, 0.9 * tall):
+    near = (x for half in NEARER for x in finder.find_near(old.picture, there, half * tall))
+    for x in near:
         if np.linalg.norm((x.min(axis=0) + x.max(axis=0)) / 2 - there) > 0.6 * tall:
             continue
         look = _look(old.picture, x)
@@ -468,12 +470,13 @@ def _ridden(
 
 
 def _stretches(t: Array, rides: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and last of each stretch of finds in which somebody rides; only who is seen not to ride for a while has ended one."""
+    """First and last of each stretch of finds in which somebody rides; who is seen not to ride for a while has ended one, or was out of sight for longer."""
     on = np.flatnonzero(rides)
     if not len(on):
         return []
-    off = [np.ptp(t[a + 1 : b]) if b - a > 2 else 0.0 for a, b in pairwise(on)]
-    cut = np.flatnonzero(np.array(off) > PAUSE_S)
+    paused = [b - a > 2 and np.ptp(t[a + 1 : b]) > PAUSE_S for a, b in pairwise(on)]
+    unseen = [np.diff(t[a : b + 1]).max() > UNSEEN_S for a, b in pairwise(on)]
+    cut = np.flatnonzero(np.array(paused, bool) | np.array(unseen, bool))
     firsts = on[np.concatenate([[0], cut + 1])]
     lasts = on[np.concatenate([cut, [len(on) - 1]])]
     return [(int(a), int(b)) for a, b in zip(firsts, lasts, strict=True)]
