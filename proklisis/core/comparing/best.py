@@ -7,6 +7,7 @@ from math import sqrt
 from proklisis.core.comparing.sides import Side, side_word
 from proklisis.core.playbook.schema import Band, Playbook
 from proklisis.core.shapes.comparison import BestUnit
+from proklisis.core.shapes.run_sheet import SheetMeasure
 from proklisis.core.uncertainty import normal_cdf
 
 #: A unit comes before another where it is better with this probability; else they are tied (house choice).
@@ -26,12 +27,16 @@ def best_units(side: Side, book: Playbook) -> list[BestUnit]:
     scored: list[BestUnit] = []
     for s in side.units:
         score = variance = 0.0
+        of_unit: dict[str, list[SheetMeasure]] = {}
+        for m in side.rows(s.n).values():
+            of_unit.setdefault(m.id, []).append(m)
         seen = 0
         for (measure, phase, limb), (band, scale) in bands.items():
             rows = [
-                m for m in side.sheet.measures
-                if m.segment == s.n and m.id == measure and phase in (None, m.phase) and limb in (None, m.limb)
-            ]  # fmt: skip
+                m
+                for m in of_unit.get(measure, [])
+                if phase in (None, m.phase) and limb in (None, m.limb)
+            ]
             if not rows:
                 continue
             off = max((_off(m.value, band), m.u) for m in rows)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +14,9 @@ from proklisis.core.comparing.sides import Place, Side, mirrored_place
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import phase_words, unit_words
+from proklisis.core.review import judge
 from proklisis.core.shapes.comparison import FirstDifference
+from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.uncertainty import digits
 
 Array = NDArray[np.float64]
@@ -23,19 +24,36 @@ Array = NDArray[np.float64]
 FALSE = 0.05
 #: A change that fits a unit nearly as well as its own best one may as well begin there (Δχ² of one standard uncertainty doubled).
 NEARLY = 4.0
+#: A step on the way has to mend the misfit by more than this, that it is not taken for a difference from the beginning (house choice).
+STEP = 12.0
+#: Units of a body never differ by less than this share of what their values are uncertain by (house choice).
+LEAST_SCATTER = 0.1
+#: More units than these say nothing more of which fault it is (house choice).
+MOST_JUDGED = 24
 
 
 @dataclass(frozen=True)
 class _Change:
-    """A value that stays apart from a unit on: its place, the index of that unit, by how much, ± u, and how surely."""
+    """A value that stays apart from a unit on: its place, the index of that unit, and by how much ± u."""
 
     place: Place
     begin: int
     difference: float
     u: float
-    strength: float
-    #: Misfit of a change that begins at each unit, χ².
+    #: Of a change that begins at each unit: how far it is beyond chance (1 is the threshold), and its misfit, χ².
+    strengths: Array
     misfit: Array
+
+    @property
+    def strength(self) -> float:
+        return float(self.strengths[self.begin])
+
+    def fits(self, begin: int) -> bool:
+        """Whether it may as well have begun at this unit."""
+        return bool(
+            self.strengths[begin] > 1
+            and self.misfit[begin] - self.misfit[self.begin] <= (STEP if begin == 0 else NEARLY)
+        )
 
 
 def first_difference(
@@ -62,8 +80,10 @@ def first_difference(
     if not changes:
         return None
     begin = max(changes, key=lambda c: c.strength).begin
-    there = [c for c in changes if c.misfit[begin] - c.misfit.min() <= NEARLY] or changes
-    roots, chain = _roots(book, there)
+    if not pairs:
+        return None  # by the run alone nobody can say from where on
+    there = [c for c in changes if c.fits(begin)] or changes
+    roots, chain = _roots(a, b, pairs[begin:])
     of_root = [c for c in there if (c.place[0], c.place[1]) in roots] or there
     order = {p: k for k, p in enumerate((None, *book.phases))}
     first = min(of_root, key=lambda c: (order.get(c.place[1], 0), -c.strength))
@@ -91,75 +111,67 @@ def _series(
 
 
 def _change(at: Place, d: Array, u: Array, looked_at: int, places: int) -> _Change | None:
+    """The unit from which a series stays apart, by the least misfit among those at which that is beyond chance."""
     n = len(d)
-    misfit = np.array([_misfit(d, u, k) for k in range(n)])
-    best: tuple[float, int, float, float] | None = None
-    for k in range(n):
-        tail, head = d[k:], d[:k]
-        away, u_tail = float(tail.mean()), float(np.sqrt((u[k:] ** 2).mean()))
-        if k == 0:
-            strength = abs(away) / u_tail / float(norm.ppf(1 - FALSE / (4 * places)))
-            found = away, u_tail
-        else:
-            away -= float(head.mean())
-            dof = n - 2
-            if dof < 2:
-                continue
-            within = float(((tail - tail.mean()) ** 2).sum() + ((head - head.mean()) ** 2).sum())
-            # Scatter that is less than chance leaves the stated noise's share; a body moves by a little from unit to unit.
-            scatter = max(sqrt(within / dof), 0.1 * float(np.median(u)))
-            u_mean = scatter * sqrt(1 / len(tail) + 1 / len(head))
-            strength = abs(away) / u_mean / float(t.ppf(1 - FALSE / (4 * looked_at), dof))
-            found = away, u_mean
-        if strength > 1 and (best is None or misfit[k] < misfit[best[1]]):
-            best = strength, k, *found
-    if best is None:
+    k = np.arange(n)
+    of_tail, of_head = n - k, np.maximum(k, 1)
+    sums, squares = np.cumsum(d), np.cumsum(d**2)
+    head = np.where(k > 0, np.concatenate([[0.0], sums[:-1]]) / of_head, 0.0)
+    tail = (sums[-1] - head * k) / of_tail
+    within = np.maximum(squares[-1] - k * head**2 - of_tail * tail**2, 0.0)
+    noise = float(np.median(u))
+    # A body moves by a little from unit to unit: scatter that is less than that is chance.
+    steps = float(np.median(np.abs(np.diff(d)))) / 0.954 if n > 1 else 0.0
+    misfit = within / max(steps, LEAST_SCATTER * noise, 1e-9) ** 2
+    u_tail = np.sqrt((np.sum(u**2) - np.concatenate([[0.0], np.cumsum(u**2)[:-1]])) / of_tail)
+    strength = np.zeros(n)
+    strength[0] = abs(tail[0]) / u_tail[0] / float(norm.ppf(1 - FALSE / (4 * places)))
+    if n > 3:
+        scatter = np.maximum(np.sqrt(within / (n - 2)), LEAST_SCATTER * noise)
+        u_step = scatter * np.sqrt(1 / of_tail + 1 / of_head)
+        limit = float(t.ppf(1 - FALSE / (4 * looked_at), n - 2))
+        strength[1:] = (np.abs(tail - head) / u_step / limit)[1:]
+    beyond = np.flatnonzero(strength > 1)
+    if not len(beyond):
         return None
-    return _Change(at, best[1], best[2], best[3], best[0], misfit)
+    begin = int(beyond[np.argmin(misfit[beyond])])
+    if strength[0] > 1 and misfit[0] - misfit[begin] <= STEP:
+        begin = 0
+    by, u_by = (tail[0], u_tail[0]) if begin == 0 else (tail[begin] - head[begin], u_step[begin])
+    return _Change(at, begin, float(by), float(u_by), strength, misfit)
 
 
-def _misfit(d: Array, u: Array, k: int) -> float:
-    """χ² of a series that is level before unit ``k`` and level from it on, in the scatter of single units."""
-    head, tail = d[:k], d[k:]
-    off = ((tail - tail.mean()) ** 2).sum()
-    off += ((head - head.mean()) ** 2).sum() if k else 0.0
-    if k == 0:
-        off = ((d - d.mean()) ** 2).sum()
-    spread = max(float(np.median(np.abs(np.diff(d)))) / 0.954, 0.1 * float(np.median(u)), 1e-9)
-    return float(off / spread**2)
+def _roots(
+    a: Side, b: Side, units: list[tuple[int, int]]
+) -> tuple[set[tuple[str, str | None]], list[str]]:
+    """(measure, phase) of what the first fault rests on that only one of the two has from these units on, and that fault with what hangs from it."""
+    of_a = _judged(a, [n for n, _ in units])
+    of_b = _judged(b, [m for _, m in units])
+    for mine, others in ((of_b, of_a), (of_a, of_b)):
+        had = {f["fault"] for f in others["findings"]}
+        new = [f for f in mine["findings"] if f["fault"] not in had]
+        main = mine["main"]
+        roots = [f for f in new if main and f["fault"] == main["fault"]] or [
+            f for f in new if f["status"] == "root"
+        ]
+        for f in roots:
+            names = {i["fault"] for i in new}
+            places = {(e["measure"].split("/")[0].split("-")[0], e["phase"]) for e in f["evidence"]}
+            return places, [f["fault"], *[i for i in f["explains"] if i in names]]
+    return set(), []
 
 
-def _roots(book: Playbook, changes: list[_Change]) -> tuple[set[tuple[str, str | None]], list[str]]:
-    """(measure, phase) of the faults from which the others that changed may follow, and those faults with what hangs from the first."""
-    at = {(c.place[0], c.place[1]): c.strength for c in changes}
-    touched: dict[str, set[tuple[str, str | None]]] = {}
-    for i, fault in book.faults.items():
-        hit = {
-            (leaf.measure, phase)
-            for leaf in fault.when.leaves() if leaf.measure is not None
-            for measure, phase in at if measure == leaf.measure and leaf.phase in (None, phase)
-        }  # fmt: skip
-        if hit:
-            touched[i] = hit  # type: ignore[assignment]
-    follows = {i: {link.to for link in book.faults[i].links} for i in book.faults}
-    below = {i: _reached(follows, i) for i in touched}
-    roots = [i for i in touched if not any(i in below[j] and j not in below[i] for j in touched)]
-    roots = [i for i in roots if book.faults[i].role == "cause"] or roots
-    roots.sort(key=lambda i: -max(at[k] for k in touched[i]))
-    places = {k for i in roots for k in touched[i]}
-    if not roots:
-        return places, []
-    return places, [roots[0], *[i for i in touched if i in below[roots[0]] and i != roots[0]]]
-
-
-def _reached(follows: dict[str, set[str]], i: str) -> set[str]:
-    found: set[str] = set()
-    queue = [i]
-    while queue:
-        for j in follows.get(queue.pop(), set()) - found:
-            found.add(j)
-            queue.append(j)
-    return found
+def _judged(side: Side, units: list[int]) -> Prescription:
+    """The verdict on some units alone; on the first of them, where there are many."""
+    kept = set(units[:MOST_JUDGED])
+    sheet = side.sheet.model_copy(
+        update={
+            "segments": [s for s in side.units if s.n in kept],
+            "measures": [m for m in side.sheet.measures if m.segment in kept],
+            "observations": [],
+        }
+    )
+    return judge(sheet)
 
 
 def _said(

@@ -226,7 +226,9 @@ def curves(
             raise InputError(
                 f"{what} is not read in every frame of {run.name}", "measure", "choose another"
             )
-        edges = [unit.start.t, *(unit.phases[p][1] for p in unit.phases)]
+        begins = [begin for begin, _ in list(unit.phases.values())[1:]]
+        edges = np.clip([unit.start.t, *begins, unit.end.t], unit.start.t, unit.end.t)
+        edges = np.maximum.accumulate(edges)
         when = np.interp(np.linspace(0, 1, points), np.linspace(0, 1, len(edges)), edges)
         t = done.tracks.t
         out[f"t_{word}"] = [round(float(x), 5) for x in when]

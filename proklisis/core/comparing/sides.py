@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from proklisis.core.errors import InputError
 from proklisis.core.shapes.run_sheet import RunSheet, Segment, SheetMeasure
@@ -32,9 +33,16 @@ class Side:
     def units(self) -> list[Segment]:
         return self.sheet.segments
 
+    @cached_property
+    def _by_unit(self) -> dict[int | None, dict[Place, SheetMeasure]]:
+        out: dict[int | None, dict[Place, SheetMeasure]] = {}
+        for m in self.sheet.measures:
+            out.setdefault(m.segment, {})[place(m)] = m
+        return out
+
     def rows(self, unit: int | None) -> dict[Place, SheetMeasure]:
         """Values of one unit, or of the run, by their place."""
-        return {place(m): m for m in self.sheet.measures if m.segment == unit}
+        return self._by_unit.get(unit, {})
 
     def only(self, unit: int) -> Side:
         """The side with one unit alone; InputError where it has none of that number."""
