@@ -17,6 +17,7 @@ from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
+from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
 
@@ -46,6 +47,9 @@ api = [
     path("runs/<int:run>/person", PersonView.as_view()),
     path("uploads", UploadsView.as_view()),
     path("uploads/<str:pk>", UploadView.as_view()),
+    path("pair", PairView.as_view()),
+    path("pair/curves", CurvesView.as_view()),
+    path("runs/<int:run>/against", AgainstView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
     path("rope", RopeView.as_view()),
     path("runs/<int:run>/script", scripts.ScriptView.as_view()),

@@ -145,6 +145,18 @@ export const usual = (rider: number) =>
     retry: false,
   });
 
+/** What a unit of a run may be held against. */
+export const against = (run: number, version: string, unit: number | undefined) =>
+  queryOptions({
+    queryKey: ["against", run, version, unit],
+    queryFn: () =>
+      need(
+        api.GET("/api/runs/{run}/against", { params: { path: { run }, query: unit === undefined ? {} : { unit } } }),
+      ),
+    retry: false,
+    staleTime: 60_000,
+  });
+
 /** Session films of the club, the newest first. */
 export const films = queryOptions({
   queryKey: ["films"],

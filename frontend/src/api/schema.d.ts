@@ -20,6 +20,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Hold two runs, or two units, against each other. */
+        get: operations["pair_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pair/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One signal of two units on matched time. */
+        get: operations["pair_curves_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/riders": {
         parameters: {
             query?: never;
@@ -547,6 +581,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a unit of this run may be held against. */
+        get: operations["runs_against_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/footage": {
         parameters: {
             query?: never;
@@ -896,6 +947,27 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description Something that a unit of a run may be held against. */
+        Against: {
+            kind: components["schemas"]["AgainstKindEnum"];
+            words: string;
+            /** @description the other run */
+            b: number;
+            unit_a: number | null;
+            unit_b: number | null;
+            mirror: boolean;
+        };
+        AgainstAll: {
+            against: components["schemas"]["Against"][];
+            readonly best_units: components["schemas"]["BestUnit"][];
+        };
+        /**
+         * @description * `own_best` - own_best
+         *     * `other_side` - other_side
+         *     * `last_run` - last_run
+         * @enum {string}
+         */
+        AgainstKindEnum: "own_best" | "other_side" | "last_run";
         /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
         AnswerRequest: {
@@ -984,6 +1056,19 @@ export interface components {
             can_undo: boolean;
             can_redo: boolean;
         };
+        /** BestUnit */
+        BestUnit: {
+            /** Segment */
+            segment: number;
+            /** Side */
+            side: string | null;
+            /** Score */
+            score: number;
+            /** U */
+            u: number;
+            /** Rank */
+            rank: number;
+        };
         /** @enum {unknown} */
         BlankEnum: "";
         /** @description How far the analysis of a run is. */
@@ -1047,6 +1132,57 @@ export interface components {
             /** @description the copy that is stepped frame by frame is made */
             readonly playable: boolean;
         };
+        /**
+         * ComparedRow
+         * @description ``difference`` is a − b; ``p`` that the difference is real.
+         */
+        ComparedRow: {
+            /** Measure */
+            measure: string;
+            /** Phase */
+            phase: string | null;
+            /** Limb */
+            limb: string | null;
+            a: components["schemas"]["Read"];
+            b: components["schemas"]["Read"];
+            /** Difference */
+            difference: number;
+            /** U */
+            u: number;
+            /** P */
+            p: number;
+            /** Verdict */
+            verdict: components["schemas"]["ComparedRowVerdictEnum"];
+        };
+        /** @enum {string} */
+        ComparedRowVerdictEnum: "differs" | "may_differ" | "same" | "cannot_tell";
+        /**
+         * Comparison
+         * @description ``comparison/1``: ``a`` and ``b`` say which run, rider and units each side is.
+         */
+        Comparison: {
+            /**
+             * Format
+             * @constant
+             */
+            format: "comparison/1";
+            /** A */
+            a: {
+                [key: string]: unknown;
+            };
+            /** B */
+            b: {
+                [key: string]: unknown;
+            };
+            matched: components["schemas"]["Matched"];
+            /** Rows */
+            rows: components["schemas"]["ComparedRow"][];
+            first_difference: components["schemas"]["FirstDifference"] | null;
+            /** Best Units */
+            best_units: components["schemas"]["BestUnit"][];
+            /** Fairness */
+            fairness: string[];
+        };
         /** @description What a condition takes: one of ``choices``, a number in ``unit``, yes or no, or words. */
         Condition: {
             title: string;
@@ -1084,6 +1220,16 @@ export interface components {
             cue: string;
             /** @description how often this club chose it */
             used: number;
+        };
+        /** @description A signal of both units on matched time; null where it was not seen. */
+        Curves: {
+            title: string;
+            unit: string;
+            at: number[];
+            a: (number | null)[];
+            a_u: (number | null)[];
+            b: (number | null)[];
+            b_u: (number | null)[];
         };
         /**
          * Disagreement
@@ -1302,6 +1448,32 @@ export interface components {
             eye?: components["schemas"]["Eye"];
             measured?: components["schemas"]["MeasuredThere"];
             other_side?: components["schemas"]["OtherSide"];
+        };
+        /**
+         * FirstDifference
+         * @description The earliest matched moment from which a signal stays apart, and the faults that follow from it.
+         */
+        FirstDifference: {
+            /** Measure */
+            measure: string;
+            /** Phase */
+            phase: string | null;
+            /** At */
+            at: number;
+            /** Frame A */
+            frame_a: number | null;
+            /** Frame B */
+            frame_b: number | null;
+            /** Difference */
+            difference: number;
+            /** U */
+            u: number;
+            /** P */
+            p: number;
+            /** Says */
+            says: string;
+            /** Chain */
+            chain: string[];
         };
         /**
          * Followed
@@ -1536,6 +1708,22 @@ export interface components {
              */
             first_s?: number;
         };
+        /**
+         * Matched
+         * @description By phase, or by an event and an offset in seconds from it; ``mirror`` where left and right are swapped.
+         */
+        Matched: {
+            /** By */
+            by: components["schemas"]["MatchedByEnum"];
+            /** Event */
+            event?: string;
+            /** Offset S */
+            offset_s?: number;
+            /** Mirror */
+            mirror: boolean;
+        };
+        /** @enum {string} */
+        MatchedByEnum: "phase" | "event";
         /** MeasureWords */
         MeasureWords: {
             /** Title */
@@ -1684,6 +1872,22 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["SessionFilm"][];
+        };
+        Pair: {
+            readonly comparison: components["schemas"]["Comparison"];
+            /** @description the comparison's rows in its order, in words */
+            rows: components["schemas"]["PairRow"][];
+            same: components["schemas"]["Same"][];
+        };
+        /** @description A row of the comparison, in words. */
+        PairRow: {
+            measure: string;
+            title: string;
+            /** @description value ± U with its unit */
+            a: string;
+            b: string;
+            /** @description a − b ± U */
+            difference: string;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         PatchedCameraRequest: {
@@ -2197,6 +2401,17 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "queued" | "working" | "ready" | "failed" | "cancelled";
+        /** @description Two units that are held against each other, and the moments of each that are the same. */
+        Same: {
+            unit_a: number;
+            unit_b: number;
+            side_a: string | null;
+            side_b: string | null;
+            phases: string[];
+            /** @description begin of each phase and end of the last, s */
+            a: number[];
+            b: number[];
+        };
         SameClipRequest: {
             /** @description the run whose clip it is */
             run: number;
@@ -2810,6 +3025,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Discipline"][];
+                };
+            };
+        };
+    };
+    pair_retrieve: {
+        parameters: {
+            query: {
+                /** @description a run */
+                a: number;
+                /** @description another, or the same */
+                b: number;
+                /** @description start, end or a phase */
+                event?: string;
+                /** @description left and right of b change places */
+                mirror?: boolean;
+                /** @description seconds after the event */
+                offset_s?: number;
+                /** @description of both, or of neither */
+                unit_a?: number;
+                unit_b?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pair"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_curves_retrieve: {
+        parameters: {
+            query: {
+                /** @description a run */
+                a: number;
+                /** @description another, or the same */
+                b: number;
+                limb?: string;
+                measure: string;
+                /** @description left and right of b change places */
+                mirror?: boolean;
+                /** @description of both, or of neither */
+                unit_a?: number;
+                unit_b?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Curves"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3993,6 +4304,38 @@ export interface operations {
                 };
                 content: {
                     "video/mp4": string;
+                };
+            };
+        };
+    };
+    runs_against_retrieve: {
+        parameters: {
+            query?: {
+                /** @description the unit that the Bench stands in */
+                unit?: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainstAll"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

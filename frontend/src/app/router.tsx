@@ -104,6 +104,19 @@ const film = createRoute({
   },
   component: lazyRouteComponent(() => import("../goes/GoesPage"), "GoesPage"),
 });
+const pair = createRoute({
+  getParentRoute: () => inside,
+  path: "/pair",
+  component: lazyRouteComponent(() => import("../pair/PairPage"), "PairPage"),
+  validateSearch: (
+    raw: Record<string, unknown>,
+  ): { a: number; b: number; ua?: number; ub?: number; mirror?: boolean } => ({
+    a: Number(raw.a),
+    b: Number(raw.b),
+    ...(typeof raw.ua === "number" && typeof raw.ub === "number" ? { ua: raw.ua, ub: raw.ub } : {}),
+    ...(raw.mirror === true ? { mirror: true } : {}),
+  }),
+});
 const shared = createRoute({
   getParentRoute: () => root,
   path: "/s/$token",
@@ -112,7 +125,11 @@ const shared = createRoute({
 
 export const makeRouter = (client: QueryClient) =>
   createRouter({
-    routeTree: root.addChildren([login, shared, inside.addChildren([desk, riders, bench, footage, script, film])]),
+    routeTree: root.addChildren([
+      login,
+      shared,
+      inside.addChildren([desk, riders, bench, footage, script, film, pair]),
+    ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,
     defaultErrorComponent: ({ error, reset }) => <Trouble error={error as Error} again={reset} />,

@@ -10,6 +10,7 @@ import { Dialog } from "../ui/Dialog";
 import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
+import { Against, useAgainst } from "./Against";
 import { AnotherClip, Clips, nextClip, OtherView, placeIn } from "./Clips";
 import { Corrections, Findings } from "./Findings";
 import { NotePalette, type Note } from "./NotePalette";
@@ -157,6 +158,7 @@ function Open({
     say({ ...what, scope: what.scope === "phase" ? "phase" : "unit", side: null, seen, t: within, unit: to.n } as Note);
     setTold("");
   };
+  const compare = useAgainst(bench, turn?.n, setTold);
   const other = nextClip(bench);
   const switchClip = (to = other) => {
     if (!to) return setTold("This run has no other clip that is measured. Add one under Clips.");
@@ -243,6 +245,9 @@ function Open({
     "Ctrl+y": () => bench.can_redo && redo(),
     "Ctrl+Shift+Z": () => bench.can_redo && redo(),
     v: () => switchClip(),
+    b: () => compare.open("own_best"),
+    l: () => compare.open("other_side"),
+    r: () => compare.open("last_run"),
     w: () => (other ? setTwo(!two) : setTold("This run has no other clip that is measured.")),
     "?": () => setHelp(true),
   };
@@ -506,6 +511,7 @@ function Open({
           </p>
         )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
+        {!bench.doubt && !bench.by_eye && <Against {...compare} />}
         <Clips bench={bench} onShow={switchClip} />
         {bench.run.part_of == null && (
           <>
@@ -572,6 +578,7 @@ const KEYS = [
   ["O", "bounce over this unit"],
   ["N", "close up"],
   ["V, W", "the next clip at the same instant; both views at once"],
+  ["B, L, R", "this unit beside own best, beside the other side mirrored, this run beside the last one"],
   ["H, P", "body, plumb and surface lines"],
   ["E", "note what you see: a fault, a sign, a strength, or words"],
   ["A, Shift A", "the same again, or looked and not there; in the next unit where it is noted already"],

@@ -187,6 +187,13 @@ def _moment(u: Unit, event: Event, book: Playbook) -> float:
     raise InputError(f"there is no event {event.name!r}", "--event", nearest(event.name, known))
 
 
+def edges(unit: Unit) -> list[float]:
+    """Begin of each phase of a unit and its end, seconds from the clip's first frame, rising."""
+    begins = [begin for begin, _ in list(unit.phases.values())[1:]]
+    at = np.clip([unit.start.t, *begins, unit.end.t], unit.start.t, unit.end.t)
+    return [round(float(t), 5) for t in np.maximum.accumulate(at)]
+
+
 def curves(
     a: Run,
     b: Run,
@@ -226,10 +233,8 @@ def curves(
             raise InputError(
                 f"{what} is not read in every frame of {run.name}", "measure", "choose another"
             )
-        begins = [begin for begin, _ in list(unit.phases.values())[1:]]
-        edges = np.clip([unit.start.t, *begins, unit.end.t], unit.start.t, unit.end.t)
-        edges = np.maximum.accumulate(edges)
-        when = np.interp(np.linspace(0, 1, points), np.linspace(0, 1, len(edges)), edges)
+        at = edges(unit)
+        when = np.interp(np.linspace(0, 1, points), np.linspace(0, 1, len(at)), at)
         t = done.tracks.t
         out[f"t_{word}"] = [round(float(x), 5) for x in when]
         for name, values in ((word, series.value), (f"{word}_u", series.u)):

@@ -1,0 +1,55 @@
+import type { Schemas } from "../api/client";
+
+const [W, H] = [360, 120];
+
+/** A signal of both on matched time, each with its ± as a band. */
+export function Curves({ curves, at }: { curves: Schemas["Curves"]; at: number }) {
+  const both = (["a", "b"] as const).map((k) => ({
+    key: k,
+    value: curves[k],
+    u: k === "a" ? curves.a_u : curves.b_u,
+  }));
+  const ends = both.flatMap(({ value, u }) =>
+    value.flatMap((v, i) => (v === null ? [] : [v - 2 * (u[i] ?? 0), v + 2 * (u[i] ?? 0)])),
+  );
+  if (!ends.length) return <p className="text-soft">Neither shows it here.</p>;
+  const [lo, hi] = [Math.min(...ends), Math.max(...ends)];
+  const y = (v: number) => H - ((v - lo) / (hi - lo || 1)) * H;
+  const x = (i: number) => curves.at[i]! * W;
+  const band = (value: (number | null)[], u: (number | null)[]) => {
+    const seen = value.flatMap((v, i) => (v === null ? [] : [{ i, v, u: 2 * (u[i] ?? 0) }]));
+    return [...seen.map((p) => [x(p.i), y(p.v + p.u)]), ...seen.reverse().map((p) => [x(p.i), y(p.v - p.u)])]
+      .map(([a, b]) => `${a!.toFixed(1)},${b!.toFixed(1)}`)
+      .join(" ");
+  };
+  const line = (value: (number | null)[]) =>
+    value.flatMap((v, i) => (v === null ? [] : [`${x(i).toFixed(1)},${y(v).toFixed(1)}`])).join(" ");
+  return (
+    <figure>
+      <svg
+        viewBox={`0 0 ${W} ${H}`}
+        className="w-full rounded border border-line bg-sheet"
+        role="img"
+        aria-label={`${curves.title} of both over the unit, from ${lo.toFixed(0)} to ${hi.toFixed(0)}${curves.unit}`}
+      >
+        {both.map(({ key, value, u }) => (
+          <g key={key} className={key === "a" ? "text-deep" : "text-good"}>
+            <polygon points={band(value, u)} fill="currentColor" opacity={0.15} />
+            <polyline
+              points={line(value)}
+              fill="none"
+              stroke="currentColor"
+              strokeWidth={2}
+              strokeDasharray={key === "b" ? "6 4" : undefined}
+            />
+          </g>
+        ))}
+        <line x1={at * W} x2={at * W} y1={0} y2={H} stroke="var(--ink)" strokeWidth={1} />
+      </svg>
+      <figcaption className="text-sm text-soft">
+        {curves.title}, {lo.toFixed(0)} to {hi.toFixed(0)}
+        {curves.unit}. Whole line: A, dashed: B, each with its ±.
+      </figcaption>
+    </figure>
+  );
+}

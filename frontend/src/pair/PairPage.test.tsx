@@ -1,0 +1,141 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
+
+import { benchOf } from "../fixtures";
+import { answering, show } from "../testing";
+import { PairPage } from "./PairPage";
+
+const went = vi.fn();
+let asked: object = { a: 1, b: 1, ua: 1, ub: 2, mirror: true };
+vi.mock("@tanstack/react-router", () => ({
+  useNavigate: () => went,
+  useSearch: () => asked,
+  Link: ({ children, ...rest }: { children: ReactNode }) => <a {...rest}>{children}</a>,
+}));
+vi.mock("./Half", () => ({
+  Half: ({ name, frame, words, mirror }: { name: string; frame: number; words: string; mirror: boolean }) => (
+    <p>
+      {name} {frame} {words} {mirror && "mirrored"}
+    </p>
+  ),
+}));
+beforeEach(() => {
+  went.mockReset();
+  vi.spyOn(globalThis, "fetch").mockImplementation(() =>
+    Promise.resolve(new Response(new Float32Array(200).buffer.slice(0))),
+  );
+});
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+const t = Array.from({ length: 100 }, (_, k) => k / 10);
+const row = (measure: string, verdict: string, difference: number, u: number) => ({
+  measure,
+  phase: "belly",
+  limb: null,
+  a: { value: 1, u },
+  b: { value: 1 - difference, u },
+  difference,
+  u,
+  p: 0.9,
+  verdict,
+});
+const pair = (more: object = {}) => ({
+  comparison: {
+    format: "comparison/1",
+    a: {},
+    b: {},
+    matched: { by: "phase", mirror: true },
+    rows: [row("lean", "same", 0.1, 1), row("shoulder_tilt", "differs", 9, 1)],
+    first_difference: null,
+    best_units: [],
+    fairness: ["They are two riders: what is right for one's build may not be for the other's."],
+  },
+  rows: [
+    { measure: "lean", title: "Lean", a: "1 ± 2°", b: "1 ± 2°", difference: "0 ± 3°" },
+    { measure: "shoulder_tilt", title: "Tilt of the shoulders", a: "10 ± 2°", b: "1 ± 2°", difference: "9 ± 2°" },
+  ],
+  same: [
+    {
+      unit_a: 1,
+      unit_b: 2,
+      side_a: "left",
+      side_b: "right",
+      phases: ["entry", "belly"],
+      a: [1, 2, 3],
+      b: [5, 7, 8],
+    },
+  ],
+  ...more,
+});
+const table = (answer: object) => ({
+  "GET /api/runs/{id}/bench": benchOf({ t, points: ["nose"] }),
+  "GET /api/pair": answer,
+  "GET /api/pair/curves": {
+    title: "Tilt of the shoulders",
+    unit: "°",
+    at: [0, 1],
+    a: [1, 2],
+    a_u: [1, 1],
+    b: [2, null],
+    b_u: [1, null],
+  },
+});
+
+it("opens at the units' beginning, steps both by phase, and puts what differs first", async () => {
+  answering(table(pair()));
+  show(<PairPage />);
+  expect(await screen.findByText(/^A 10 .*turn 1, left · frame 10/)).toBeTruthy();
+  expect(screen.getByText(/^B 50 .*turn 2, right · frame 50 mirrored/)).toBeTruthy();
+  // Half of the first phase of A is half of that of B.
+  for (let k = 0; k < 5; k++) fireEvent.keyDown(document.body, { key: "ArrowRight" });
+  expect(screen.getByText(/^B 60 /)).toBeTruthy();
+  fireEvent.keyDown(document.body, { key: "l" });
+  expect(screen.getByText(/^B 55 /)).toBeTruthy();
+  const titles = screen.getAllByRole("listitem").map((li) => li.textContent);
+  expect(titles.findIndex((x) => x.includes("Tilt of the shoulders"))).toBeLessThan(
+    titles.findIndex((x) => x.includes("Lean")),
+  );
+  expect(screen.getByText(/They are two riders/)).toBeTruthy();
+  expect(await screen.findByRole("img", { name: /Tilt of the shoulders of both over the unit/ })).toBeTruthy();
+});
+
+it("goes to where a difference is, and mirrors at a key", async () => {
+  answering(table(pair()));
+  show(<PairPage />);
+  fireEvent.click(await screen.findByRole("button", { name: /Tilt of the shoulders, belly/ }));
+  expect(screen.getByText(/^A 25 /)).toBeTruthy();
+  fireEvent.keyDown(document.body, { key: "m" });
+  await waitFor(() =>
+    expect(went).toHaveBeenCalledWith({ to: "/pair", search: { a: 1, b: 1, ua: 1, ub: 2, mirror: false } }),
+  );
+});
+
+it("begins at the first difference of two runs, and says so where there is none", async () => {
+  asked = { a: 1, b: 1 };
+  const first = {
+    measure: "shoulder_tilt",
+    phase: "belly",
+    at: 2.5,
+    frame_a: 27,
+    frame_b: 77,
+    difference: 9,
+    u: 1,
+    p: 0.99,
+    says: "Up to here the two are the same. From here on they are not.",
+    chain: ["not_level", "banking"],
+  };
+  const both = pair();
+  answering(table({ ...both, comparison: { ...both.comparison, first_difference: first } }));
+  show(<PairPage />);
+  expect(await screen.findByText(/^A 27 /)).toBeTruthy();
+  expect(screen.getByText("not level, from it banking")).toBeTruthy();
+  cleanup();
+  answering(table({ ...both, same: [both.same[0], both.same[0]] }));
+  show(<PairPage />);
+  expect(await screen.findByText(/Nowhere do the two part/)).toBeTruthy();
+});

@@ -1,0 +1,377 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import { api, need, type Bench, type Schemas } from "../api/client";
+import { bench as benchQuery, points } from "../api/queries";
+import { plain } from "../ui/places";
+import { Button, Select, Trouble, Waiting } from "../ui/parts";
+import { nearest } from "../video/nearest";
+import { SPEEDS, usePlayer } from "../video/usePlayer";
+import { Curves } from "./Curves";
+import { Half } from "./Half";
+import { inOther, sameAt, sameSize, usualHeight } from "./matched";
+
+export interface Asked {
+  a: number;
+  b: number;
+  ua?: number;
+  ub?: number;
+  mirror?: boolean;
+}
+type Lay = "beside" | "over" | "edge";
+type Row = Schemas["ComparedRow"];
+
+/** Two runs, or two units, beside each other and moving as one. */
+export function PairPage() {
+  const asked = useSearch({ from: "/inside/pair" });
+  const [a, b] = [useQuery(benchQuery(asked.a)), useQuery(benchQuery(asked.b))];
+  const [xa, xb] = [
+    useQuery({ ...points(asked.a, a.data?.version ?? ""), enabled: !!a.data }),
+    useQuery({ ...points(asked.b, b.data?.version ?? ""), enabled: !!b.data }),
+  ];
+  const query = {
+    a: asked.a,
+    b: asked.b,
+    ...(asked.ua === undefined || asked.ub === undefined ? {} : { unit_a: asked.ua, unit_b: asked.ub }),
+    ...(asked.mirror ? { mirror: true } : {}),
+  };
+  const pair = useQuery({
+    queryKey: ["pair", query, a.data?.version, b.data?.version],
+    queryFn: () => need(api.GET("/api/pair", { params: { query } })),
+    enabled: !!a.data && !!b.data,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const error = a.error ?? b.error ?? xa.error ?? xb.error ?? pair.error;
+  if (error) return <Trouble error={error} again={() => void pair.refetch()} />;
+  if (!a.data || !b.data || !xa.data || !xb.data || !pair.data) return <Waiting what="Opening both" />;
+  return <Pair asked={asked} a={a.data} b={b.data} xa={xa.data} xb={xb.data} pair={pair.data} query={query} />;
+}
+
+const VERDICTS: Record<Row["verdict"], string> = {
+  differs: "differs",
+  may_differ: "may differ",
+  same: "the same",
+  cannot_tell: "cannot be told",
+};
+const ORDER: Row["verdict"][] = ["differs", "may_differ", "same", "cannot_tell"];
+
+function Pair({
+  asked,
+  a,
+  b,
+  xa,
+  xb,
+  pair,
+  query,
+}: {
+  asked: Asked;
+  a: Bench;
+  b: Bench;
+  xa: Float32Array;
+  xb: Float32Array;
+  pair: Schemas["Pair"];
+  query: { a: number; b: number; unit_a?: number; unit_b?: number; mirror?: boolean };
+}) {
+  const leave = useNavigate();
+  const { same, comparison } = pair;
+  const [locked, setLocked] = useState(true);
+  const [sized, setSized] = useState(true);
+  const [lay, setLay] = useState<Lay>("beside");
+  const [edge, setEdge] = useState(50);
+  const [picked, setPicked] = useState<Row | null>(null);
+  const span = useMemo<[number, number] | undefined>(
+    () => (same.length === 1 ? [same[0]!.a[0]!, same[0]!.a.at(-1)!] : undefined),
+    [same],
+  );
+  const player = usePlayer(a.t, span);
+  const { frame, go, step } = player;
+  const t = a.t[frame] ?? 0;
+  const units = sameAt(same, t);
+  const frameB = units ? nearest(b.t, inOther(units, t, locked)) : 0;
+  const first = comparison.first_difference;
+  // A pair opens where it begins to differ, else where its first units begin.
+  const opened = useRef(false);
+  useEffect(() => {
+    if (opened.current) return;
+    opened.current = true;
+    go(first?.frame_a ?? nearest(a.t, same[0]?.a[0] ?? 0));
+  }, [first, same, a.t, go]);
+  const tallA = useMemo(() => usualHeight(a, xa), [a, xa]);
+  const tallB = useMemo(() => usualHeight(b, xb), [b, xb]);
+  const partA = sized ? sameSize(a, xa, frame, tallA) : null;
+  const partB = sized ? sameSize(b, xb, frameB, tallB) : null;
+
+  const toPhase = (row: Row | Schemas["FirstDifference"]) => {
+    const phase = row.phase;
+    if (!units || phase === null) return;
+    const k = units.phases.indexOf(phase);
+    if (k >= 0) go(nearest(a.t, (units.a[k]! + units.a[k + 1]!) / 2));
+  };
+  const jumpPhase = (by: number) => {
+    if (!units) return;
+    const marks = same.flatMap((s) => s.a.slice(0, -1));
+    const next = by > 0 ? marks.find((m) => m > t + 1e-3) : marks.findLast((m) => m < t - 1e-3);
+    if (next !== undefined) go(nearest(a.t, next));
+  };
+  const mirror = () => void leave({ to: "/pair", search: { ...asked, mirror: !asked.mirror } });
+  const actions: Record<string, () => void> = {
+    ArrowLeft: () => step(-1),
+    ArrowRight: () => step(1),
+    ArrowUp: () => jumpPhase(-1),
+    ArrowDown: () => jumpPhase(1),
+    " ": () => player.setPlaying(!player.playing),
+    m: mirror,
+    n: () => setSized(!sized),
+    l: () => setLocked(!locked),
+  };
+  const keys = useRef(actions);
+  useEffect(() => {
+    keys.current = actions;
+  });
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (target.closest("input, select, textarea, [role=dialog]") || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (e.key === " " && target.closest("button, a, summary")) return;
+      const action = keys.current[e.key];
+      if (!action) return;
+      e.preventDefault();
+      action();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+
+  const rows = comparison.rows
+    .map((row, k) => ({ row, words: pair.rows[k]! }))
+    .sort(
+      (x, y) =>
+        ORDER.indexOf(x.row.verdict) - ORDER.indexOf(y.row.verdict) ||
+        Math.abs(y.row.difference) / (y.row.u || 1e-9) - Math.abs(x.row.difference) / (x.row.u || 1e-9),
+    );
+  const chosen = picked ?? rows[0]?.row ?? null;
+  const curves = useQuery({
+    queryKey: ["pair", "curves", query, units?.unit_a, units?.unit_b, chosen?.measure, chosen?.limb],
+    queryFn: () =>
+      need(
+        api.GET("/api/pair/curves", {
+          params: {
+            query: {
+              ...query,
+              unit_a: units!.unit_a,
+              unit_b: units!.unit_b,
+              measure: chosen!.measure,
+              limb: chosen!.limb ?? "",
+            },
+          },
+        }),
+      ),
+    enabled: !!units && !!chosen,
+    retry: false,
+  });
+  const whose = (bench: Bench, unit: number | undefined, side: string | null | undefined, f: number) =>
+    [
+      bench.run.rider.number != null ? `${bench.run.rider.number} ${bench.run.rider.name}` : bench.run.rider.name,
+      unit === undefined ? "" : `${bench.unit} ${unit}${side ? `, ${side}` : ""}`,
+      `frame ${f}`,
+    ]
+      .filter(Boolean)
+      .join(" · ");
+  const share = units ? shareOf(units.a, t) : 0;
+  const halves = (
+    <>
+      <Half
+        name="A"
+        bench={a}
+        frame={frame}
+        part={partA}
+        mirror={false}
+        words={whose(a, units?.unit_a, units?.side_a, frame)}
+      />
+      <Half
+        name="B"
+        bench={b}
+        frame={frameB}
+        part={partB}
+        mirror={!!asked.mirror}
+        words={whose(b, units?.unit_b, units?.side_b, frameB)}
+        clip={lay === "beside" ? undefined : lay === "edge" ? edge : 0}
+      />
+    </>
+  );
+  return (
+    <div className="mx-auto grid max-w-[100rem] gap-3 p-3 lg:grid-cols-[minmax(0,1fr)_24rem]">
+      <header className="flex flex-wrap items-center gap-2 lg:col-span-2">
+        <Link
+          to="/runs/$run"
+          params={{ run: asked.a }}
+          search={{ at: t }}
+          aria-label="Back to the Bench"
+          className="grid size-9 place-items-center rounded hover:bg-tint"
+        >
+          <ChevronLeft aria-hidden className="size-5" />
+        </Link>
+        <h1 className="mr-auto text-xl">
+          {a.run.rider.name}
+          {asked.a === asked.b ? ": two of one run" : ` beside ${b.run.rider.name}`}
+        </h1>
+      </header>
+      <section aria-label="Both" className="grid content-start gap-2">
+        <div className={lay === "beside" ? "grid gap-2 sm:grid-cols-2" : "relative"}>
+          {lay === "over" ? <div className="[&>figure:last-child]:opacity-50">{halves}</div> : halves}
+        </div>
+        {lay === "edge" && (
+          <input
+            type="range"
+            aria-label="Edge between A and B"
+            min={0}
+            max={100}
+            value={edge}
+            onChange={(e) => setEdge(Number(e.target.value))}
+          />
+        )}
+        <input
+          type="range"
+          aria-label="Frame of A"
+          min={0}
+          max={a.t.length - 1}
+          value={frame}
+          onChange={(e) => go(Number(e.target.value))}
+        />
+        <div className="flex flex-wrap items-center gap-1.5">
+          <Button onClick={() => step(-1)} aria-label="One frame back">
+            <ChevronLeft aria-hidden className="size-4" />
+          </Button>
+          <Button onClick={() => player.setPlaying(!player.playing)} aria-label={player.playing ? "Pause" : "Play"}>
+            {player.playing ? <Pause aria-hidden className="size-4" /> : <Play aria-hidden className="size-4" />}
+          </Button>
+          <Button onClick={() => step(1)} aria-label="One frame on">
+            <ChevronRight aria-hidden className="size-4" />
+          </Button>
+          <Select
+            aria-label="Speed"
+            style={{ width: "8rem" }}
+            value={player.speed}
+            onChange={(e) => player.setSpeed(Number(e.target.value))}
+          >
+            {SPEEDS.map((s) => (
+              <option key={s} value={s}>
+                {s === 1 ? "true speed" : `1/${1 / s} speed`}
+              </option>
+            ))}
+          </Select>
+          <Select
+            aria-label="How they move"
+            style={{ width: "12rem" }}
+            value={locked ? "phase" : "own"}
+            onChange={(e) => setLocked(e.target.value === "phase")}
+          >
+            <option value="phase">phase by phase (L)</option>
+            <option value="own">each at its own speed (L)</option>
+          </Select>
+          <Select
+            aria-label="How they lie"
+            style={{ width: "11rem" }}
+            value={lay}
+            onChange={(e) => setLay(e.target.value as Lay)}
+          >
+            <option value="beside">beside each other</option>
+            <option value="over">one over the other</option>
+            <option value="edge">with a moving edge</option>
+          </Select>
+          <Button aria-pressed={sized} className={sized ? "bg-tint" : ""} onClick={() => setSized(!sized)}>
+            Same size (N)
+          </Button>
+          <Button aria-pressed={!!asked.mirror} className={asked.mirror ? "bg-tint" : ""} onClick={mirror}>
+            Mirror B (M)
+          </Button>
+          <span className="text-soft" data-testid="pair-clock">
+            A {t.toFixed(3)} s · B {(b.t[frameB] ?? 0).toFixed(3)} s
+          </span>
+        </div>
+        {curves.data && units && <Curves curves={curves.data} at={share} />}
+        {curves.error && <p className="text-sm text-soft">{curves.error.message}</p>}
+      </section>
+      <aside aria-label="What differs" className="grid content-start gap-3 rounded border border-line bg-sheet p-3">
+        <section>
+          <h2 className="text-base">First difference</h2>
+          {first ? (
+            <button
+              type="button"
+              className="rounded p-1 text-left hover:bg-tint"
+              onClick={() => {
+                if (first.frame_a !== null) go(first.frame_a);
+                else toPhase(first);
+              }}
+            >
+              {first.says}
+              {first.chain.length > 0 && (
+                <span className="block text-soft">{first.chain.map(plain).join(", from it ")}</span>
+              )}
+            </button>
+          ) : (
+            <p className="text-soft">
+              {same.length < 2
+                ? "From where on is told of runs, not of single units."
+                : "Nowhere do the two part by more than chance and their ± allow."}
+            </p>
+          )}
+        </section>
+        {comparison.fairness.length > 0 && (
+          <section>
+            <h2 className="text-base">What limits it</h2>
+            <ul className="list-disc pl-5 text-sm">
+              {comparison.fairness.map((f) => (
+                <li key={f}>{f}</li>
+              ))}
+            </ul>
+          </section>
+        )}
+        <section>
+          <h2 className="text-base">What differs, the surest first</h2>
+          <ul className="divide-y divide-line">
+            {rows.map(({ row, words }) => (
+              <li key={`${row.measure}${row.phase}${row.limb}`}>
+                <button
+                  type="button"
+                  aria-pressed={row === chosen}
+                  onClick={() => {
+                    setPicked(row);
+                    toPhase(row);
+                  }}
+                  className={`w-full px-1 py-1 text-left text-sm hover:bg-tint ${row === chosen ? "bg-tint" : ""}`}
+                >
+                  <span className="flex justify-between gap-2">
+                    <b className="font-semibold">
+                      {words.title}
+                      {row.phase && `, ${plain(row.phase)}`}
+                    </b>
+                    <span className={row.verdict === "differs" ? "font-semibold" : "text-soft"}>
+                      {VERDICTS[row.verdict]}
+                    </span>
+                  </span>
+                  <span className="text-soft">
+                    A {words.a} · B {words.b} · A − B {words.difference}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+          {rows.length === 0 && <p className="text-soft">There is no measure that both show.</p>}
+        </section>
+      </aside>
+    </div>
+  );
+}
+
+/** Where a time lies in a unit whose phases are all equally long, 0 to 1. */
+function shareOf(edges: readonly number[], t: number): number {
+  const n = edges.length - 1;
+  for (let k = 1; k <= n; k++)
+    if (t <= edges[k]!)
+      return Math.max(0, (k - 1 + (t - edges[k - 1]!) / Math.max(edges[k]! - edges[k - 1]!, 1e-9)) / n);
+  return 1;
+}

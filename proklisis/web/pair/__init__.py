@@ -1,0 +1,1 @@
+"""Two runs, or two units of one, seen and read beside each other."""

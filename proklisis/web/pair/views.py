@@ -1,0 +1,259 @@
+"""What a pair of units or runs shows: which moments are the same, what differs, and from where on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from proklisis.core.comparing import pair as core
+from proklisis.core.comparing.best import best_units
+from proklisis.core.comparing.sides import pairs, side_word
+from proklisis.core.errors import InputError
+from proklisis.core.imperial import NOT_SENTENCES, in_feet
+from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.playbook.words import unit_words
+from proklisis.core.review import playbook
+from proklisis.core.shapes.comparison import BestUnit, Comparison
+from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.uncertainty import digits
+from proklisis.web.analysis.reviewing import reviewed
+from proklisis.web.clubs.access import in_feet_for, of_club
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.plain import whole
+from proklisis.web.runs.models import Run
+from proklisis.web.shape import Shape
+
+UNIT_SIDES = {"left": "right", "right": "left"}
+
+
+class PairRowSerializer(serializers.Serializer[Any]):
+    """A row of the comparison, in words."""
+
+    measure = serializers.CharField()
+    title = serializers.CharField()
+    a = serializers.CharField(help_text="value ± U with its unit")
+    b = serializers.CharField()
+    difference = serializers.CharField(help_text="a − b ± U")
+
+
+class SameSerializer(serializers.Serializer[Any]):
+    """Two units that are held against each other, and the moments of each that are the same."""
+
+    unit_a = serializers.IntegerField()
+    unit_b = serializers.IntegerField()
+    side_a = serializers.CharField(allow_null=True)
+    side_b = serializers.CharField(allow_null=True)
+    phases = serializers.ListField(child=serializers.CharField())
+    a = serializers.ListField(
+        child=serializers.FloatField(), help_text="begin of each phase and end of the last, s"
+    )
+    b = serializers.ListField(child=serializers.FloatField())
+
+
+class PairSerializer(serializers.Serializer[Any]):
+    comparison = Shape(Comparison)
+    rows = PairRowSerializer(many=True, help_text="the comparison's rows in its order, in words")
+    same = SameSerializer(many=True)
+
+
+class AgainstSerializer(serializers.Serializer[Any]):
+    """Something that a unit of a run may be held against."""
+
+    kind = serializers.ChoiceField(["own_best", "other_side", "last_run"])
+    words = serializers.CharField()
+    b = serializers.IntegerField(help_text="the other run")
+    unit_a = serializers.IntegerField(allow_null=True)
+    unit_b = serializers.IntegerField(allow_null=True)
+    mirror = serializers.BooleanField()
+
+
+class AgainstAllSerializer(serializers.Serializer[Any]):
+    against = AgainstSerializer(many=True)
+    best_units = Shape(list[BestUnit])
+
+
+class CurvesSerializer(serializers.Serializer[Any]):
+    """A signal of both units on matched time; null where it was not seen."""
+
+    title = serializers.CharField()
+    unit = serializers.CharField()
+    at = serializers.ListField(child=serializers.FloatField())
+    a = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    a_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    b = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    b_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+ASKED = [
+    OpenApiParameter("a", int, required=True, description="a run"),
+    OpenApiParameter("b", int, required=True, description="another, or the same"),
+    OpenApiParameter("unit_a", int, description="of both, or of neither"),
+    OpenApiParameter("unit_b", int),
+    OpenApiParameter("mirror", bool, description="left and right of b change places"),
+]
+
+
+class PairView(APIView):
+    @extend_schema(
+        parameters=[
+            *ASKED,
+            OpenApiParameter("event", str, description="start, end or a phase"),
+            OpenApiParameter("offset_s", float, description="seconds after the event"),
+        ],
+        responses={200: PairSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
+    def get(self, request: Request) -> Response:
+        """Hold two runs, or two units, against each other."""
+        given = request.query_params
+        a, b = _runs(request)
+        units = whole(given.get("unit_a")), whole(given.get("unit_b"))
+        mirror = given.get("mirror", "").lower() in ("1", "true", "yes")
+        event = None
+        if name := given.get("event"):
+            try:
+                event = core.Event(name, float(given.get("offset_s") or 0.0))
+            except ValueError as e:
+                raise InputError("this is no number of seconds", "offset_s", "give 0.3") from e
+        got = core.pair(a, b, *units, event, mirror)
+        answer = {
+            "comparison": got, "rows": [_in_words(r) for r in got["rows"]],
+            "same": _same(a, b, units, mirror),
+        }  # fmt: skip
+        return Response(in_feet(answer, NOT_SENTENCES) if in_feet_for(request) else answer)
+
+
+class CurvesView(APIView):
+    @extend_schema(
+        parameters=[
+            *ASKED, OpenApiParameter("measure", str, required=True), OpenApiParameter("limb", str),
+        ],
+        responses={200: CurvesSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )  # fmt: skip
+    def get(self, request: Request) -> Response:
+        """One signal of two units on matched time."""
+        given = request.query_params
+        a, b = _runs(request)
+        unit_a, unit_b = whole(given.get("unit_a")), whole(given.get("unit_b"))
+        if unit_a is None or unit_b is None:
+            raise InputError("the units are not said", "unit_a", "give unit_a and unit_b")
+        measure = given.get("measure", "")
+        mirror = given.get("mirror", "").lower() in ("1", "true", "yes")
+        drawn = core.curves(a, b, unit_a, unit_b, measure, given.get("limb", ""), mirror)
+        title = REGISTRY[measure].title if measure in REGISTRY else measure
+        return Response({"title": title, "unit": unit_words(measure), **drawn})
+
+
+class AgainstView(APIView):
+    @extend_schema(
+        parameters=[OpenApiParameter("unit", int, description="the unit that the Bench stands in")],
+        responses={200: AgainstAllSerializer, 409: ProblemSerializer},
+    )
+    def get(self, request: Request, run: int) -> Response:
+        """What a unit of this run may be held against."""
+        row = _row(request, run)
+        side = _run(row).side(None)
+        best = best_units(side, playbook(row.discipline))
+        here = whole(request.query_params.get("unit"))
+        mine = next((s for s in side.units if s.n == here), None)
+        word = side_word(mine) if mine else None
+        unit = playbook(row.discipline).unit
+        out: list[dict[str, Any]] = []
+        if mine is not None:
+            own = next((x for x in best if x["side"] == word and x["segment"] != mine.n), None)
+            if own is not None:
+                what = f"{word} " if word else ""
+                out.append(
+                    _against(
+                        "own_best",
+                        f"own best {what}{unit}, {own['segment']}",
+                        row.pk,
+                        mine.n,
+                        own["segment"],
+                        False,
+                    )
+                )
+            other = next((x for x in best if word and x["side"] == UNIT_SIDES.get(word)), None)
+            if other is not None:
+                out.append(
+                    _against("other_side", f"best {other['side']} {unit}, {other['segment']}, mirrored", row.pk, mine.n, other["segment"], True)
+                )  # fmt: skip
+        last = (
+            of_club(Run.objects.filter(rider=row.rider, discipline=row.discipline, part_of=None), request)
+            .filter(result__isnull=False, id__lt=row.pk).order_by("-id").first()
+        )  # fmt: skip
+        if last is not None:
+            out.append(
+                _against("last_run", f"last run, of {last.added:%d %B}", last.pk, None, None, False)
+            )
+        return Response({"against": out, "best_units": best})
+
+
+def _against(
+    kind: str, words: str, b: int, unit_a: int | None, unit_b: int | None, mirror: bool
+) -> dict[str, Any]:
+    return {
+        "kind": kind,
+        "words": words,
+        "b": b,
+        "unit_a": unit_a,
+        "unit_b": unit_b,
+        "mirror": mirror,
+    }
+
+
+def _row(request: Request, pk: int | None) -> Run:
+    rows = of_club(Run.objects.select_related("rider", "clip", "result"), request)
+    return get_object_or_404(rows, pk=pk)  # type: ignore[no-any-return]
+
+
+def _runs(request: Request) -> tuple[core.Run, core.Run]:
+    numbers = [whole(request.query_params.get(name)) for name in ("a", "b")]
+    if None in numbers:
+        raise InputError("the runs are not said", "a and b", "give their numbers")
+    rows = [_row(request, n) for n in numbers]
+    a = _run(rows[0])
+    return a, a if rows[1].pk == rows[0].pk else _run(rows[1])
+
+
+def _run(row: Run) -> core.Run:
+    done = reviewed(row)
+    if done.doubt is not None:
+        raise Conflict(
+            f"The Bench of {row.rider.name}'s run asks a question first; answer it there, then compare."
+        )
+    return core.Run(f"run {row.pk}", RunSheet.model_validate(row.result.sheet), done)
+
+
+def _in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
+    unit = unit_words(r["measure"])
+
+    def words(value: float, u: float) -> str:
+        return f"{digits(value, u)} ± {digits(2 * u, u)}{unit}"
+
+    at = f", {r['limb']}" if r["limb"] else ""
+    title = REGISTRY[r["measure"]].title if r["measure"] in REGISTRY else r["measure"]
+    return {
+        "measure": r["measure"], "title": f"{title}{at}", "a": words(r["a"]["value"], r["a"]["u"]),
+        "b": words(r["b"]["value"], r["b"]["u"]), "difference": words(r["difference"], r["u"]),
+    }  # fmt: skip
+
+
+def _same(
+    a: core.Run, b: core.Run, units: tuple[int | None, int | None], mirror: bool
+) -> list[dict[str, Any]]:
+    one, other = a.side(units[0]), b.side(units[1])
+    assert a.review is not None and b.review is not None
+    of_a, of_b = ({u.n: u for u in r.review.units} for r in (a, b) if r.review)
+    return [
+        {
+            "unit_a": x, "unit_b": y, "side_a": of_a[x].side, "side_b": of_b[y].side, "phases": list(of_a[x].phases),
+            "a": core.edges(of_a[x]), "b": core.edges(of_b[y]),
+        }
+        for x, y in pairs(one.units, other.units, mirror) if x in of_a and y in of_b
+    ]  # fmt: skip
