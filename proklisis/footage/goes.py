@@ -379,18 +379,19 @@ def _one_body(p: _Path) -> _Path | None:
 
 
 def _once(paths: list[_Path]) -> list[_Path]:
-    """Paths without those that are a second find of somebody who has a longer one."""
+    """Paths without those that are a second find of somebody who has a longer one, found with it or in between."""
     kept: list[_Path] = []
     for p in sorted(paths, key=lambda p: -len(p.samples)):
-        of = dict(zip(p.samples, p.centres, strict=True))
+        k, centres, heights = np.array(p.samples), np.array(p.centres), np.array(p.heights)
         for q in kept:
-            both = [
-                (of[k], c, h)
-                for k, c, h in zip(q.samples, q.centres, q.heights, strict=True)
-                if k in of
-            ]
-            near = [np.linalg.norm(a - b) < 0.6 * h for a, b, h in both]
-            if len(both) >= 0.5 * len(of) and np.mean(near) > 0.5:
+            during = (k >= q.samples[0]) & (k <= q.samples[-1])
+            if during.sum() < 0.5 * len(k):
+                continue
+            there = np.stack(
+                [np.interp(k, q.samples, np.array(q.centres)[:, a]) for a in (0, 1)], axis=1
+            )
+            near = np.linalg.norm(centres - there, axis=1) < 0.6 * heights
+            if near[during].mean() > 0.5:
                 break
         else:
             kept.append(p)

@@ -1878,6 +1878,8 @@ export interface components {
             /** @description the comparison's rows in its order, in words */
             rows: components["schemas"]["PairRow"][];
             same: components["schemas"]["Same"][];
+            /** @description titles of the faults of the first difference */
+            chain: string[];
         };
         /** @description A row of the comparison, in words. */
         PairRow: {
@@ -1888,6 +1890,8 @@ export interface components {
             b: string;
             /** @description a − b ± U */
             difference: string;
+            /** @description both have it in every frame */
+            each_frame: boolean;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         PatchedCameraRequest: {

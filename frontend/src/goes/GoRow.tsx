@@ -138,7 +138,7 @@ function Time({
         if (e.key === "Escape") setTyped(null);
       }}
       aria-invalid={typed !== null && seconds(typed) === null}
-      className="w-full rounded border border-transparent bg-transparent px-1 hover:border-line focus:border-line focus:bg-sheet aria-invalid:border-bad"
+      className="min-h-6 w-full rounded border border-transparent bg-transparent px-1 hover:border-line focus:border-line focus:bg-sheet aria-invalid:border-bad"
     />
   );
 }

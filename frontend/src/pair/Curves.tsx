@@ -28,7 +28,8 @@ export function Curves({ curves, at }: { curves: Schemas["Curves"]; at: number }
     <figure>
       <svg
         viewBox={`0 0 ${W} ${H}`}
-        className="w-full rounded border border-line bg-sheet"
+        preserveAspectRatio="none"
+        className="h-32 w-full rounded border border-line bg-sheet"
         role="img"
         aria-label={`${curves.title} of both over the unit, from ${lo.toFixed(0)} to ${hi.toFixed(0)}${curves.unit}`}
       >
@@ -40,11 +41,20 @@ export function Curves({ curves, at }: { curves: Schemas["Curves"]; at: number }
               fill="none"
               stroke="currentColor"
               strokeWidth={2}
+              vectorEffect="non-scaling-stroke"
               strokeDasharray={key === "b" ? "6 4" : undefined}
             />
           </g>
         ))}
-        <line x1={at * W} x2={at * W} y1={0} y2={H} stroke="var(--ink)" strokeWidth={1} />
+        <line
+          x1={at * W}
+          x2={at * W}
+          y1={0}
+          y2={H}
+          stroke="var(--ink)"
+          strokeWidth={1}
+          vectorEffect="non-scaling-stroke"
+        />
       </svg>
       <figcaption className="text-sm text-soft">
         {curves.title}, {lo.toFixed(0)} to {hi.toFixed(0)}

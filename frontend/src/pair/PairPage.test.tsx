@@ -56,9 +56,17 @@ const pair = (more: object = {}) => ({
     fairness: ["They are two riders: what is right for one's build may not be for the other's."],
   },
   rows: [
-    { measure: "lean", title: "Lean", a: "1 ± 2°", b: "1 ± 2°", difference: "0 ± 3°" },
-    { measure: "shoulder_tilt", title: "Tilt of the shoulders", a: "10 ± 2°", b: "1 ± 2°", difference: "9 ± 2°" },
+    { measure: "lean", title: "Lean", a: "1 ± 2°", b: "1 ± 2°", difference: "0 ± 3°", each_frame: true },
+    {
+      measure: "shoulder_tilt",
+      title: "Tilt of the shoulders",
+      a: "10 ± 2°",
+      b: "1 ± 2°",
+      difference: "9 ± 2°",
+      each_frame: true,
+    },
   ],
+  chain: [],
   same: [
     {
       unit_a: 1,
@@ -130,10 +138,12 @@ it("begins at the first difference of two runs, and says so where there is none"
     chain: ["not_level", "banking"],
   };
   const both = pair();
-  answering(table({ ...both, comparison: { ...both.comparison, first_difference: first } }));
+  answering(
+    table({ ...both, chain: ["Not level", "Banking"], comparison: { ...both.comparison, first_difference: first } }),
+  );
   show(<PairPage />);
   expect(await screen.findByText(/^A 27 /)).toBeTruthy();
-  expect(screen.getByText("not level, from it banking")).toBeTruthy();
+  expect(screen.getByText("Not level; from it: Banking")).toBeTruthy();
   cleanup();
   answering(table({ ...both, same: [both.same[0], both.same[0]] }));
   show(<PairPage />);

@@ -152,7 +152,8 @@ function Pair({
         ORDER.indexOf(x.row.verdict) - ORDER.indexOf(y.row.verdict) ||
         Math.abs(y.row.difference) / (y.row.u || 1e-9) - Math.abs(x.row.difference) / (x.row.u || 1e-9),
     );
-  const chosen = picked ?? rows[0]?.row ?? null;
+  const chosen = picked ?? rows.find((x) => x.words.each_frame)?.row ?? null;
+  const drawn = rows.find((x) => x.row === chosen)?.words.each_frame ?? false;
   const curves = useQuery({
     queryKey: ["pair", "curves", query, units?.unit_a, units?.unit_b, chosen?.measure, chosen?.limb],
     queryFn: () =>
@@ -169,7 +170,7 @@ function Pair({
           },
         }),
       ),
-    enabled: !!units && !!chosen,
+    enabled: !!units && !!chosen && drawn,
     retry: false,
   });
   const whose = (bench: Bench, unit: number | undefined, side: string | null | undefined, f: number) =>
@@ -292,8 +293,9 @@ function Pair({
             A {t.toFixed(3)} s · B {(b.t[frameB] ?? 0).toFixed(3)} s
           </span>
         </div>
-        {curves.data && units && <Curves curves={curves.data} at={share} />}
-        {curves.error && <p className="text-sm text-soft">{curves.error.message}</p>}
+        {drawn && curves.data && units && <Curves curves={curves.data} at={share} />}
+        {chosen && !drawn && <p className="text-sm text-soft">This is read once a unit; there is no curve of it.</p>}
+        {drawn && curves.error && <p className="text-sm text-soft">{curves.error.message}</p>}
       </section>
       <aside aria-label="What differs" className="grid content-start gap-3 rounded border border-line bg-sheet p-3">
         <section>
@@ -308,9 +310,7 @@ function Pair({
               }}
             >
               {first.says}
-              {first.chain.length > 0 && (
-                <span className="block text-soft">{first.chain.map(plain).join(", from it ")}</span>
-              )}
+              {pair.chain.length > 0 && <span className="block text-soft">{pair.chain.join("; from it: ")}</span>}
             </button>
           ) : (
             <p className="text-soft">

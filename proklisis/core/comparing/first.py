@@ -84,7 +84,10 @@ def first_difference(
         return None  # by the run alone nobody can say from where on
     there = [c for c in changes if c.fits(begin)] or changes
     roots, chain = _roots(a, b, pairs[begin:])
-    of_root = [c for c in there if (c.place[0], c.place[1]) in roots] or there
+    of_root = [c for c in there if (c.place[0], c.place[1]) in roots]
+    # What differs is then not what the fault rests on: nothing is said to follow.
+    chain = chain if of_root else []
+    of_root = of_root or there
     order = {p: k for k, p in enumerate((None, *book.phases))}
     first = min(of_root, key=lambda c: (order.get(c.place[1], 0), -c.strength))
     return _said(a, b, pairs[begin], first, chain, book, mirror)

@@ -40,6 +40,7 @@ class PairRowSerializer(serializers.Serializer[Any]):
     a = serializers.CharField(help_text="value ± U with its unit")
     b = serializers.CharField()
     difference = serializers.CharField(help_text="a − b ± U")
+    each_frame = serializers.BooleanField(help_text="both have it in every frame")
 
 
 class SameSerializer(serializers.Serializer[Any]):
@@ -60,6 +61,9 @@ class PairSerializer(serializers.Serializer[Any]):
     comparison = Shape(Comparison)
     rows = PairRowSerializer(many=True, help_text="the comparison's rows in its order, in words")
     same = SameSerializer(many=True)
+    chain = serializers.ListField(
+        child=serializers.CharField(), help_text="titles of the faults of the first difference"
+    )
 
 
 class AgainstSerializer(serializers.Serializer[Any]):
@@ -122,8 +126,8 @@ class PairView(APIView):
                 raise InputError("this is no number of seconds", "offset_s", "give 0.3") from e
         got = core.pair(a, b, *units, event, mirror)
         answer = {
-            "comparison": got, "rows": [_in_words(r) for r in got["rows"]],
-            "same": _same(a, b, units, mirror),
+            "comparison": got, "rows": [{**_in_words(r), "each_frame": _each_frame(r, a, b)} for r in got["rows"]],
+            "same": _same(a, b, units, mirror), "chain": _titles(got, a.sheet.discipline),
         }  # fmt: skip
         return Response(in_feet(answer, NOT_SENTENCES) if in_feet_for(request) else answer)
 
@@ -242,6 +246,17 @@ def _in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
         "measure": r["measure"], "title": f"{title}{at}", "a": words(r["a"]["value"], r["a"]["u"]),
         "b": words(r["b"]["value"], r["b"]["u"]), "difference": words(r["difference"], r["u"]),
     }  # fmt: skip
+
+
+def _titles(got: Comparison, discipline: str) -> list[str]:
+    first = got["first_difference"]
+    return [playbook(discipline).faults[i].title for i in first["chain"]] if first else []
+
+
+def _each_frame(r: Any, a: core.Run, b: core.Run) -> bool:
+    return all(
+        any(key[0] == r["measure"] for key in run.review.traces) for run in (a, b) if run.review
+    )
 
 
 def _same(
