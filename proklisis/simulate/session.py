@@ -71,8 +71,9 @@ def make_film(
     goes: int = 20,
     riders: int = 6,
     clothes: Sequence[Outfit] | None = None,
+    faults: Sequence[dict[str, float]] = (),
 ) -> list[Ridden]:
-    """Write a film of many goes; what is in it. ``clothes``: of each rider, else drawn by chance."""
+    """Write a film of many goes; what is in it. ``clothes`` of each rider, else drawn by chance, and their ``faults``, else none."""
     rng = np.random.default_rng(seed)
     bodies = rng.permutation(24)[:riders]
     drawn = [outfit(int(s)) for s in rng.choice(5000, riders, replace=False)]
@@ -82,7 +83,7 @@ def make_film(
     out, put_in = _Film(path, rng), list[Ridden]()
     for k, who in enumerate(order):
         run = simulate(
-            discipline, {}, units=int(rng.integers(3, 6)), view=str(rng.choice(FROM)), seed=int(rng.integers(10**6)),  # type: ignore[arg-type]
+            discipline, dict(faults[who]) if faults else {}, units=int(rng.integers(3, 6)), view=str(rng.choice(FROM)), seed=int(rng.integers(10**6)),  # type: ignore[arg-type]
             fps=FPS, body=int(bodies[who]), figure_px=float(rng.uniform(100, 160)), width=WIDTH, height=HEIGHT,
         )  # fmt: skip
         motion, shot = run.motion, _held(run.shot)

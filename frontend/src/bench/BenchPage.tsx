@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { ChevronLeft, ChevronRight, CircleHelp, Pause, Play, Scissors, Trash2, ZoomIn } from "lucide-react";
+import { CircleHelp, Scissors, Trash2, ZoomIn } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Bench, Schemas } from "../api/client";
@@ -25,6 +25,7 @@ import { Seen } from "./Seen";
 import { Stage } from "../stage/Stage";
 import { UndoRedo } from "../ui/UndoRedo";
 import { useInOrder } from "../ui/useInOrder";
+import { Steps } from "../video/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { VerdictChanged } from "./VerdictChanged";
 
@@ -333,15 +334,7 @@ function Open({
           {two && other && <OtherView bench={bench} clip={other} t={t} />}
         </div>
         <div className="flex flex-wrap items-center gap-1.5">
-          <Button onClick={() => step(-1)} aria-label="One frame back">
-            <ChevronLeft aria-hidden className="size-4" />
-          </Button>
-          <Button onClick={() => player.setPlaying(!player.playing)} aria-label={player.playing ? "Pause" : "Play"}>
-            {player.playing ? <Pause aria-hidden className="size-4" /> : <Play aria-hidden className="size-4" />}
-          </Button>
-          <Button onClick={() => step(1)} aria-label="One frame on">
-            <ChevronRight aria-hidden className="size-4" />
-          </Button>
+          <Steps player={player} />
           <Button onClick={actions.s} aria-label={`Speed ${words(player.speed)}, change`}>
             {words(player.speed)}
           </Button>

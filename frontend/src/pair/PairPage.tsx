@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
-import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
+import { ChevronLeft } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, need, type Bench, type Schemas } from "../api/client";
@@ -8,6 +8,7 @@ import { bench as benchQuery, points } from "../api/queries";
 import { plain } from "../ui/places";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { nearest } from "../video/nearest";
+import { Steps } from "../video/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { Curves } from "./Curves";
 import { Half } from "./Half";
@@ -243,15 +244,7 @@ function Pair({
           onChange={(e) => go(Number(e.target.value))}
         />
         <div className="flex flex-wrap items-center gap-1.5">
-          <Button onClick={() => step(-1)} aria-label="One frame back">
-            <ChevronLeft aria-hidden className="size-4" />
-          </Button>
-          <Button onClick={() => player.setPlaying(!player.playing)} aria-label={player.playing ? "Pause" : "Play"}>
-            {player.playing ? <Pause aria-hidden className="size-4" /> : <Play aria-hidden className="size-4" />}
-          </Button>
-          <Button onClick={() => step(1)} aria-label="One frame on">
-            <ChevronRight aria-hidden className="size-4" />
-          </Button>
+          <Steps player={player} />
           <Select
             aria-label="Speed"
             style={{ width: "8rem" }}

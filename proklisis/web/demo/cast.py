@@ -21,11 +21,20 @@ class Laps:
     title: str
     discipline: str
     riders: tuple[str, ...]
+    faults: tuple[dict[str, float], ...]
     goes: int
     seed: int
 
 
-LAPS = Laps("laps", "Laps at the hall", "alpine_carve", ("wren", "bram", "corin"), 6, 15)
+LAPS = Laps(
+    "laps",
+    "Laps at the hall",
+    "alpine_carve",
+    ("wren", "bram", "corin"),
+    ({"hip_out": 1.8}, {"stands_tall": 1.8}, {}),
+    6,
+    15,
+)
 
 
 @dataclass(frozen=True)

@@ -33,6 +33,7 @@ class Command(BaseCommand):
                 LAPS.goes,
                 len(riders),
                 riders,
+                LAPS.faults,
             )
         for part in CAST:
             if options["only"] not in (None, part.key):
