@@ -6,6 +6,8 @@ import { benchOf } from "../fixtures";
 import { answering, Refused, show } from "../testing";
 import { AnotherClip, Clips, nextClip, placeIn } from "./Clips";
 
+// Nothing is decoded here, and other tests have a clip of their own under it.
+vi.mock("../video/frames", () => ({ FrameSource: class {} }));
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
