@@ -226,5 +226,7 @@ def test_of_several_in_the_picture_the_go_is_the_one_it_was_cut_for(run):
     assert people.aimed_at(clip, t) == 0
     clip.from_s, clip.aim = 10.0, {"s": 10.5, "box": [830, 225, 980, 375]}
     assert people.aimed_at(clip, t) == 1
+    # Whom the search has missed is pointed at by the go itself.
     clip.aim = {"s": 10.5, "box": [0, 600, 20, 700]}
-    assert people.aimed_at(clip, t) == 0
+    assert people.aimed_at(clip, t) == 2
+    assert clip.people[2]["by_hand"] and clip.people[2]["numbers"] == [15]

@@ -1565,7 +1565,7 @@ export interface components {
             problem?: string;
             /** @description the main thing; empty where all is well */
             readonly main_title: string | null;
-            /** @description the one cue that goes with it; may be empty */
+            /** @description the one cue that goes with it; where nothing was found, how much could be judged */
             readonly cue: string;
             readonly approved: boolean;
             readonly removed: boolean;

@@ -176,7 +176,7 @@ function Became({ go }: { go: Go }) {
         params={{ run: run.id }}
         className="font-semibold underline decoration-line underline-offset-4 hover:decoration-current"
       >
-        {run.main_title === "" ? "Nothing to put right" : run.main_title}
+        {run.main_title === "" ? "Nothing found" : run.main_title}
       </Link>{" "}
       {run.approved && <CircleCheck aria-label="approved" className="inline size-4 text-good" />}
       {run.cue && <span className="block text-soft">{run.cue}</span>}

@@ -108,25 +108,35 @@ def point_at(clip: Clip, frame: int, head: Point, feet: Point) -> int:
     if who is None and clip.people and clip.people[clip.chosen].get("by_hand"):
         who = clip.chosen
     if who is None:
-        clip.people = [
-            *clip.people,
-            {"numbers": [], "centres": [], "heights": [], "boxes": [], "by_hand": True},
-        ]
-        who = len(clip.people) - 1
-    _add(clip.people[who], frame, centre, height)
+        who = _new(clip, frame, centre, height)
+    else:
+        _add(clip.people[who], frame, centre, height)
     clip.chosen = who
     return who
 
 
 def aimed_at(clip: Clip, t: Array) -> int:
-    """Who of those found is the one that the clip was cut for; the likeliest where it was cut for nobody. ``t``: (frames,) seconds."""
+    """Who is the one that the clip was cut for; the likeliest where it was cut for nobody. ``t``: (frames,) seconds.
+
+    Who was not found there is added to the clip's people, as if a coach had pointed at them; nothing is saved.
+    """
     if not clip.aim:
         return 0
     left, top, right, bottom = clip.aim["box"]
     frame = int(np.abs(t - (clip.aim["s"] - (clip.from_s or 0.0))).argmin())
-    there = np.array([(left + right) / 2, (top + bottom) / 2])
-    found = _found_there(clip, frame, there, bottom - top)
-    return 0 if found is None else found
+    there, tall = np.array([(left + right) / 2, (top + bottom) / 2]), bottom - top
+    found = _found_there(clip, frame, there, tall)
+    if found is not None or tall < SMALLEST_PX:
+        return found or 0
+    return _new(clip, frame, there, tall)
+
+
+def _new(clip: Clip, frame: int, centre: np.ndarray, height: float) -> int:
+    """Add somebody whom the search did not find, as they are in one frame."""
+    one: Person = {"numbers": [], "centres": [], "heights": [], "boxes": [], "by_hand": True}
+    _add(one, frame, centre, height)
+    clip.people = [*clip.people, one]
+    return len(clip.people) - 1
 
 
 def _found_there(clip: Clip, frame: int, centre: np.ndarray, height: float) -> int | None:

@@ -20,7 +20,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from proklisis.core.errors import InputError
-from proklisis.core.review import playbook
+from proklisis.core.review import nothing_found, playbook
 from proklisis.footage.still import still
 from proklisis.web.clips import sharing
 from proklisis.web.clips.ranged import ranged
@@ -58,11 +58,15 @@ class GoRunSerializer(serializers.ModelSerializer[Run]):
         return run.result.main_title if hasattr(run, "result") else None
 
     @extend_schema_field(
-        serializers.CharField(help_text="the one cue that goes with it; may be empty")
+        serializers.CharField(
+            help_text="the one cue that goes with it; where nothing was found, how much could be judged"
+        )
     )
     def get_cue(self, run: Run) -> str:
-        main = run.result.prescription["main"] if hasattr(run, "result") else None
-        return str(main["cue"]) if main else ""
+        if not hasattr(run, "result"):
+            return ""
+        main = run.result.prescription["main"]
+        return str(main["cue"]) if main else nothing_found(run.result.prescription)
 
     @extend_schema_field(serializers.BooleanField())
     def get_approved(self, run: Run) -> bool:
