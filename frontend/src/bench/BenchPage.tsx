@@ -25,7 +25,7 @@ import { Seen } from "./Seen";
 import { Stage } from "../stage/Stage";
 import { UndoRedo } from "../ui/UndoRedo";
 import { useInOrder } from "../ui/useInOrder";
-import { Steps } from "../video/Steps";
+import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { VerdictChanged } from "./VerdictChanged";
 

@@ -8,7 +8,7 @@ import { bench as benchQuery, points } from "../api/queries";
 import { plain } from "../ui/places";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { nearest } from "../video/nearest";
-import { Steps } from "../video/Steps";
+import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { Curves } from "./Curves";
 import { Half } from "./Half";

@@ -1,7 +1,7 @@
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 
-import { Button } from "../ui/parts";
-import type { Player } from "./usePlayer";
+import { Button } from "./parts";
+import type { Player } from "../video/usePlayer";
 
 /** One frame back, play or pause, one frame on. */
 export const Steps = ({ player: { step, playing, setPlaying } }: { player: Player }) => (
