@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from django.core.files import File
 
+from proklisis.web.analysis.reviewing import main_title
 from proklisis.web.clips import people, removing
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
@@ -230,3 +231,12 @@ def test_of_several_in_the_picture_the_go_is_the_one_it_was_cut_for(run):
     clip.aim = {"s": 10.5, "box": [0, 600, 20, 700]}
     assert people.aimed_at(clip, t) == 2
     assert clip.people[2]["by_hand"] and clip.people[2]["numbers"] == [15]
+
+
+def test_a_run_of_which_little_could_be_judged_is_not_said_to_be_well(client, run):
+    """Seen from the front, most of what a skier may do wrong cannot be told: the Desk says of how much nothing was found."""
+    p = run.result.prescription
+    clean = {**p, "main": None, "findings": []}
+    said = main_title(clean, False)
+    assert said.startswith("Nothing found, ") and said.endswith(" judged")
+    assert main_title({**clean, "cannot_tell": []}, False) == ""

@@ -275,7 +275,11 @@ def main_title(prescription: Prescription, doubt: bool) -> str:
         return main["title"] + ("" if main["verdict"] == "clear" else " (likely)")
     if doubt:
         return "A question first"
-    return "" if judged_of(prescription)[0] else "Nothing could be judged"
+    seen, of = judged_of(prescription)
+    if seen == 0:
+        return "Nothing could be judged"
+    # All is well only where all was looked at.
+    return "" if seen == of else f"Nothing found, {seen} of {of} judged"
 
 
 def to_measure(result: Result) -> bool:
