@@ -264,3 +264,23 @@ def test_a_run_that_is_no_better_is_not_called_better(leaning):
     for f in few["findings"]:
         f["share"] = 0.4
     assert all(a.before is None for a in aims_of(parse_prescription(json.dumps(few))))
+
+
+def test_a_clock_that_nobody_bore_out_makes_no_time_sure_to_differ(clean, leaning):
+    """Slow motion that nobody said doubles every time: it may differ, and is never the first difference."""
+    slow = clean.sheet.model_copy(deep=True)
+    slow.clip.rate_sure = False
+    timed = [m for m in slow.measures if REGISTRY[m.id].clocked]
+    assert timed
+    for m in timed:
+        m.value *= 2
+    sure = clean.sheet.model_copy(deep=True)
+    sure.clip.rate_sure = True
+    got = pair(Run("a", sure), Run("b", slow))
+    assert {r["verdict"] for r in got["rows"] if REGISTRY[r["measure"]].clocked} <= {
+        "may_differ",
+        "same",
+        "cannot_tell",
+    }
+    assert got["first_difference"] is None
+    assert any("how fast one of them plays" in f for f in got["fairness"])

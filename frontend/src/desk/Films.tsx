@@ -6,7 +6,7 @@ import { useState } from "react";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { disciplines, films, isBusy, runs } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
-import { Button, Field, Input, Select } from "../ui/parts";
+import { Button, Field, Input, Select, Trouble } from "../ui/parts";
 import { VIEWS } from "../ui/views";
 import { CLIP_HINT, CLIP_TYPES } from "./SendClip";
 import { sendTo, useSendingTo } from "./sendings";
@@ -14,7 +14,8 @@ import { sendTo, useSendingTo } from "./sendings";
 /** Session films on the Desk: how far each is; one that was removed can be brought back. */
 export function Films() {
   const client = useQueryClient();
-  const list = useQuery(films).data?.results ?? [];
+  const asked = useQuery(films);
+  const list = asked.data?.results ?? [];
   const [removed, setRemoved] = useState<Schemas["SessionFilm"] | null>(null);
   const fresh = () => client.invalidateQueries({ queryKey: ["films"] });
   const restore = useMutation({
@@ -22,6 +23,7 @@ export function Films() {
     onSuccess: () => setRemoved(null),
     onSettled: fresh,
   });
+  if (asked.error) return <Trouble error={asked.error} again={() => void asked.refetch()} />;
   if (!list.length && !removed) return null;
   return (
     <section>

@@ -38,7 +38,7 @@ export function GoRow({
   onTimes: (times: { from_s?: number; to_s?: number }) => void;
   onAct: (act: Act) => void;
 }) {
-  const made = go.run !== null;
+  const made = go.run !== null && !go.run.removed;
   const name = club?.find((r) => r.id === go.rider)?.name;
   return (
     <li
@@ -153,8 +153,7 @@ function Became({ go }: { go: Go }) {
         {go.left_out ? "Left out" : go.rider ? "Waits to be judged" : "Say who rides"}
       </span>
     );
-  if (run.removed)
-    return <span className={`${place} text-soft`}>Its run was removed; the Desk can bring it back.</span>;
+  if (run.removed) return <span className={`${place} text-soft`}>Its run was removed; it can be judged again.</span>;
   if (isBusy(run))
     return (
       <span className={`${place} grid gap-1`}>

@@ -62,7 +62,7 @@ export function Goes({ film }: { film: Film }) {
     until.current = row.to_s;
     void video.current.play();
   };
-  const locked = (which: number) => (film.goes[which]?.run ?? null) !== null;
+  const locked = (which: number) => (film.goes[which]?.run?.removed ?? true) === false;
   const act = (what: Act, which: number) => {
     setSaid("");
     if (locked(which)) return setSaid("A run was made of this go; remove the run first, on the Desk.");
@@ -109,9 +109,10 @@ export function Goes({ film }: { film: Film }) {
     return () => removeEventListener("keydown", press);
   }, []);
 
-  const waiting = film.goes.filter((g) => g.run === null && !g.left_out && g.rider).length;
-  const judged = film.goes.filter((g) => g.run !== null).length;
-  const nameless = film.goes.filter((g) => g.run === null && !g.left_out && !g.rider).length;
+  const free = (g: Film["goes"][number]) => g.run === null || g.run.removed;
+  const waiting = film.goes.filter((g) => free(g) && !g.left_out && g.rider).length;
+  const judged = film.goes.filter((g) => !free(g)).length;
+  const nameless = film.goes.filter((g) => free(g) && !g.left_out && !g.rider).length;
   const searched = film.state === "ready" || film.goes.length > 0;
   return (
     <div className="mx-auto grid max-w-7xl gap-4 p-4">

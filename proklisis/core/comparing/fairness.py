@@ -37,6 +37,13 @@ def fairness(a: Side, b: Side, mirror: bool) -> list[str]:
             out.append(
                 "They are two riders: what is right for one's build may not be for the other's."
             )
+        if False in (one.clip.rate_sure, other.clip.rate_sure):
+            out.append(
+                "Nothing but the file says how fast one of them plays: no time is sure to differ."
+            )
+        feet = {one.rider.stance, other.rider.stance} - {None}
+        if len(feet) == 2 and not mirror:
+            out.append("One rides regular, the other goofy: mirror one of them.")
         out += _conditions(one.conditions, other.conditions)
         if one.level != other.level:
             out.append(f"One is judged as {one.level}, the other as {other.level}.")

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import norm, t
 
-from proklisis.core.comparing.rows import combined_u, real, scales
+from proklisis.core.comparing.rows import clock_unsure, combined_u, real, scales
 from proklisis.core.comparing.sides import Place, Side, mirrored_place
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
@@ -105,6 +105,8 @@ def _series(
     for at in sorted(of_a[0], key=str):
         other = mirrored_place(at) if mirror else at
         if not all(at in x and other in y for x, y in zip(of_a, of_b, strict=True)):
+            continue
+        if clock_unsure(at[0], a, b):
             continue
         rows = [(x[at], y[other]) for x, y in zip(of_a, of_b, strict=True)]
         d = np.array([x.value - y.value for x, y in rows])

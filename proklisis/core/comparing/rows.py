@@ -56,6 +56,20 @@ def verdict_of(difference: float, u: float, scale: float | None) -> Verdict:
     return "may_differ" if p >= MAYBE else "cannot_tell"
 
 
+def told(verdict: Verdict, measure: str, a: Side, b: Side) -> Verdict:
+    """The verdict as two clips' clocks allow: where nothing but a file says how fast it plays, times are never sure to differ."""
+    if clock_unsure(measure, a, b) and verdict == "differs":
+        return "may_differ"
+    return verdict
+
+
+def clock_unsure(measure: str, a: Side, b: Side) -> bool:
+    """Whether a measure hangs on clocks that nobody has borne out; two units of one clip share theirs."""
+    if a.clip == b.clip or measure not in REGISTRY or not REGISTRY[measure].clocked:
+        return False
+    return any(x.sheet.clip.rate_sure is False for x in (a, b))
+
+
 def scales(book: Playbook) -> dict[tuple[str, str | None], float]:
     """(measure, phase) and (measure, None) → the least scale that a playbook's conditions have for it."""
     out: dict[tuple[str, str | None], float] = {}
@@ -97,7 +111,7 @@ def compared_rows(
             {
                 "measure": at[0], "phase": at[1], "limb": at[2], "a": {"value": round(va, 4), "u": round(ua, 4)},
                 "b": {"value": round(vb, 4), "u": round(ub, 4)}, "difference": round(difference, 4), "u": round(u, 4),
-                "p": round(real(difference, u), 4), "verdict": verdict_of(difference, u, scale),
+                "p": round(real(difference, u), 4), "verdict": told(verdict_of(difference, u, scale), at[0], a, b),
             }
         )  # fmt: skip
     return out

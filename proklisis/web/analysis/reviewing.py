@@ -43,6 +43,7 @@ from proklisis.web.analysis.said import (
 )
 from proklisis.web.analysis.several import with_others
 from proklisis.web.analysis.version import version
+from proklisis.web.clips import uploading
 from proklisis.web.clips.camera import camera_facts, with_scene
 from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
 from proklisis.web.errors import Conflict
@@ -216,6 +217,7 @@ def answer(run: Run, kind: str, value: str | None) -> None:
         run.sure = sorted({*run.sure, kind})
     elif kind == "rate":
         run.filmed_fps, run.sure = float(value), sorted({*run.sure, kind})
+        uploading.unmatch(run)
     elif what == "offset":
         run.view_offset_deg, run.sure = float(rest), sorted({*run.sure, "view"})
     elif kind == "view" or what == "view":
@@ -380,7 +382,8 @@ def _kept(result: Result) -> Review | None:
 
 def _worked_out(run: Run, done: Review) -> dict[str, Any]:
     own = sheet_of(run, done)
-    several = with_others(run, own)
+    # Nothing is judged until what the picture asks is answered.
+    several = with_others(run, own) if done.doubt is None else None
     sheet, prescription = judged(several.sheet if several else own, word_of(in_force(run)))
     shown = bench(done, own)
     return {

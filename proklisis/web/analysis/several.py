@@ -165,6 +165,11 @@ def _by_files(run: Run, first: Run, by: By) -> Offset:
     clips = [getattr(r, "clip", None) for r in (first, run)]
     if any(c is None or not c.source for c in clips):
         raise Conflict("Both clips have to be here first.")
+    if any(r.filmed_fps or r.clip.filmed_hint for r in (first, run)):
+        raise InputError(
+            "one of the clips plays slower than it was filmed, and its sound with it", clips[1].name,  # type: ignore[union-attr]
+            "show one moment in both",
+        )  # fmt: skip
     how: Callable[[Path, Path], tuple[float, float]] = (
         offset_by_sound if by == "sound" else offset_by_clock
     )

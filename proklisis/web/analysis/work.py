@@ -104,7 +104,8 @@ def join_parts(run_id: int, attempt: int) -> None:
         if run.pieces.exists():
             _join(run)
         refresh(run)
-        several.match_by_itself(run)
+        for one in (run, *several.others_of(run)):
+            several.match_by_itself(one)
         if run.part_of is not None and hasattr(run.part_of, "result"):
             queue_measuring(run.part_of)
         Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(

@@ -24,6 +24,7 @@ from proklisis.web.errors import Conflict, DiskFull
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Film, Run, Upload
 from proklisis.web.runs.queueing import enqueue
+from proklisis.web.runs.writing import judged_anew
 
 CHUNK = 1024 * 1024
 #: An upload that nobody goes on with is kept so long.
@@ -238,6 +239,14 @@ def let_go_of_clip(run: Run) -> None:
     let_go(film)
     run.camera, run.follow_again = {}, False
     run.save(update_fields=["camera", "follow_again"])
+    unmatch(run)
+
+
+def unmatch(run: Run) -> None:
+    """Forget how a run's clip lies over others in time: it is another clip now, or runs on another clock."""
+    rows = Run.objects.filter(pk=run.pk) | Run.objects.filter(part_of=run)
+    rows.update(offset_s=None, offset_u_s=None, offset_by="")
+    judged_anew(run__in=[run.pk, run.part_of_id])
 
 
 def let_go(film: Film | None) -> None:

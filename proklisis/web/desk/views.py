@@ -16,7 +16,7 @@ from proklisis.web.analysis import several
 from proklisis.web.analysis.reviewing import brought_up_to_date
 from proklisis.web.bench.tracks import TracksActions
 from proklisis.web.bench.views import BenchActions
-from proklisis.web.clips import removing
+from proklisis.web.clips import removing, uploading
 from proklisis.web.clips.views import ClipActions
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
@@ -125,6 +125,8 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
                 # It was read off a fall on another clock; it is offered again on this one.
                 del run.camera["scale"]
                 run.save(update_fields=["camera"])
+            if run.filmed_fps != before:
+                uploading.unmatch(run)
             given = set(serializer.validated_data)
             if several.pass_on(run, given) and MEASURED & given:
                 changed(run__part_of=run)

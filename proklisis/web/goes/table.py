@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TypedDict
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Q
 
 from proklisis.core.errors import InputError
 from proklisis.web.clips import sharing
@@ -65,12 +65,18 @@ def put_right(session: SessionFilm, rows: Sequence[Row], version: int) -> Sessio
     return session
 
 
+def made_of(go: Go) -> Run | None:
+    """The run that a go was made into and that is still there."""
+    return go.run if go.run is not None and go.run.removed_at is None else None
+
+
 def judge(session: SessionFilm) -> list[Run]:
     """Make a run of every go that has a rider, none yet, and is not left out; its part of the film is followed and judged."""
     made = []
     with transaction.atomic():
         now = SessionFilm.objects.select_for_update().get(pk=session.pk)
-        goes = now.goes.filter(run=None, left_out=False).exclude(rider=None).select_related("rider")
+        free = Q(run=None) | Q(run__removed_at__isnull=False)
+        goes = now.goes.filter(free, left_out=False).exclude(rider=None).select_related("rider")
         for go in goes:
             assert go.rider is not None
             run = Run.objects.create(
@@ -108,9 +114,9 @@ def _check(session: SessionFilm, rows: Sequence[Row], old: dict[int, Go]) -> Non
     if len(ids) != len(set(ids)):
         raise InputError("a go stands twice in the table", "goes", "load the page again")
     for pk, go in old.items():
-        if go.run is not None and pk not in ids:
+        if (run := made_of(go)) is not None and pk not in ids:
             raise Conflict(
-                f"A run of {go.run.rider.name} was made of the go at {go.from_s:.1f} s. Remove that run first, on the Desk."
+                f"A run of {run.rider.name} was made of the go at {go.from_s:.1f} s. Remove that run first, on the Desk."
             )
     for r in rows:
         if not 0 <= r["from_s"] <= r["to_s"] <= session.length_s + 1e-3:
@@ -126,7 +132,7 @@ def _check(session: SessionFilm, rows: Sequence[Row], old: dict[int, Go]) -> Non
                 f"a go has {SHORTEST_S:g} s at the least",
             )
         kept = old.get(r["id"] or 0)
-        if kept is not None and (run := kept.run) is not None:
+        if kept is not None and (run := made_of(kept)) is not None:
             if abs(kept.from_s - r["from_s"]) > 1e-6 or abs(kept.to_s - r["to_s"]) > 1e-6:
                 raise Conflict(
                     f"A run of {run.rider.name} was made of the go at {kept.from_s:.1f} s, so it keeps its times. Remove that run first, on the Desk."
@@ -144,8 +150,9 @@ def _write(session: SessionFilm, row: Row, go: Go | None) -> None:
     if go.at_s is not None and not go.from_s <= go.at_s <= go.to_s:
         go.at_s = go.box = None  # the picture is of what was cut off
     go.save()
-    if go.run is not None and row["rider"] is not None and go.run.rider_id != row["rider"].pk:
-        with one_writer(go.run):
-            go.run.rider, go.run.level = row["rider"], row["rider"].level
-            go.run.save(update_fields=["rider", "level"])
-            changed(run=go.run)
+    run = made_of(go)
+    if run is not None and row["rider"] is not None and run.rider_id != row["rider"].pk:
+        with one_writer(run):
+            run.rider, run.level = row["rider"], row["rider"].level
+            run.save(update_fields=["rider", "level"])
+            changed(run=run)

@@ -6,6 +6,7 @@ import io
 from typing import Any
 
 import cv2
+import numpy as np
 from django.db import transaction
 from django.db.models import Count, Q, QuerySet
 from django.http import FileResponse
@@ -310,7 +311,7 @@ class SessionFilmViewSet(
             box = [float(v) for v in filter(None, request.query_params.get("box", "").split(","))]
         except ValueError as e:
             raise InputError("these are no numbers", "at and box", "give at=1.5") from e
-        if not 0 <= at <= session.length_s or len(box) not in (0, 4):
+        if not 0 <= at <= session.length_s or len(box) not in (0, 4) or not np.isfinite(box).all():
             raise NotFound("The film has no such picture.")
         with on_disk(self._copy(session)) as path:
             whole = still(path, at)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import isfinite
 from typing import Any
 
 from django.shortcuts import get_object_or_404
@@ -124,6 +125,8 @@ class PairView(APIView):
                 event = core.Event(name, float(given.get("offset_s") or 0.0))
             except ValueError as e:
                 raise InputError("this is no number of seconds", "offset_s", "give 0.3") from e
+            if not isfinite(event.offset_s):
+                raise InputError("this is no number of seconds", "offset_s", "give 0.3")
         got = core.pair(a, b, *units, event, mirror)
         answer = {
             "comparison": got, "rows": [{**_in_words(r), "each_frame": _each_frame(r, a, b)} for r in got["rows"]],
