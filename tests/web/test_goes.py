@@ -240,3 +240,15 @@ def test_a_run_of_which_little_could_be_judged_is_not_said_to_be_well(client, ru
     said = main_title(clean, False)
     assert said.startswith("Nothing found, ") and said.endswith(" judged")
     assert main_title({**clean, "cannot_tell": []}, False) == ""
+
+
+def test_a_go_whose_run_was_removed_can_be_put_right_and_judged_again(client, session, rider):
+    goes = rows(client.get(f"{FILMS}/{session.pk}").json())
+    goes[0]["rider"] = rider.pk
+    put(client, session, goes)
+    made = client.post(f"{FILMS}/{session.pk}/judge").json()["goes"][0]["run"]["id"]
+    client.delete(f"/api/runs/{made}")
+    goes[0]["to_s"] = 0.9
+    assert put(client, session, goes).status_code == 200
+    again = client.post(f"{FILMS}/{session.pk}/judge")
+    assert again.status_code == 202 and again.json()["goes"][0]["run"]["id"] != made

@@ -139,3 +139,14 @@ def test_a_run_that_goes_takes_its_clips_along_and_strangers_see_none(client, fi
     assert full.status_code == 409 and "8 clips at the most" in full.json()["problem"]
     removing.erase(first)
     assert not Run.objects.exists()
+
+
+def test_another_clock_or_another_clip_is_matched_anew(client, first, second):
+    """What was laid over each other at one speed lies otherwise at another: a stale offset would look sure."""
+    matched = {"by": "hand", "at_s": 2.0, "first_s": 2.0}
+    for run in (first, second):
+        client.post(f"/api/runs/{second.pk}/match", matched, format="json")
+        client.patch(f"/api/runs/{run.pk}", {"filmed_fps": 120}, format="json")
+        second.refresh_from_db()
+        assert second.offset_s is None
+        assert any("not matched yet" in words for words in bench(client, first)["unused_clips"])

@@ -10,7 +10,7 @@ import numpy as np
 from proklisis.core.comparing.best import best_units
 from proklisis.core.comparing.fairness import fairness
 from proklisis.core.comparing.first import first_difference
-from proklisis.core.comparing.rows import combined_u, compared_rows, real, scales, verdict_of
+from proklisis.core.comparing.rows import combined_u, compared_rows, real, scales, told, verdict_of
 from proklisis.core.comparing.sides import Side, mirrored_place, pairs
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
@@ -156,7 +156,7 @@ def _at_event(
             {
                 "measure": key[0], "phase": None, "limb": at[2], "a": {"value": round(va, 4), "u": round(ua, 4)},
                 "b": {"value": round(vb, 4), "u": round(ub, 4)}, "difference": round(va - vb, 4), "u": round(u, 4),
-                "p": round(real(va - vb, u), 4), "verdict": verdict_of(va - vb, u, known.get((key[0], None))),
+                "p": round(real(va - vb, u), 4), "verdict": told(verdict_of(va - vb, u, known.get((key[0], None))), key[0], a.side(None), b.side(None)),
             }
         )  # fmt: skip
     return out
