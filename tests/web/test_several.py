@@ -149,4 +149,8 @@ def test_another_clock_or_another_clip_is_matched_anew(client, first, second):
         client.patch(f"/api/runs/{run.pk}", {"filmed_fps": 120}, format="json")
         second.refresh_from_db()
         assert second.offset_s is None
-        assert any("not matched yet" in words for words in bench(client, first)["unused_clips"])
+        bench(client, first)
+        # Left out; or, where the picture asks about the clock first, nothing is judged together.
+        first.result.refresh_from_db()
+        together = first.result.together
+        assert together is None or [c["id"] for c in together["clips"]] == ["a"]
