@@ -20,6 +20,7 @@ from proklisis.web.health import health, live
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
+from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
 
 router = DefaultRouter(trailing_slash=False)
 router.include_root_view = False
@@ -50,6 +51,9 @@ api = [
     path("pair", PairView.as_view()),
     path("pair/curves", CurvesView.as_view()),
     path("runs/<int:run>/against", AgainstView.as_view()),
+    path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
+    path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
+    path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
     path("rope", RopeView.as_view()),
     path("runs/<int:run>/script", scripts.ScriptView.as_view()),

@@ -157,6 +157,20 @@ export const against = (run: number, version: string, unit: number | undefined) 
     staleTime: 60_000,
   });
 
+/** Units by phases; asked again while pictures are being made. */
+export const turnSheet = (run: number, version: string, show: string, columns: string[]) =>
+  queryOptions({
+    queryKey: ["turn sheet", run, version, show, ...columns],
+    queryFn: () =>
+      need(
+        api.GET("/api/runs/{run}/turn-sheet", {
+          params: { path: { run }, query: { ...(show ? { show } : {}), columns } },
+        }),
+      ),
+    refetchInterval: (q) => (q.state.data?.waiting ? 1000 : false),
+    retry: false,
+  });
+
 /** Session films of the club, the newest first. */
 export const films = queryOptions({
   queryKey: ["films"],

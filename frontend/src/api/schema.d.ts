@@ -598,6 +598,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/crops/{crop}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The rider in one frame. */
+        get: operations["runs_crops_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/footage": {
         parameters: {
             query?: never;
@@ -720,6 +737,40 @@ export interface paths {
         post: operations["script_share"];
         /** @description Withdraw every link to this Script. */
         delete: operations["script_unshare"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/turn-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Units by phases. Pictures that are not there yet are made by a job; ask again until none is waited for. */
+        get: operations["runs_turn_sheet_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/turn-sheet/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The numbers of the sheet as a CSV file: a row for each unit, a value and its ± (U = 2u) in two columns. */
+        get: operations["runs_turn_sheet_table_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1100,6 +1151,15 @@ export interface components {
             film_next: string;
             unlock: components["schemas"]["Unlock"];
         };
+        /** @description The picture of one cell; the cells are counted along the rows. */
+        CellPicture: {
+            /** @description null while it is made, or where it cannot be */
+            url: string | null;
+            /** @description why there is none; empty while it is made */
+            problem: string;
+            /** @description points of the line that the number was read along, shares of the picture's sides */
+            line: number[][];
+        };
         Choice: {
             id: string;
             title: string;
@@ -1110,6 +1170,13 @@ export interface components {
             };
             /** @description usual reasons for dropping a finding */
             reasons: string[];
+        };
+        /** ChoosableColumn */
+        ChoosableColumn: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
         };
         /** @enum {string} */
         ChosenByEnum: "software" | "coach";
@@ -2656,6 +2723,89 @@ export interface components {
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
         };
+        /** SheetCell */
+        SheetCell: {
+            /** Phase */
+            phase: string;
+            /**
+             * Frame
+             * @description of the clip
+             */
+            frame: number;
+            /**
+             * T
+             * @description seconds from the clip's first frame
+             */
+            t: number;
+            read: components["schemas"]["SheetValue"] | null;
+        };
+        /**
+         * SheetColumn
+         * @description A measure of every unit; ``values`` are in the order of the rows, null where it was not read.
+         */
+        SheetColumn: {
+            /**
+             * Key
+             * @description measure|phase|limb
+             */
+            key: string;
+            /** Measure */
+            measure: string;
+            /** Phase */
+            phase: string | null;
+            /** Limb */
+            limb: string | null;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (components["schemas"]["SheetValue"] | null)[];
+        };
+        /** SheetRow */
+        SheetRow: {
+            /** N */
+            n: number;
+            /** Side */
+            side: string | null;
+            /** Finest Side */
+            finest_side: string | null;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Cells */
+            cells: components["schemas"]["SheetCell"][];
+        };
+        /**
+         * SheetValue
+         * @description One value with its ±, what it is against its band, and whether it stands out among its like.
+         */
+        SheetValue: {
+            /** Value */
+            value: number;
+            /**
+             * U
+             * @description standard uncertainty; ± on screen is twice this
+             */
+            u: number;
+            /** Words */
+            words: string;
+            /** Pm */
+            pm: string;
+            /**
+             * Says
+             * @description value ± U with its unit
+             */
+            says: string;
+            /**
+             * Band
+             * @description null where no band is known
+             */
+            band: ("inside" | "outside" | "unsure") | null;
+            /** Stands Out */
+            stands_out: boolean;
+        };
         /** ShownBoundary */
         ShownBoundary: {
             /** T */
@@ -2766,6 +2916,12 @@ export interface components {
             /** Pm */
             pm: string;
         };
+        ShownTurnSheet: {
+            readonly sheet: components["schemas"]["TurnSheet"];
+            pictures: components["schemas"]["CellPicture"][];
+            /** @description pictures that are still being made */
+            waiting: number;
+        };
         /** ShownUnit */
         ShownUnit: {
             /** N */
@@ -2854,6 +3010,44 @@ export interface components {
         Trace: {
             value: (number | null)[];
             u: (number | null)[];
+        };
+        /** TurnSheet */
+        TurnSheet: {
+            /**
+             * Unit
+             * @description the word for one unit
+             */
+            unit: string;
+            /** Unit Plural */
+            unit_plural: string;
+            /** Phases */
+            phases: string[];
+            /**
+             * Key
+             * @description measure|limb that the cells show; null where none is read
+             */
+            key: string | null;
+            /** Title */
+            title: string;
+            /**
+             * Symbol
+             * @description the unit of what the cells show
+             */
+            symbol: string;
+            /** Rows */
+            rows: components["schemas"]["SheetRow"][];
+            /** Columns */
+            columns: components["schemas"]["SheetColumn"][];
+            /**
+             * May Show
+             * @description what the cells may show
+             */
+            may_show: components["schemas"]["ChoosableColumn"][];
+            /**
+             * May Add
+             * @description what a column may hold
+             */
+            may_add: components["schemas"]["ChoosableColumn"][];
         };
         /**
          * @description * `metric` - Metres and kilometres
@@ -4344,6 +4538,36 @@ export interface operations {
             };
         };
     };
+    runs_crops_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crop: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_footage_retrieve: {
         parameters: {
             query?: {
@@ -4662,6 +4886,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+        };
+    };
+    runs_turn_sheet_retrieve: {
+        parameters: {
+            query?: {
+                /** @description measure|phase|limb of more columns */
+                columns?: string[];
+                /** @description measure|limb that the cells show */
+                show?: string;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownTurnSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_turn_sheet_table_retrieve: {
+        parameters: {
+            query?: {
+                /** @description measure|phase|limb of more columns */
+                columns?: string[];
+                /** @description measure|limb that the cells show */
+                show?: string;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -89,6 +89,19 @@ const footage = createRoute({
   params: { parse: number, stringify: text },
   component: lazyRouteComponent(() => import("../footage/FootagePage"), "FootagePage"),
 });
+const words = (raw: unknown) =>
+  Array.isArray(raw) ? raw.filter((x): x is string => typeof x === "string").slice(0, 20) : [];
+const turnSheet = createRoute({
+  getParentRoute: () => inside,
+  path: "/runs/$run/sheet",
+  params: { parse: number, stringify: text },
+  // What the cells show, and further columns.
+  validateSearch: (raw: Record<string, unknown>): { show?: string; columns?: string[] } => ({
+    ...(typeof raw.show === "string" ? { show: raw.show } : {}),
+    ...(words(raw.columns).length ? { columns: words(raw.columns) } : {}),
+  }),
+  component: lazyRouteComponent(() => import("../turnsheet/TurnSheetPage"), "TurnSheetPage"),
+});
 const script = createRoute({
   getParentRoute: () => inside,
   path: "/runs/$run/script",
@@ -128,7 +141,7 @@ export const makeRouter = (client: QueryClient) =>
     routeTree: root.addChildren([
       login,
       shared,
-      inside.addChildren([desk, riders, bench, footage, script, film, pair]),
+      inside.addChildren([desk, riders, bench, footage, turnSheet, script, film, pair]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

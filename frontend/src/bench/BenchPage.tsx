@@ -15,7 +15,7 @@ import { AnotherClip, Clips, nextClip, OtherView, placeIn } from "./Clips";
 import { Corrections, Findings } from "./Findings";
 import { NotePalette, type Note } from "./NotePalette";
 import { nearest } from "../video/nearest";
-import { frameOf, joint, middlePhase, phaseAt, plain, unitAt } from "../ui/places";
+import { frameOf, joint, middlePhase, ofLimb, phaseAt, plain, unitAt } from "../ui/places";
 import { Doubt } from "./Doubt";
 import { Lead, Led, type Press } from "./Lead";
 import { keyOf, Readings } from "./Readings";
@@ -121,8 +121,8 @@ function Open({
         : reading
           ? `${m.title} ${reading.phase ? `over the ${plain(reading.phase)}` : `of this ${bench.unit}`} ${reading.words} ± ${reading.pm}${m.unit}`
           : `${m.title}: cannot be told here`;
-    return { words, points: m.points };
-  }, [bench, measure, picked, series.data, frame, turn, phase]);
+    return { words, points: m.points.map((p) => ofLimb(p, limb)) };
+  }, [bench, measure, limb, picked, series.data, frame, turn, phase]);
 
   const edits = useInOrder(change.mutateAsync);
   const edit = (e: Schemas["EditRequest"]) => edits.add({ edit: e });
@@ -312,6 +312,15 @@ function Open({
           >
             Clip
           </Link>
+          {!bench.doubt && bench.units.length > 0 && !bench.by_eye && (
+            <Link
+              to="/runs/$run/sheet"
+              params={{ run: runId }}
+              className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+            >
+              Sheet
+            </Link>
+          )}
           <Link
             to="/runs/$run/script"
             params={{ run: bench.run.part_of ?? runId }}

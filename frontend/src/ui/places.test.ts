@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import { unitOf } from "../fixtures";
 import { nearest } from "../video/nearest";
-import { ofUnit, phaseAt, unitAt } from "./places";
+import { ofLimb, ofUnit, phaseAt, unitAt } from "./places";
 
 const TURNS = [unitOf(1, 0.7, "left"), unitOf(2, 2.1, "right")];
 const ORDER = ["transition", "entry", "belly", "finish"];
@@ -37,6 +37,13 @@ describe("places in a run", () => {
     expect(ofUnit("outside_knee", TURNS[1])).toBe("l_knee");
     expect(ofUnit("inside_ankle", TURNS[1])).toBe("r_ankle");
     expect(ofUnit("mid_hip", TURNS[1])).toBe("mid_hip");
+  });
+
+  it("draws the line of a measure on the limb that is meant", () => {
+    expect(ofUnit(ofLimb("outside_knee", "inside"), TURNS[0])).toBe("l_knee");
+    expect(ofLimb("outside_knee", "outside")).toBe("outside_knee");
+    expect(ofLimb("l_elbow", "r")).toBe("r_elbow");
+    expect(ofLimb("mid_shoulder", "l")).toBe("mid_shoulder");
   });
 });
 

@@ -50,5 +50,11 @@ export function ofUnit(point: string, turn: Unit | undefined): string {
   return point.replace(/^outside_/, `${outside}_`).replace(/^inside_/, `${inside}_`);
 }
 
+/** A point of a measure that is read on two limbs, on the one that is meant. */
+export function ofLimb(point: string, limb: string): string {
+  if (limb === "l" || limb === "r") return point.replace(/^(l|r|outside|inside)_/, `${limb}_`);
+  return limb === "inside" ? point.replace(/^(outside|l|r)_/, "inside_") : point;
+}
+
 /** A landmark in words: `l_knee` is "left knee". */
 export const joint = (name: string) => plain(name.replace(/^l_/, "left ").replace(/^r_/, "right "));

@@ -10,13 +10,18 @@ from proklisis.core.shapes.run_sheet import Level
 
 @dataclass(frozen=True)
 class WantedBand:
-    """A measure is good inside [lo, hi]; an end may be open. ``phase`` None: any phase."""
+    """A measure is good inside [lo, hi]; an end may be open. ``phase`` None: any phase.
+
+    ``side`` names the only side that it holds on; ``given`` says that it holds under some conditions alone.
+    """
 
     measure: str
     phase: str | None
     limb: str | None
     band: Band
     fault: str
+    side: str | None = None
+    given: bool = False
 
 
 def wanted_bands(book: Playbook, level: Level) -> list[WantedBand]:
@@ -35,5 +40,9 @@ def wanted_bands(book: Playbook, level: Level) -> list[WantedBand]:
                 continue
             band = leaf.band_for(level)
             if band is not None:
-                out.append(WantedBand(leaf.measure, leaf.phase, leaf.limb, band, fault_id))
+                out.append(
+                    WantedBand(
+                        leaf.measure, leaf.phase, leaf.limb, band, fault_id, leaf.side, bool(leaf.given)
+                    )
+                )  # fmt: skip
     return out

@@ -8,7 +8,8 @@ from proklisis.footage.carry import Carried as CarriedPath
 from proklisis.footage.carry import carry
 from proklisis.footage.limited import limited
 from proklisis.web.analysis.reviewing import refresh, tracker_tracks, up_to_date
-from proklisis.web.analysis.work import FRAME_CPU_S, LOOK_CPU_S, footage_of
+from proklisis.web.analysis.work import FRAME_CPU_S, LOOK_CPU_S
+from proklisis.web.clips.footage import footage_of
 from proklisis.web.clips.gear import as_text, gear_marks
 from proklisis.web.runs import blobs
 from proklisis.web.runs.jobs import put

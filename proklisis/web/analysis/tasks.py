@@ -11,7 +11,7 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
-from proklisis.web.clips import removing, uploading
+from proklisis.web.clips import crops, removing, uploading
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
@@ -55,6 +55,12 @@ def carry_point(run_id: int, landmark: str) -> None:
 def measure(run_id: int) -> None:
     """Work a run out where it is outdated."""
     carrying.measure_now(run_id)
+
+
+@app.task(name="crop", queue="clips", retry=RETRY, priority=5)
+def crop(track_set_id: int) -> None:
+    """Cut the rider out of the frames that a page has asked for."""
+    crops.make(track_set_id)
 
 
 @app.task(name="film_is_here", queue="clips", retry=RETRY, priority=1)

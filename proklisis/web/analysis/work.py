@@ -25,6 +25,7 @@ from proklisis.footage.working_copy import make_working_copy
 from proklisis.web.analysis import several
 from proklisis.web.analysis.reviewing import queue_measuring, refresh
 from proklisis.web.clips import people
+from proklisis.web.clips.footage import footage_of
 from proklisis.web.runs import blobs
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Piece, Run, TrackSet
@@ -118,15 +119,6 @@ def give_up(run_id: int, attempt: int) -> None:
     Run.objects.filter(pk=run_id, attempt=attempt, state__in=BUSY).update(
         state=Run.State.FAILED, step="",
         problem=f"The worker was lost {MOST_LOST} times over this clip; the clip is kept. Try again on a quieter machine.",
-    )  # fmt: skip
-
-
-def footage_of(clip: Clip, path: Path) -> Footage:
-    """The clip as the ``footage`` package knows it, from what was found when it was looked at; ``path`` holds its content."""
-    t, keys = blobs.unpack_index(clip.index)
-    return Footage(
-        path, clip.width, clip.height, clip.codec, clip.rotation, t, clip.container,
-        (clip.stored_width, clip.stored_height), clip.start_s, clip.filmed_hint, keys, clip.into_s,
     )  # fmt: skip
 
 

@@ -21,11 +21,10 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import playbook
 from proklisis.core.shapes.comparison import BestUnit, Comparison
-from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.uncertainty import digits
-from proklisis.web.analysis.reviewing import reviewed
+from proklisis.web.analysis.compared import compared
 from proklisis.web.clubs.access import in_feet_for, of_club
-from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import whole
 from proklisis.web.runs.models import Run
 from proklisis.web.shape import Shape
@@ -164,7 +163,7 @@ class AgainstView(APIView):
     def get(self, request: Request, run: int) -> Response:
         """What a unit of this run may be held against."""
         row = _row(request, run)
-        side = _run(row).side(None)
+        side = compared(row).side(None)
         best = best_units(side, playbook(row.discipline))
         here = whole(request.query_params.get("unit"))
         mine = next((s for s in side.units if s.n == here), None)
@@ -224,17 +223,8 @@ def _runs(request: Request) -> tuple[core.Run, core.Run]:
     if None in numbers:
         raise InputError("the runs are not said", "a and b", "give their numbers")
     rows = [_row(request, n) for n in numbers]
-    a = _run(rows[0])
-    return a, a if rows[1].pk == rows[0].pk else _run(rows[1])
-
-
-def _run(row: Run) -> core.Run:
-    done = reviewed(row)
-    if done.doubt is not None:
-        raise Conflict(
-            f"The Bench of {row.rider.name}'s run asks a question first; answer it there, then compare."
-        )
-    return core.Run(f"run {row.pk}", RunSheet.model_validate(row.result.sheet), done)
+    a = compared(rows[0])
+    return a, a if rows[1].pk == rows[0].pk else compared(rows[1])
 
 
 def _in_words(r: dict[str, Any] | Any) -> dict[str, Any]:

@@ -257,6 +257,29 @@ class TrackSet(models.Model):
         ordering = ["-id"]
 
 
+def crop_path(crop: Crop, name: str) -> str:
+    return _place("pictures", crop.track_set.run_id, name)
+
+
+class Crop(models.Model):
+    """The rider cut out of one frame, as a small picture. It goes with the tracks that say where the rider is.
+
+    One that is still to be made has no file.
+    """
+
+    track_set = models.ForeignKey(TrackSet, on_delete=models.CASCADE, related_name="crops")
+    frame = models.PositiveIntegerField()
+    box = models.JSONField(help_text="left, top, width, height in pixels of the clip")
+    file = models.FileField(upload_to=crop_path, max_length=200, blank=True)
+    problem = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["frame"]
+        constraints = [
+            models.UniqueConstraint(fields=["track_set", "frame"], name="one_crop_a_frame")
+        ]
+
+
 class Carried(models.Model):
     """A point off the body as it was carried from its marks; worked out again when they change."""
 

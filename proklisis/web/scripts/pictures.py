@@ -12,6 +12,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import describe_evidence
 from proklisis.core.review import playbook
 from proklisis.footage.still import still
+from proklisis.web.analysis.lines import line_of
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.analysis.several import clips_of
@@ -69,16 +70,8 @@ class _Seen:
         scale = self.clip.play_width / self.clip.width
         here = {n: self.xy[row, k] * scale for k, n in enumerate(self.names)}
         side = self.sides.get(e["segment"]) or "l"
-        _draw(picture, [_point(p, here, side) for p in REGISTRY[e["measure"]].angle])
+        _draw(picture, line_of(e["measure"], here, side, e["limb"]))
         return _crop(picture, here)
-
-
-def _point(name: str, here: dict[str, Any], outside: str) -> Any:
-    inside = "r" if outside == "l" else "l"
-    for word, foot in (("outside_", outside), ("inside_", inside)):
-        if name.startswith(word):
-            name = f"{foot}_{name.removeprefix(word)}"
-    return here.get(name)
 
 
 def _draw(picture: NDArray[np.uint8], points: list[Any]) -> None:

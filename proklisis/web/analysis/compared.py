@@ -1,0 +1,19 @@
+"""A run as it is held against others, or looked at as a whole."""
+
+from __future__ import annotations
+
+from proklisis.core.comparing.pair import Run as Compared
+from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.web.analysis.reviewing import reviewed
+from proklisis.web.errors import Conflict
+from proklisis.web.runs.models import Run
+
+
+def compared(row: Run) -> Compared:
+    """The run with its sheet and review; Conflict before it was measured, or where its Bench asks a question first."""
+    done = reviewed(row)
+    if done.doubt is not None:
+        raise Conflict(
+            f"The Bench of {row.rider.name}'s run asks a question first; answer it there, then come back."
+        )
+    return Compared(f"run {row.pk}", RunSheet.model_validate(row.result.sheet), done)
