@@ -220,6 +220,7 @@ export const disciplineOf = (over: Partial<Discipline> = {}): Discipline => ({
   phases: empty.phases,
   conditions: {},
   from_tracks: true,
+  has_map: true,
   faults: {},
   observations: {},
   schools: {},

@@ -35,7 +35,7 @@ from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.plumb import stood_upright
 from proklisis.core.readings.closed_form import in_closed_form
 from proklisis.core.readings.readings import Reading, Refusal, off_line, worth_saying
-from proklisis.core.readings.sampled import DRAWS, Plan, by_draws
+from proklisis.core.readings.sampled import DRAWS, Plan, by_draws, drawn
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
@@ -205,6 +205,13 @@ def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
         f"{book.unit}s are split by {title.lower()}, and {_named(landmarks)} not followed on this clip",
         "landmarks", f"{mark}hand in tracks that have them, or measure by hand and hand in a run sheet",
     )  # fmt: skip
+
+
+def figures_of(done: Review, discipline: str, draws: int) -> tuple[Figure, list[Figure]]:
+    """The figure that a review was measured on, and ``draws`` more, moved as their ± allows; none of those in space."""
+    how = splitter(playbook(discipline).split or "")
+    smooth, cutoff = smoothed(fill_short_gaps(done.tracks), how.lowest_hz, how.highest_hz)
+    return build(smooth, cutoff), drawn(smooth, cutoff, draws)
 
 
 def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Review:

@@ -17,6 +17,7 @@ from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
+from proklisis.web.maps.views import MapView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
@@ -53,6 +54,7 @@ api = [
     path("runs/<int:run>/against", AgainstView.as_view()),
     path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
+    path("runs/<int:run>/map", MapView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
     path("rope", RopeView.as_view()),

@@ -157,6 +157,15 @@ export const against = (run: number, version: string, unit: number | undefined) 
     staleTime: 60_000,
   });
 
+/** The run from where no camera was. */
+export const runMap = (run: number, version: string) =>
+  queryOptions({
+    queryKey: ["map", run, version],
+    queryFn: () => need(api.GET("/api/runs/{run}/map", { params: { path: { run } } })),
+    staleTime: Infinity,
+    retry: false,
+  });
+
 /** Units by phases; asked again while pictures are being made. */
 export const turnSheet = (run: number, version: string, show: string, columns: string[]) =>
   queryOptions({

@@ -633,6 +633,23 @@ export interface paths {
         patch: operations["runs_footage_partial_update"];
         trace?: never;
     };
+    "/api/runs/{run}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The run from where no camera was; ``lacking`` says why it cannot be drawn. */
+        get: operations["runs_map_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/person": {
         parameters: {
             query?: never;
@@ -1335,6 +1352,8 @@ export interface components {
             };
             /** @description faults that are mostly seen rather than measured */
             by_eye: string[];
+            /** @description whether its runs have a map */
+            has_map: boolean;
             /** @description what shows from where */
             views: string;
             /** @description phase → what it is, in a sentence */
@@ -1754,6 +1773,102 @@ export interface components {
             /** Rivals */
             rivals?: components["schemas"]["Rival"][];
         };
+        Map: {
+            readonly map: components["schemas"]["RunMap"];
+        };
+        /** MapArea */
+        MapArea: {
+            /** At */
+            at: number[][];
+            /** Kind */
+            kind: components["schemas"]["MapAreaKindEnum"];
+            /** Words */
+            words: string;
+        };
+        /** @enum {string} */
+        MapAreaKindEnum: "wanted" | "zone" | "water";
+        /** MapAxis */
+        MapAxis: {
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @description empty where it is no length, time or angle
+             */
+            unit: string;
+            /** Lo */
+            lo: number;
+            /** Hi */
+            hi: number;
+            /**
+             * Ticks
+             * @description places at which the axis is marked; may be empty
+             */
+            ticks: number[];
+            /**
+             * Words
+             * @description what stands at the ticks; empty: their numbers
+             */
+            words: string[];
+        };
+        /**
+         * MapLine
+         * @description A line of one unit. ``u``, ``width`` and ``t`` hold one value for each place.
+         */
+        MapLine: {
+            /** Unit */
+            unit: number | null;
+            /** Side */
+            side: string | null;
+            /** Kind */
+            kind: components["schemas"]["MapLineKindEnum"];
+            /** At */
+            at: number[][];
+            /**
+             * U
+             * @description U, about 95 %, along x and along y; empty: it has none
+             */
+            u: number[][];
+            /**
+             * Width
+             * @description how much there is of what the width shows, 0 to 1; empty: one width
+             */
+            width: number[];
+            /**
+             * T
+             * @description seconds in the clip; empty: the line is at no time
+             */
+            t: number[];
+            /** Words */
+            words: string;
+        };
+        /** @enum {string} */
+        MapLineKindEnum: "path" | "strong" | "body" | "plain" | "usual";
+        /** MapMark */
+        MapMark: {
+            /** Unit */
+            unit: number | null;
+            /** Side */
+            side: string | null;
+            /** Kind */
+            kind: components["schemas"]["MapMarkKindEnum"];
+            /**
+             * At
+             * @description x, y in the units of the axes
+             */
+            at: number[];
+            /**
+             * U
+             * @description U to both sides, along x and y; zero where it is not known by itself
+             */
+            u: number[];
+            /** T */
+            t: number | null;
+            /** Words */
+            words: string;
+        };
+        /** @enum {string} */
+        MapMarkKindEnum: "dot" | "ring" | "gate" | "tick" | "costs";
         /**
          * @description * `sound` - sound
          *     * `units` - units
@@ -2417,6 +2532,38 @@ export interface components {
             measured: boolean;
             /** @description it is the one that is shown */
             here: boolean;
+        };
+        /**
+         * RunMap
+         * @description ``equal``: a step is as long along x as along y. ``lacking`` says why there is none.
+         */
+        RunMap: {
+            /** Title */
+            title: string;
+            x: components["schemas"]["MapAxis"];
+            y: components["schemas"]["MapAxis"];
+            /** Equal */
+            equal: boolean;
+            /**
+             * Scale Bar
+             * @description its length in the units of the axes; null where there is no scale
+             */
+            scale_bar: number | null;
+            /** Scale Words */
+            scale_words: string;
+            /** Areas */
+            areas: components["schemas"]["MapArea"][];
+            /** Lines */
+            lines: components["schemas"]["MapLine"][];
+            /** Marks */
+            marks: components["schemas"]["MapMark"][];
+            /**
+             * Says
+             * @description how to read it, and what it cannot show
+             */
+            says: string[];
+            /** Lacking */
+            lacking: string;
         };
         RunRequest: {
             rider_id: number;
@@ -4625,6 +4772,43 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_map_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Map"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -102,6 +102,12 @@ const turnSheet = createRoute({
   }),
   component: lazyRouteComponent(() => import("../turnsheet/TurnSheetPage"), "TurnSheetPage"),
 });
+const map = createRoute({
+  getParentRoute: () => inside,
+  path: "/runs/$run/map",
+  params: { parse: number, stringify: text },
+  component: lazyRouteComponent(() => import("../map/MapPage"), "MapPage"),
+});
 const script = createRoute({
   getParentRoute: () => inside,
   path: "/runs/$run/script",
@@ -141,7 +147,7 @@ export const makeRouter = (client: QueryClient) =>
     routeTree: root.addChildren([
       login,
       shared,
-      inside.addChildren([desk, riders, bench, footage, turnSheet, script, film, pair]),
+      inside.addChildren([desk, riders, bench, footage, turnSheet, map, script, film, pair]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

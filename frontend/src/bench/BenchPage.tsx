@@ -321,6 +321,15 @@ function Open({
               Sheet
             </Link>
           )}
+          {!bench.doubt && bench.units.length > 0 && !bench.by_eye && book?.has_map && (
+            <Link
+              to="/runs/$run/map"
+              params={{ run: runId }}
+              className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+            >
+              Map
+            </Link>
+          )}
           <Link
             to="/runs/$run/script"
             params={{ run: bench.run.part_of ?? runId }}

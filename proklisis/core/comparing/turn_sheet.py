@@ -11,8 +11,8 @@ from proklisis.core.comparing.pair import Run
 from proklisis.core.comparing.rows import SURE
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.bands import WantedBand, wanted_bands
-from proklisis.core.playbook.under import apply_schools, chosen_schools
+from proklisis.core.playbook.bands import WantedBand, bands_in
+from proklisis.core.playbook.under import Under, apply_schools, chosen_schools
 from proklisis.core.playbook.words import LIMBS, phase_words, unit_words
 from proklisis.core.readings.readings import Reading
 from proklisis.core.review import Review, playbook
@@ -52,8 +52,10 @@ def turn_sheet(
     done = run.review
     assert done is not None
     whole = playbook(run.sheet.discipline)
-    book, _ = apply_schools(whole, chosen_schools(run.sheet, whole))
-    bands = wanted_bands(book, run.sheet.level)
+    schools = chosen_schools(run.sheet, whole)
+    book, _ = apply_schools(whole, schools)
+    under = Under(book, run.sheet, schools)
+    bands = {u.n: bands_in(book, under, run.sheet.level, u.n, u.finest_side) for u in done.units}
     by_key: dict[Key, dict[int, Reading]] = {}
     for r in done.readings:
         if r.segment is not None and np.isfinite(r.value) and np.isfinite(r.u):
@@ -152,16 +154,14 @@ def _shown(
 
 
 def _values(
-    read: dict[int, Reading], done: Review, key: Key, bands: list[WantedBand]
+    read: dict[int, Reading], done: Review, key: Key, bands: dict[int, list[WantedBand]]
 ) -> dict[int, SheetValue]:
     """A measure's values by unit; sides are held apart where what stands out is looked for."""
     measure, phase, limb = key
-    # What is wanted under some conditions alone is left to the judging.
-    mine = [
-        b for b in bands
-        if b.measure == measure and b.phase in (None, phase) and b.limb in (None, limb) and not b.given
-    ]  # fmt: skip
-    side_of = {u.n: u.finest_side for u in done.units}
+    mine = {
+        n: [b for b in some if b.measure == measure and b.phase in (None, phase) and b.limb in (None, limb)]
+        for n, some in bands.items()
+    }  # fmt: skip
     sure = done.rate_sure or not REGISTRY[measure].clocked
     sides: dict[str | None, list[int]] = {}
     for u in done.units:
@@ -177,7 +177,7 @@ def _values(
         n: {
             "value": round(r.value, 5), "u": round(r.u, 5), "words": digits(r.value, r.u), "pm": digits(2 * r.u, r.u),
             "says": f"{digits(r.value, r.u)} ± {digits(2 * r.u, r.u)}{unit_words(measure)}",
-            "band": against(r.value, r.u, [b for b in mine if b.side in (None, side_of[n])], sure), "stands_out": n in out,
+            "band": against(r.value, r.u, mine.get(n, []), sure), "stands_out": n in out,
         }
         for n, r in read.items()
     }  # fmt: skip

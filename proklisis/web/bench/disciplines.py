@@ -11,6 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.core.maps.maps import has_map
 from proklisis.core.playbook.conditions import KINDS, Kind, in_one_unit, read_rope, rope_words
 from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.schema import Playbook
@@ -73,6 +74,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
     by_eye = serializers.ListField(
         child=serializers.CharField(), help_text="faults that are mostly seen rather than measured"
     )
+    has_map = serializers.BooleanField(help_text="whether its runs have a map")
     views = serializers.CharField(help_text="what shows from where")
     phase_words = serializers.DictField(
         child=serializers.CharField(), help_text="phase → what it is, in a sentence"
@@ -82,7 +84,7 @@ class DisciplineSerializer(serializers.Serializer[Any]):
 def _words(b: Playbook) -> dict[str, Any]:
     return {
         **b.model_dump(), "id": b.discipline, "unit_plural": b.units, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
-        "phase_words": phase_words(b.discipline, b.phases), "sides": list(b.sides),
+        "phase_words": phase_words(b.discipline, b.phases), "sides": list(b.sides), "has_map": has_map(b.discipline),
         "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
         "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links]} for i, f in b.faults.items()},
         "schools": {i: {**s.model_dump(), "default": s.default_for("intermediate")} for i, s in b.schools.items()},

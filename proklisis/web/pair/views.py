@@ -5,7 +5,6 @@ from __future__ import annotations
 from math import isfinite
 from typing import Any
 
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
@@ -22,7 +21,7 @@ from proklisis.core.playbook.words import unit_words
 from proklisis.core.review import playbook
 from proklisis.core.shapes.comparison import BestUnit, Comparison
 from proklisis.core.uncertainty import digits
-from proklisis.web.analysis.compared import compared
+from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import whole
@@ -162,7 +161,7 @@ class AgainstView(APIView):
     )
     def get(self, request: Request, run: int) -> Response:
         """What a unit of this run may be held against."""
-        row = _row(request, run)
+        row = run_of(request, run)
         side = compared(row).side(None)
         best = best_units(side, playbook(row.discipline))
         here = whole(request.query_params.get("unit"))
@@ -213,16 +212,11 @@ def _against(
     }
 
 
-def _row(request: Request, pk: int | None) -> Run:
-    rows = of_club(Run.objects.select_related("rider", "clip", "result"), request)
-    return get_object_or_404(rows, pk=pk)  # type: ignore[no-any-return]
-
-
 def _runs(request: Request) -> tuple[core.Run, core.Run]:
     numbers = [whole(request.query_params.get(name)) for name in ("a", "b")]
     if None in numbers:
         raise InputError("the runs are not said", "a and b", "give their numbers")
-    rows = [_row(request, n) for n in numbers]
+    rows = [run_of(request, n) for n in numbers]
     a = compared(rows[0])
     return a, a if rows[1].pk == rows[0].pk else compared(rows[1])
 

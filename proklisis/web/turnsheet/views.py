@@ -22,11 +22,11 @@ from proklisis.core.comparing.pair import Run as Compared
 from proklisis.core.comparing.turn_sheet import turn_sheet
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.shapes.turn_sheet import TurnSheet
-from proklisis.web.analysis.compared import compared
+from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.analysis.lines import line_of
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.clips import crops
-from proklisis.web.clubs.access import in_feet_for, of_club
+from proklisis.web.clubs.access import in_feet_for
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.runs.models import Crop, Run
 from proklisis.web.shape import Shape
@@ -64,7 +64,7 @@ class TurnSheetView(APIView):
     )
     def get(self, request: Request, run: int) -> Response:
         """Units by phases. Pictures that are not there yet are made by a job; ask again until none is waited for."""
-        row = _row(request, run)
+        row = run_of(request, run)
         got = compared(row)
         sheet = _sheet(request, row, got)
         cells = [c for r in sheet["rows"] for c in r["cells"]]
@@ -81,7 +81,7 @@ class TurnSheetTableView(APIView):
     )
     def get(self, request: Request, run: int) -> HttpResponse:
         """The numbers of the sheet as a CSV file: a row for each unit, a value and its ± (U = 2u) in two columns."""
-        row = _row(request, run)
+        row = run_of(request, run)
         sheet = _sheet(request, row, compared(row))
         out = io.StringIO()
         writer = csv.writer(out)
@@ -110,18 +110,13 @@ class CropView(APIView):
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 404: ProblemSerializer})
     def get(self, request: Request, run: int, crop: int) -> HttpResponseBase:
         """The rider in one frame."""
-        row = _row(request, run)
+        row = run_of(request, run)
         kept = get_object_or_404(Crop, pk=crop, track_set__run=row)
         if not kept.file:
             raise NotFound("This picture is not made yet.")
         answer = FileResponse(kept.file.open("rb"), content_type="image/jpeg")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
         return answer
-
-
-def _row(request: Request, pk: int) -> Run:
-    rows = of_club(Run.objects.select_related("rider", "clip", "result"), request)
-    return get_object_or_404(rows, pk=pk)  # type: ignore[no-any-return]
 
 
 def _sheet(request: Request, row: Run, got: Compared) -> TurnSheet:
