@@ -169,24 +169,10 @@ class Renderer:
         """Draw frame ``i`` with the rider's landmarks at ``points``."""
         gl, shot = self.gl, self.shot
         eye, rotation = shot.position[i], shot.rotation[i]
-        parts = (
-            figure_parts(points, self.outfit, self.motion.stature_m)
-            if self.skin is None
-            else gear_parts(points, self.outfit, self.motion.stature_m, self.place.footwear)
-        )
-        if self.skin is not None:
-            self.skin.move(i)
-        view = np.eye(4)
-        # OpenGL looks along −z with y up; the camera's rows are right, down, forward.
-        view[:3, :3] = rotation * np.array([[1.0], [-1.0], [-1.0]])
-        view[:3, 3] = -view[:3, :3] @ eye
+        parts = self._posed(i, points)
         half = np.array([shot.width, shot.height]) / 2
         whole = self._clip(np.zeros(2), half * self.margin)
-        drawn = [self.limb] if self.skin is None else [self.limb, self.skin.program]
-        for program in (*drawn, self.ground):
-            program["eye"] = tuple(eye)
-            program["tan_slope"] = self.tan_slope
-            program["level"] = float(self.motion.ground()[i, 2]) if self.tan_slope == 0 else 0.0
+        self._seen_from(i, self.ground)
         self.ground["base"], self.ground["shadow_colour"] = self.place.base, self.place.shadow
         self.ground["far"], self.ground["sky_low"], self.ground["sky_high"] = (
             self.place.far,
@@ -199,9 +185,6 @@ class Renderer:
             self.place.indoor,
         )
         self.ground["moved"] = tuple(self._water(i)[:2])
-        for program in drawn:
-            program["sun"] = tuple(SUN)
-            program["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
         middle = (points["l_hip"] + points["r_hip"]) / 2
         centre, reach = self._figure_box(points, rotation, eye)
 
@@ -223,12 +206,51 @@ class Renderer:
         gl.enable(moderngl.DEPTH_TEST)
         self._draw(self._near_posts(middle, eye), whole, shadow=False)
 
+        self._draw_figure(parts, centre, reach)
+        return self._through_lens(self._composed(centre, reach))
+
+    def cutout(self, i: int, points: dict[str, Array]) -> tuple[NDArray[np.uint8], Array]:
+        """The rider of frame ``i`` alone: (h, w, 4) RGBA, colour times alpha, and the picture's pixel at its middle."""
+        parts = self._posed(i, points)
+        centre, reach = self._figure_box(points, self.shot.rotation[i], self.shot.position[i])
+        self.gl.enable(moderngl.DEPTH_TEST)
+        self.gl.disable(moderngl.BLEND)
+        self._draw_figure(parts, centre, reach)
+        size = (int(2 * reach[0]), int(2 * reach[1]))
+        small = cv2.resize(_read(self.figure_fbo), size, interpolation=cv2.INTER_AREA)
+        return np.asarray(small, np.uint8), self.shot.centre + centre * [1.0, -1.0]
+
+    def _posed(self, i: int, points: dict[str, Array]) -> NDArray[np.float32]:
+        """Body and gear of a frame, ready to be drawn as the camera sees them."""
+        if self.skin is not None:
+            self.skin.move(i)
+        self._seen_from(i, *([self.limb] if self.skin is None else [self.limb, self.skin.program]))
+        if self.skin is None:
+            return figure_parts(points, self.outfit, self.motion.stature_m)
+        return gear_parts(points, self.outfit, self.motion.stature_m, self.place.footwear)
+
+    def _seen_from(self, i: int, *programs: moderngl.Program) -> None:
+        """Tell what draws where the camera of frame ``i`` is."""
+        eye, rotation = self.shot.position[i], self.shot.rotation[i]
+        view = np.eye(4)
+        # OpenGL looks along −z with y up; the camera's rows are right, down, forward.
+        view[:3, :3] = rotation * np.array([[1.0], [-1.0], [-1.0]])
+        view[:3, 3] = -view[:3, :3] @ eye
+        for program in programs:
+            program["eye"] = tuple(eye)
+            program["tan_slope"] = self.tan_slope
+            program["level"] = float(self.motion.ground()[i, 2]) if self.tan_slope == 0 else 0.0
+            if program is not self.ground:
+                program["sun"] = tuple(SUN)
+                program["view"].write(view.T.astype(np.float32).tobytes())  # type: ignore[union-attr]
+
+    def _draw_figure(self, parts: NDArray[np.float32], centre: Array, reach: Array) -> None:
+        """Draw the rider finely into a framebuffer of its own."""
         used = (2 * reach * FINE).astype(int)
         self.figure_fbo.viewport = (0, 0, int(used[0]), int(used[1]))
         self.figure_fbo.use()
         self.figure_fbo.clear(0, 0, 0, 0, depth=1.0, viewport=(0, 0, int(used[0]), int(used[1])))
         self._draw_rider(parts, self._clip(centre, reach), shadow=False)
-        return self._through_lens(self._composed(centre, reach))
 
     def _water(self, i: int) -> Array:
         """How far the surface has gone by itself."""

@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.measures.lines import line_points
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import describe_evidence
 from proklisis.core.review import playbook
 from proklisis.footage.still import still
-from proklisis.web.analysis.lines import line_of
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.analysis.several import clips_of
@@ -70,7 +70,7 @@ class _Seen:
         scale = self.clip.play_width / self.clip.width
         here = {n: self.xy[row, k] * scale for k, n in enumerate(self.names)}
         side = self.sides.get(e["segment"]) or "l"
-        _draw(picture, line_of(e["measure"], here, side, e["limb"]))
+        _draw(picture, [here.get(n) for n in line_points(e["measure"], side, e["limb"])])
         return _crop(picture, here)
 
 

@@ -21,9 +21,9 @@ from rest_framework.views import APIView
 from proklisis.core.comparing.pair import Run as Compared
 from proklisis.core.comparing.turn_sheet import turn_sheet
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
+from proklisis.core.measures.lines import line_points
 from proklisis.core.shapes.turn_sheet import TurnSheet
 from proklisis.web.analysis.compared import compared, run_of
-from proklisis.web.analysis.lines import line_of
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.clips import crops
 from proklisis.web.clubs.access import in_feet_for
@@ -145,7 +145,11 @@ def _pictures(
                 continue
             at = int(np.abs(tracks.frames - cell["frame"]).argmin())
             here = {n: xy[at, k] for k, n in enumerate(names)}
-            line = line_of(measure, here, outside[r["n"]], limb) if measure else []
+            line = (
+                [here.get(n) for n in line_points(measure, outside[r["n"]], limb)]
+                if measure
+                else []
+            )
             out.append({
                 "url": f"/api/runs/{row.pk}/crops/{crop.pk}" if crop.file else None, "problem": crop.problem,
                 "line": [_share(p, crop.box) for p in line if p is not None and np.isfinite(p).all()],
