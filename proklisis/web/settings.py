@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "proklisis.web.riders",
     "proklisis.web.runs",
     "proklisis.web.goes",
+    "proklisis.web.references",
     "proklisis.web.analysis",
     "proklisis.web.scripts",
     "proklisis.web.demo",

@@ -12,6 +12,7 @@ from rest_framework.routers import DefaultRouter
 
 from proklisis.web.bench.clip_page import FootageView, PersonView
 from proklisis.web.bench.disciplines import DisciplinesView, RopeView
+from proklisis.web.bench.figures import FigureView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
@@ -19,6 +20,7 @@ from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
 from proklisis.web.maps.views import MapView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
+from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
@@ -27,6 +29,7 @@ router = DefaultRouter(trailing_slash=False)
 router.include_root_view = False
 router.register("riders", RiderViewSet)
 router.register("runs", RunViewSet)
+router.register("references", ReferenceViewSet)
 router.register("session-films", SessionFilmViewSet)
 
 
@@ -57,6 +60,7 @@ api = [
     path("runs/<int:run>/map", MapView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
+    path("figures/<slug:discipline>/<slug:fault>", FigureView.as_view()),
     path("rope", RopeView.as_view()),
     path("runs/<int:run>/script", scripts.ScriptView.as_view()),
     path("runs/<int:run>/script/offered", scripts.OfferedView.as_view()),

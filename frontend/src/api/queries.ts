@@ -157,6 +157,13 @@ export const against = (run: number, version: string, unit: number | undefined) 
     staleTime: 60_000,
   });
 
+/** Runs that the club keeps as references. */
+export const references = (discipline: string) =>
+  queryOptions({
+    queryKey: ["references", discipline],
+    queryFn: () => need(api.GET("/api/references", { params: { query: { discipline, limit: 200 } } })),
+  });
+
 /** The run from where no camera was. */
 export const runMap = (run: number, version: string) =>
   queryOptions({

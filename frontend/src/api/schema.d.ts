@@ -20,6 +20,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{discipline}/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The rider with a fault, left, beside the rider without. */
+        get: operations["figures_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pair": {
         parameters: {
             query?: never;
@@ -49,6 +66,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description References of the coach's club, those that have ended too. */
+        get: operations["references_list"];
+        put?: never;
+        /** @description References of the coach's club, those that have ended too. */
+        post: operations["references_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description References of the coach's club, those that have ended too. */
+        delete: operations["references_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1033,9 +1085,10 @@ export interface components {
          * @description * `own_best` - own_best
          *     * `other_side` - other_side
          *     * `last_run` - last_run
+         *     * `reference` - reference
          * @enum {string}
          */
-        AgainstKindEnum: "own_best" | "other_side" | "last_run";
+        AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference";
         /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
         AnswerRequest: {
@@ -1506,6 +1559,8 @@ export interface components {
             seen: string;
             cues: string[];
             leads_to: string[];
+            /** @description what the figure of it shows, in words; null where there is none */
+            figure: string | null;
         };
         /** Finding */
         Finding: {
@@ -2010,6 +2065,21 @@ export interface components {
             /** Units */
             units: number;
         };
+        PaginatedReferenceList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=400&limit=100
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=200&limit=100
+             */
+            previous?: string | null;
+            results: components["schemas"]["Reference"][];
+        };
         PaginatedRiderList: {
             /** @example 123 */
             count: number;
@@ -2311,6 +2381,39 @@ export interface components {
         };
         /** @enum {string} */
         ReasonEnum: "view" | "frame_rate" | "blur" | "not_measured";
+        Reference: {
+            readonly id: number;
+            run: number;
+            /** @description empty: for all */
+            fault?: string;
+            /** @description who agreed to it, and how */
+            consent: string;
+            /**
+             * Format: date
+             * @description the last day on which it may be shown
+             */
+            until: string;
+            /** Format: date-time */
+            readonly added: string;
+            readonly rider: string;
+            readonly discipline: string;
+            /** Format: date */
+            readonly filmed_on: string | null;
+            readonly title: string;
+            readonly ended: boolean;
+        };
+        ReferenceRequest: {
+            run: number;
+            /** @description empty: for all */
+            fault?: string;
+            /** @description who agreed to it, and how */
+            consent: string;
+            /**
+             * Format: date
+             * @description the last day on which it may be shown
+             */
+            until: string;
+        };
         /** RibbonBand */
         RibbonBand: {
             /**
@@ -2869,6 +2972,9 @@ export interface components {
             /** Format: date */
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
+            discipline: string;
+            /** @description what the main thing's figure shows */
+            figure: string | null;
         };
         /** SheetCell */
         SheetCell: {
@@ -3374,6 +3480,39 @@ export interface operations {
             };
         };
     };
+    figures_retrieve: {
+        parameters: {
+            query?: {
+                /** @description the loop, not the still */
+                moving?: boolean;
+            };
+            header?: never;
+            path: {
+                discipline: string;
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/webp": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pair_retrieve: {
         parameters: {
             query: {
@@ -3467,6 +3606,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                 };
+            };
+        };
+    };
+    references_list: {
+        parameters: {
+            query?: {
+                discipline?: string;
+                /** @description Number of results to return per page. */
+                limit?: number;
+                /** @description The initial index from which to return the results. */
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedReferenceList"];
+                };
+            };
+        };
+    };
+    references_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReferenceRequest"];
+                "multipart/form-data": components["schemas"]["ReferenceRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reference"];
+                };
+            };
+        };
+    };
+    references_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this reference. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

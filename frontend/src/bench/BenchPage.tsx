@@ -18,6 +18,7 @@ import { nearest } from "../video/nearest";
 import { frameOf, joint, middlePhase, ofLimb, phaseAt, plain, unitAt } from "../ui/places";
 import { Doubt } from "./Doubt";
 import { Lead, Led, type Press } from "./Lead";
+import { KeepAsReference } from "./KeepAsReference";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
@@ -249,6 +250,7 @@ function Open({
     b: () => compare.open("own_best"),
     l: () => compare.open("other_side"),
     r: () => compare.open("last_run"),
+    f: () => compare.open("reference"),
     w: () => (other ? setTwo(!two) : setTold("This run has no other clip that is measured.")),
     "?": () => setHelp(true),
   };
@@ -522,7 +524,11 @@ function Open({
           </p>
         )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
-        {!bench.doubt && !bench.by_eye && <Against {...compare} />}
+        {!bench.doubt && !bench.by_eye && (
+          <Against {...compare}>
+            <KeepAsReference bench={bench} book={book} />
+          </Against>
+        )}
         <Clips bench={bench} onShow={switchClip} />
         {bench.run.part_of == null && (
           <>
@@ -590,6 +596,7 @@ const KEYS = [
   ["N", "close up"],
   ["V, W", "the next clip at the same instant; both views at once"],
   ["B, L, R", "this unit beside own best, beside the other side mirrored, this run beside the last one"],
+  ["F", "this run beside the club's reference"],
   ["H, P", "body, plumb and surface lines"],
   ["E", "note what you see: a fault, a sign, a strength, or words"],
   ["A, Shift A", "the same again, or looked and not there; in the next unit where it is noted already"],

@@ -1,6 +1,7 @@
 import type { Bench, Discipline, Finding, Schemas } from "../api/client";
 import { Button, SideMark } from "../ui/parts";
 import { plain } from "../ui/places";
+import { RightAndWrong } from "../ui/RightAndWrong";
 import { Rivals } from "../ui/Rivals";
 import { FindingMenu, type Say } from "../word/FindingMenu";
 
@@ -90,6 +91,12 @@ export function Findings({
                 <p className="text-sm text-soft">The software would have said: {main.would_be.why}</p>
               )}
               {f.fault === main?.fault && <Rivals main={main} />}
+              {book?.faults[f.fault]?.figure && (
+                <details className="text-sm">
+                  <summary className="w-fit cursor-pointer text-soft">How it looks</summary>
+                  <RightAndWrong discipline={book.id} fault={f.fault} shows={book.faults[f.fault]!.figure!} />
+                </details>
+              )}
               {f.eye && (
                 <p className="text-sm">
                   {f.eye.seen ? "Your eye says so; the numbers say no" : "The numbers say so; your eye says no"}

@@ -15,6 +15,7 @@ import { day } from "../ui/days";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
+import { FigureOf } from "../ui/RightAndWrong";
 import { Rivals } from "../ui/Rivals";
 import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";
@@ -249,6 +250,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                   </p>
                 )}
                 {!locked && <Rivals main={p.main} />}
+                {bench && <FigureOf discipline={bench.run.discipline!} fault={p.main.fault} />}
               </div>
             ) : (
               <p>{script.nothing_words} Say what is good, and what to try next.</p>

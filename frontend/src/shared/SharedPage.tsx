@@ -4,6 +4,7 @@ import { useParams } from "@tanstack/react-router";
 import { shared } from "../api/queries";
 import { Chain } from "../script/Chain";
 import { Ladder, Strengths } from "../script/Parts";
+import { RightAndWrong } from "../ui/RightAndWrong";
 import { Trouble, Waiting } from "../ui/parts";
 import { day } from "../ui/days";
 
@@ -48,6 +49,7 @@ export function SharedPage() {
           <h2 className="text-lg">The one thing</h2>
           <p className="rounded-lg bg-deep px-4 py-3 text-xl font-semibold text-on-deep">{p.main.cue}</p>
           <p>{p.main.why}</p>
+          {d.figure && <RightAndWrong discipline={d.discipline} fault={p.main.fault} shows={d.figure} />}
         </section>
       ) : (
         <p>{d.nothing_words}</p>

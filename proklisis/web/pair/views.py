@@ -17,7 +17,7 @@ from proklisis.core.comparing.sides import pairs, side_word
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.words import unit_words
+from proklisis.core.playbook.words import lower_first, unit_words
 from proklisis.core.review import playbook
 from proklisis.core.shapes.comparison import BestUnit, Comparison
 from proklisis.core.uncertainty import digits
@@ -25,6 +25,7 @@ from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import whole
+from proklisis.web.references.models import Reference, in_force
 from proklisis.web.runs.models import Run
 from proklisis.web.shape import Shape
 
@@ -68,7 +69,7 @@ class PairSerializer(serializers.Serializer[Any]):
 class AgainstSerializer(serializers.Serializer[Any]):
     """Something that a unit of a run may be held against."""
 
-    kind = serializers.ChoiceField(["own_best", "other_side", "last_run"])
+    kind = serializers.ChoiceField(["own_best", "other_side", "last_run", "reference"])
     words = serializers.CharField()
     b = serializers.IntegerField(help_text="the other run")
     unit_a = serializers.IntegerField(allow_null=True)
@@ -196,7 +197,19 @@ class AgainstView(APIView):
             out.append(
                 _against("last_run", f"last run, of {last.added:%d %B}", last.pk, None, None, False)
             )
+        main = (row.result.prescription.get("main") or {}).get("fault")
+        out += [
+            _against("reference", _reference_words(kept), kept.run_id, None, None, False)
+            for kept in sorted(in_force(row.club_id, row.discipline), key=lambda k: k.fault != main)
+            if kept.run_id != row.pk
+        ]
         return Response({"against": out, "best_units": best})
+
+
+def _reference_words(kept: Reference) -> str:
+    faults = playbook(kept.run.discipline).faults
+    what = f" for {lower_first(faults[kept.fault].title)}" if kept.fault in faults else ""
+    return f"reference{what}: {kept.run.rider.name}"
 
 
 def _against(

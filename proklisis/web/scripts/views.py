@@ -25,6 +25,7 @@ from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.analysis.said import check_said
+from proklisis.web.bench.figures import figure_words
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
@@ -134,6 +135,8 @@ class SharedSerializer(serializers.Serializer[Any]):
     message = serializers.CharField()
     retest_on = serializers.DateField()
     pictures = PictureSerializer(many=True)
+    discipline = serializers.CharField()
+    figure = serializers.CharField(allow_null=True, help_text="what the main thing's figure shows")
 
 
 def _texts(shown: dict[str, Any]) -> dict[str, Any]:
@@ -411,9 +414,12 @@ class SharedView(APIView):
         feet = by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
         body = _in_feet(script.approved) if feet else script.approved
         pictures = _pictures(script, f"/api/shared/{token}/pictures")
+        main, discipline = body["prescription"]["main"], script.run.discipline
         return Response(
             {
                 **{k: body[k] for k in kept},
+                "discipline": discipline,
+                "figure": figure_words(discipline, main["fault"]) if main else None,
                 "prescription": _for_the_rider(body["prescription"]),
                 "nothing_words": nothing_found(body["prescription"]),
                 "rider": script.run.rider.name,

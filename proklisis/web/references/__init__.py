@@ -1,0 +1,1 @@
+"""Clips that a club keeps to hold other runs against."""
