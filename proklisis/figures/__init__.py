@@ -13,12 +13,21 @@ from typing import TypedDict
 
 
 class Shows(TypedDict):
-    """What a figure shows: the measure, where it is read, and how many scales of its band the two lie apart there."""
+    """What a figure shows: the measure, where it is read, and how many scales of its band the two lie apart there.
+
+    ``still_apart`` and ``loop_apart`` are how far the two lie apart at the most, shares of their height in the picture.
+    """
 
     measure: str
     phase: str | None
     limb: str | None
     scales_apart: float
+    still_apart: float
+    loop_apart: float
+
+
+#: Where a still shows less than this, only the loop shows the fault.
+STILL_SHOWS = 0.05
 
 
 @cache

@@ -12,7 +12,7 @@ import argparse
 import io
 import json
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -42,6 +42,10 @@ MOST_BYTES = 60_000
 STRENGTHS = (3.0, 2.0, 1.5)
 #: Half of a loop's longest time, seconds.
 HALF_S = 0.9
+#: Joints that lie nearer to each other than this do not show a difference at once (looked at: 192 figures).
+SEEN = 0.05
+#: A measure that differs by fewer scales does not show its fault.
+LEAST_APART = 0.8
 SEED, BODY_NO, UNITS = 5, 3, 4
 #: Clothes that let limbs be told apart on a light ground.
 CLOTHES = Outfit(
@@ -61,6 +65,9 @@ class Moment:
     phase: str | None
     limb: str | None
     far: float
+    #: How far joints of the two lie apart in the still and in the loop, at the most, shares of their height in the picture.
+    still_apart: float = 0.0
+    loop_apart: float = 0.0
 
 
 def figure(book: Playbook, fault: str) -> tuple[bytes, bytes, Moment] | None:
@@ -89,14 +96,26 @@ def figure(book: Playbook, fault: str) -> tuple[bytes, bytes, Moment] | None:
         moment = _moment(book, fault, *seen, level)
         if moment is None:
             continue
-        spans = [_span(r, moment) for r in seen]
-        frames = [_Frames(sim, span) for sim, span in zip(both, spans, strict=True)]
+        span = _span(seen, moment)
+        frames = [
+            _Frames(sim, r.units[moment.unit].start.t, span, _when(r, moment))
+            for sim, r in zip(both, seen, strict=True)
+        ]
+        one, two = frames
+        moving = [one.apart(two, i, j) for i, j in zip(one.rows, two.rows, strict=True)]
+        if _read_at(seen[0], moment) is None:
+            # What is read over a whole unit is shown where it shows most.
+            k = int(np.argmax(moving))
+            one.row, two.row = one.rows[k], two.rows[k]
+        still_apart, loop_apart = round(one.apart(two, one.row, two.row), 3), round(max(moving), 3)
+        if loop_apart < SEEN and still_apart < SEEN:
+            continue
         reach = max(f.reach for f in frames)
         drawn = [f.drawn(moment, r, reach) for f, r in zip(frames, seen, strict=True)]
         still = _beside(*(picture for picture, _ in drawn))
         loop = [_beside(*two) for two in zip(*(loop for _, loop in drawn), strict=True)]
-        seconds = max(b - a for a, b, _ in spans)
-        return _webp([still], 0), _small(loop, seconds), moment
+        moment = replace(moment, still_apart=still_apart, loop_apart=loop_apart)
+        return _webp([still], 0), _small(loop, span[1] - span[0]), moment
     return None
 
 
@@ -130,7 +149,7 @@ def _moment(book: Playbook, fault: str, wrong: Review, right: Review, level: str
             far = abs(r.value - other.value) / scale
             if best is None or far > best.far:
                 best = Moment(r.id, k, r.phase, r.limb, round(float(far), 2))
-    return best if best is not None and best.far > 0 else None
+    return best if best is not None and best.far >= LEAST_APART else None
 
 
 def _scale(leaf: Condition, level: str) -> float:
@@ -144,30 +163,46 @@ def _at(done: Review, r: Reading) -> int:
     return next((k for k, u in enumerate(done.units) if u.n == r.segment), -1)
 
 
-def _span(done: Review, m: Moment) -> tuple[float, float, float]:
-    """(begin, end, moment) of a loop, seconds: the unit, or what lies around the moment where that is long."""
-    unit = done.units[m.unit]
-    found = next(
-        (r.t for r in done.readings if (r.id, r.segment, r.phase, r.limb) == (m.measure, unit.n, m.phase, m.limb)), None
-    )  # fmt: skip
+def _read_at(done: Review, m: Moment) -> float | None:
+    """When a measure was read, seconds; None where it is read over a stretch."""
+    place = (m.measure, done.units[m.unit].n, m.phase, m.limb)
+    return next((r.t for r in done.readings if (r.id, r.segment, r.phase, r.limb) == place), None)
+
+
+def _when(done: Review, m: Moment) -> float:
+    """The moment to look at, seconds."""
+    unit, found = done.units[m.unit], _read_at(done, m)
     a, b = unit.phases.get(m.phase or "", (unit.start.t, unit.end.t))
-    when = found if found is not None else (a + b) / 2
-    first, last = min(unit.start.t - 0.1, when - 0.3), max(unit.end.t + 0.3, when + 0.3)
-    return max(first, when - HALF_S), min(last, when + HALF_S), when
+    return found if found is not None else (a + b) / 2
+
+
+def _span(seen: tuple[Review, Review], m: Moment) -> tuple[float, float]:
+    """(from, to) of a loop, seconds from the unit's beginning: one clock for both riders, so that what comes late is seen to."""
+    a, b = [], []
+    for done in seen:
+        unit, when = done.units[m.unit], _when(done, m)
+        a.append(max(min(unit.start.t - 0.1, when - 0.3), when - HALF_S) - unit.start.t)
+        b.append(min(max(unit.end.t + 0.3, when + 0.3), when + HALF_S) - unit.start.t)
+    return min(a), max(b)
 
 
 class _Frames:
     """One of the two riders, frame by frame about their own middle."""
 
-    def __init__(self, sim: Simulated, span: tuple[float, float, float]) -> None:
-        self.sim, self.span, self.t = sim, span, sim.motion.t
-        names = list(sim.motion.points)
+    def __init__(
+        self, sim: Simulated, start: float, span: tuple[float, float], when: float
+    ) -> None:
+        self.sim, self.t = sim, sim.motion.t
+        # Panels and posts would hide the rider.
+        names = [n for n in sim.motion.points if not is_scene(n)]
         self.world = [
             dict(zip(names, row, strict=True))
             for row in np.stack([sim.motion.points[n] for n in names], axis=1)
         ]
-        self.rows = [int(np.abs(self.t - when).argmin()) for when in np.linspace(*span[:2], FRAMES)]
-        self.row = int(np.abs(self.t - span[2]).argmin())
+        self.rows = [
+            int(np.abs(self.t - start - off).argmin()) for off in np.linspace(*span, FRAMES)
+        ]
+        self.row = int(np.abs(self.t - when).argmin())
         boxes = np.array([self._box(i) for i in {*self.rows, self.row}])
         self.reach = float(np.percentile((boxes[:, 2:] - boxes[:, :2]).max(axis=1), 90)) * 0.6
         if "front_axle" in names:
@@ -199,6 +234,18 @@ class _Frames:
             ]
         )
         return np.concatenate([near.min(axis=0), near.max(axis=0)])
+
+    def apart(self, other: _Frames, i: int, j: int) -> float:
+        """How far body and gear of two riders lie apart in two frames, at the most, each from its own box's middle, by the box's size."""
+        one, two = self._pixels(i), other._pixels(j)
+        mid = [(b[:2] + b[2:]) / 2 for b in (self._box(i), other._box(j))]
+        names = [
+            n
+            for n in self.sim.exact.names
+            if n in one and n in two and n not in (*SCENE, *FAR_AWAY) and not is_scene(n)
+        ]
+        size = 2 * max(self.reach, other.reach) / 1.2
+        return max(float(np.hypot(*((one[n] - mid[0]) - (two[n] - mid[1])))) for n in names) / size
 
     def drawn(self, m: Moment, done: Review, reach: float) -> tuple[Picture, list[Picture]]:
         """The still with the line of its measure, and the loop."""
@@ -276,7 +323,14 @@ def make(folder: Path, discipline: str, fault: str) -> dict[str, object] | None:
     (folder / discipline).mkdir(parents=True, exist_ok=True)
     (folder / discipline / f"{fault}.webp").write_bytes(still)
     (folder / discipline / f"{fault}.loop.webp").write_bytes(loop)
-    return {"measure": m.measure, "phase": m.phase, "limb": m.limb, "scales_apart": m.far}
+    return {
+        "measure": m.measure,
+        "phase": m.phase,
+        "limb": m.limb,
+        "scales_apart": m.far,
+        "still_apart": m.still_apart,
+        "loop_apart": m.loop_apart,
+    }
 
 
 def main() -> None:

@@ -19,6 +19,7 @@ from proklisis.web.desk.views import RunViewSet
 from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
 from proklisis.web.maps.views import MapView
+from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
@@ -54,6 +55,9 @@ api = [
     path("uploads/<str:pk>", UploadView.as_view()),
     path("pair", PairView.as_view()),
     path("pair/curves", CurvesView.as_view()),
+    path("pair/films", PairFilmsView.as_view()),
+    path("pair/films/<int:film>", PairFilmView.as_view()),
+    path("pair/films/<int:film>/file", PairFilmFileView.as_view()),
     path("runs/<int:run>/against", AgainstView.as_view()),
     path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),

@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
+import cv2
 import pytest
 
-from proklisis.web.runs.models import Run
+from proklisis.footage.frames import frames
+from proklisis.footage.paired import GAP, TALL, WIDE
+from proklisis.footage.probe import probe
+from proklisis.simulate import fiducial
+from proklisis.web.clips import pair_films
+from proklisis.web.runs.models import PairFilm, Run
+from proklisis.web.scripts.models import Script
 from tests.web.conftest import client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -75,3 +82,83 @@ def test_bad_asking_is_refused_by_name_and_other_clubs_see_nothing(client, befor
     assert client.get(f"/api/pair?a={before.pk}&b={after.pk}&event=belly&offset_s=0.1").json()[
         "comparison"
     ]["matched"] == {"by": "event", "event": "belly", "offset_s": 0.1, "mirror": False}
+
+
+def test_the_targets_of_the_earlier_script_stand_with_their_rows(client, before, after):
+    client.get(f"/api/runs/{before.pk}/script")
+    kept = {"prescription": before.result.prescription}
+    Script.objects.filter(run=before).update(approved=kept)
+    rows = client.get(f"/api/pair?a={after.pk}&b={before.pk}").json()["rows"]
+    aims = [r for r in rows if r["target"]]
+    assert {r["measure"] for r in aims} <= {
+        t["measure"] for t in before.result.prescription["retest"]
+    }
+    assert aims and all(":" in r["target"] for r in aims)
+    # Two units of one run have no earlier Script.
+    own = client.get(f"/api/pair?a={before.pk}&b={before.pk}&unit_a=1&unit_b=3").json()["rows"]
+    assert not any(r["target"] for r in own)
+
+
+def test_curves_say_over_which_stretch_they_part(client, before, after):
+    ask = f"/api/pair/curves?a={before.pk}&b={after.pk}&unit_a=2&unit_b=2&measure=shoulder_tilt"
+    (stretch, *_) = client.get(ask).json()["apart"]
+    assert 0 <= stretch[0] < stretch[1] <= 1
+    same = ask.replace(f"b={after.pk}", f"b={before.pk}")
+    assert client.get(same).json()["apart"] == []
+
+
+@pytest.mark.slow
+def test_a_film_of_a_pair_shows_the_matched_frames_of_both(
+    client, rider, simulated, short_clip, tmp_path, monkeypatch
+):
+    sim = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
+    run = measured_run(rider, sim.tracks, short_clip)
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    put = []
+    monkeypatch.setattr(pair_films, "put", lambda name, **ids: put.append((name, ids)))
+    units = [u["n"] for u in run.result.bench["units"]]
+    asked = {"a": run.pk, "b": run.pk, "unit_a": units[0], "unit_b": units[-1], "sized": False}
+    answer = client.post("/api/pair/films", {**asked, "speed": 0.5}, format="json")
+    assert answer.status_code == 202, answer.json()
+    ((name, ids),) = put
+    assert name == "pair_film" and answer.json()["state"] == "queued"
+    pair_films.make(**ids)
+    film = client.get(f"/api/pair/films/{ids['film_id']}").json()
+    assert film["state"] == "ready" and film["progress"] == 1.0
+    path = tmp_path / "pair.mp4"
+    path.write_bytes(b"".join(client.get(film["url"]).streaming_content))
+    wanted = PairFilm.objects.get(pk=ids["film_id"]).halves
+    clip = probe(path)
+    assert len(clip.t) == len(wanted["a"]["numbers"]) and clip.codec == "h264"
+    assert clip.t[1] - clip.t[0] == pytest.approx(2 / sim.tracks.facts.fps, rel=0.02)
+    # The numbers that were burned into the clip are read back from both halves of the film.
+    step = max(1, len(clip.t) // 6)
+    for f in frames(clip, only=set(range(0, len(clip.t), step))):
+        for half, left in (("a", 0), ("b", WIDE + GAP)):
+            whole = cv2.resize(_unfitted(f.picture[:TALL, left : left + WIDE]), (1280, 720))
+            assert fiducial.read(whole) == wanted[half]["numbers"][f.number], (half, f.number)
+    # Another club sees nothing; it can be let go.
+    eve = client_of(new_coach("Other", "eve"))
+    assert eve.get(film["url"]).status_code == 404
+    assert client.delete(f"/api/pair/films/{ids['film_id']}").status_code == 204
+    assert not PairFilm.objects.exists()
+
+
+def _unfitted(half):
+    """The clip's whole picture out of a half that it lies in the middle of."""
+    tall = round(WIDE * 720 / 1280)
+    top = (TALL - tall) // 2
+    return half[top : top + tall]
+
+
+def test_a_film_that_is_not_wanted_any_more_is_not_made(client, run, monkeypatch):
+    monkeypatch.setattr(pair_films, "put", lambda *_, **__: None)
+    units = [u["n"] for u in run.result.bench["units"]]
+    asked = {"a": run.pk, "b": run.pk, "unit_a": units[0], "unit_b": units[-1]}
+    film = client.post("/api/pair/films", asked, format="json").json()
+    assert client.delete(f"/api/pair/films/{film['id']}").status_code == 204
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    pair_films.make(film["id"])
+    assert client.get(f"/api/pair/films/{film['id']}").json()["state"] == "cancelled"
+    bad = client.post("/api/pair/films", {**asked, "unit_b": 77}, format="json")
+    assert bad.status_code == 400 and "no unit 77" in bad.json()["problem"]

@@ -71,6 +71,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pair/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for a film of a pair; a job makes it. */
+        post: operations["pair_films_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pair/films/{film}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far a film is. */
+        get: operations["pair_films_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Stop making it, or let it go. */
+        delete: operations["pair_films_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pair/films/{film}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The film. */
+        get: operations["pair_films_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/references": {
         parameters: {
             query?: never;
@@ -1367,6 +1419,8 @@ export interface components {
             a_u: (number | null)[];
             b: (number | null)[];
             b_u: (number | null)[];
+            /** @description from where to where they part beyond their combined ±, shares of the unit */
+            apart: number[][];
         };
         /**
          * Disagreement
@@ -1559,8 +1613,14 @@ export interface components {
             seen: string;
             cues: string[];
             leads_to: string[];
-            /** @description what the figure of it shows, in words; null where there is none */
-            figure: string | null;
+            /** @description null where there is none */
+            figure: components["schemas"]["Figure"] | null;
+        };
+        /** @description What a fault's figure shows. */
+        Figure: {
+            shows: string;
+            /** @description whether only the loop shows it */
+            in_motion: boolean;
         };
         /** Finding */
         Finding: {
@@ -2133,6 +2193,37 @@ export interface components {
             /** @description titles of the faults of the first difference */
             chain: string[];
         };
+        PairFilm: {
+            readonly id: number;
+            state?: components["schemas"]["RunStateEnum"];
+            /** Format: double */
+            progress?: number;
+            problem?: string;
+            readonly url: string | null;
+        };
+        PairFilmAskedRequest: {
+            a: number;
+            b: number;
+            unit_a?: number;
+            unit_b?: number;
+            /** @default false */
+            mirror: boolean;
+            /**
+             * @description phase by phase, not each at its own speed
+             * @default true
+             */
+            locked: boolean;
+            /**
+             * @description both riders as tall as each other
+             * @default true
+             */
+            sized: boolean;
+            /**
+             * Format: double
+             * @default 1
+             */
+            speed: number;
+        };
         /** @description A row of the comparison, in words. */
         PairRow: {
             measure: string;
@@ -2144,6 +2235,8 @@ export interface components {
             difference: string;
             /** @description both have it in every frame */
             each_frame: boolean;
+            /** @description what the Script of the earlier run set for it, in words; empty where it set nothing */
+            target: string;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         PatchedCameraRequest: {
@@ -2973,8 +3066,8 @@ export interface components {
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
             discipline: string;
-            /** @description what the main thing's figure shows */
-            figure: string | null;
+            /** @description of the main thing */
+            figure: components["schemas"]["Figure"] | null;
         };
         /** SheetCell */
         SheetCell: {
@@ -3600,6 +3693,116 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_films_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairFilmAskedRequest"];
+                "multipart/form-data": components["schemas"]["PairFilmAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairFilm"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair_films_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairFilm"];
+                };
+            };
+        };
+    };
+    pair_films_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    pair_films_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

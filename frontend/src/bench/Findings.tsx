@@ -94,7 +94,7 @@ export function Findings({
               {book?.faults[f.fault]?.figure && (
                 <details className="text-sm">
                   <summary className="w-fit cursor-pointer text-soft">How it looks</summary>
-                  <RightAndWrong discipline={book.id} fault={f.fault} shows={book.faults[f.fault]!.figure!} />
+                  <RightAndWrong discipline={book.id} fault={f.fault} figure={book.faults[f.fault]!.figure!} />
                 </details>
               )}
               {f.eye && (

@@ -33,6 +33,9 @@ export function Curves({ curves, at }: { curves: Schemas["Curves"]; at: number }
         role="img"
         aria-label={`${curves.title} of both over the unit, from ${lo.toFixed(0)} to ${hi.toFixed(0)}${curves.unit}`}
       >
+        {curves.apart.map(([from, to]) => (
+          <rect key={from} x={from! * W} y={0} width={(to! - from!) * W} height={H} fill="var(--warn)" opacity={0.12} />
+        ))}
         {both.map(({ key, value, u }) => (
           <g key={key} className={key === "a" ? "text-deep" : "text-good"}>
             <polygon points={band(value, u)} fill="currentColor" opacity={0.15} />
@@ -58,7 +61,10 @@ export function Curves({ curves, at }: { curves: Schemas["Curves"]; at: number }
       </svg>
       <figcaption className="text-sm text-soft">
         {curves.title}, {lo.toFixed(0)} to {hi.toFixed(0)}
-        {curves.unit}. Whole line: A, dashed: B, each with its ±.
+        {curves.unit}. Whole line: A, dashed: B, each with its ±.{" "}
+        {curves.apart.length > 0
+          ? `They part beyond it from ${curves.apart.map(([a, b]) => `${Math.round(100 * a!)} to ${Math.round(100 * b!)} %`).join(" and ")} of the unit.`
+          : "Nowhere do they part beyond it for long."}
       </figcaption>
     </figure>
   );

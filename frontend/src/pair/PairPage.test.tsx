@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import { benchOf } from "../fixtures";
-import { answering, show } from "../testing";
+import { answering, Refused, show } from "../testing";
 import { PairPage } from "./PairPage";
 
 const went = vi.fn();
@@ -56,7 +56,7 @@ const pair = (more: object = {}) => ({
     fairness: ["They are two riders: what is right for one's build may not be for the other's."],
   },
   rows: [
-    { measure: "lean", title: "Lean", a: "1 ± 2°", b: "1 ± 2°", difference: "0 ± 3°", each_frame: true },
+    { measure: "lean", title: "Lean", a: "1 ± 2°", b: "1 ± 2°", difference: "0 ± 3°", each_frame: true, target: "" },
     {
       measure: "shoulder_tilt",
       title: "Tilt of the shoulders",
@@ -64,6 +64,7 @@ const pair = (more: object = {}) => ({
       b: "1 ± 2°",
       difference: "9 ± 2°",
       each_frame: true,
+      target: "",
     },
   ],
   chain: [],
@@ -91,6 +92,7 @@ const table = (answer: object) => ({
     a_u: [1, 1],
     b: [2, null],
     b_u: [1, null],
+    apart: [[0.2, 0.6]],
   },
 });
 
@@ -148,4 +150,68 @@ it("begins at the first difference of two runs, and says so where there is none"
   answering(table({ ...both, same: [both.same[0], both.same[0]] }));
   show(<PairPage />);
   expect(await screen.findByText(/Nowhere do the two part/)).toBeTruthy();
+});
+
+it("puts what the earlier Script set first, and says where curves part", async () => {
+  asked = { a: 1, b: 1, ua: 1, ub: 2 };
+  const both = pair();
+  both.rows[0]!.target = "Lean at the belly: at least 20°";
+  answering(table(both));
+  show(<PairPage />);
+  expect(await screen.findByText("Set by the earlier Script: Lean at the belly: at least 20°")).toBeTruthy();
+  const titles = screen.getAllByRole("listitem").map((li) => li.textContent);
+  expect(titles.findIndex((x) => x.includes("Lean"))).toBeLessThan(
+    titles.findIndex((x) => x.includes("Tilt of the shoulders")),
+  );
+  fireEvent.click(screen.getByRole("button", { name: /Tilt of the shoulders, belly/ }));
+  expect(await screen.findByText(/part beyond it from 20 to 60 % of the unit/)).toBeTruthy();
+});
+
+it("lays B over A as an outline, with whose it is", async () => {
+  asked = { a: 1, b: 1, ua: 1, ub: 2 };
+  answering(table(pair()));
+  show(<PairPage />);
+  fireEvent.change(await screen.findByLabelText("How they lie"), { target: { value: "outline" } });
+  expect(screen.getByTestId("outline")).toBeTruthy();
+  expect(screen.getByText(/turn 2, right · frame 50 · as an outline/)).toBeTruthy();
+  expect(screen.getByRole("button", { name: "Still" }).hasAttribute("disabled")).toBe(true);
+});
+
+it("keeps the pair as a film: asked for, stopped, taken away, or why not", async () => {
+  asked = { a: 1, b: 1, ua: 1, ub: 2, mirror: true };
+  const film = (more: object) => ({ id: 5, state: "working", progress: 0.4, problem: "", url: null, ...more });
+  const calls = answering({
+    ...table(pair()),
+    "POST /api/pair/films": film({}),
+    "GET /api/pair/films/{film}": film({}),
+    "DELETE /api/pair/films/{film}": null,
+  });
+  show(<PairPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Film" }));
+  expect(await screen.findByText("The film is being made")).toBeTruthy();
+  expect(calls.find((c) => c.call === "POST /api/pair/films")!.body).toMatchObject({
+    unit_a: 1,
+    unit_b: 2,
+    mirror: true,
+    locked: true,
+    sized: true,
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Stop" }));
+  expect(await screen.findByRole("button", { name: "Film" })).toBeTruthy();
+  cleanup();
+  answering({
+    ...table(pair()),
+    "POST /api/pair/films": film({ id: 6 }),
+    "GET /api/pair/films/{film}": film({ id: 6, state: "ready", url: "/api/pair/films/6/file" }),
+  });
+  show(<PairPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Film" }));
+  expect((await screen.findByRole("link", { name: "Take the film (MP4)" })).getAttribute("href")).toBe(
+    "/api/pair/films/6/file",
+  );
+  cleanup();
+  answering({ ...table(pair()), "POST /api/pair/films": new Refused("the film would have 9000 frames") });
+  show(<PairPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Film" }));
+  expect(await screen.findByText("the film would have 9000 frames")).toBeTruthy();
 });

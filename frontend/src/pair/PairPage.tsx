@@ -12,6 +12,9 @@ import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { Curves } from "./Curves";
 import { Half } from "./Half";
+import { KeepFilm } from "./KeepFilm";
+import { Outline } from "./Outline";
+import { saveStill } from "./still";
 import { inOther, sameAt, sameSize, usualHeight } from "./matched";
 
 export interface Asked {
@@ -21,7 +24,7 @@ export interface Asked {
   ub?: number;
   mirror?: boolean;
 }
-type Lay = "beside" | "over" | "edge";
+type Lay = "beside" | "over" | "edge" | "outline";
 type Row = Schemas["ComparedRow"];
 
 /** Two runs, or two units, beside each other and moving as one. */
@@ -83,6 +86,8 @@ function Pair({
   const [lay, setLay] = useState<Lay>("beside");
   const [edge, setEdge] = useState(50);
   const [picked, setPicked] = useState<Row | null>(null);
+  const stage = useRef<HTMLDivElement>(null);
+  const [told, setTold] = useState("");
   const span = useMemo<[number, number] | undefined>(
     () => (same.length === 1 ? [same[0]!.a[0]!, same[0]!.a.at(-1)!] : undefined),
     [same],
@@ -150,6 +155,8 @@ function Pair({
     .map((row, k) => ({ row, words: pair.rows[k]! }))
     .sort(
       (x, y) =>
+        // What the last Script set comes first.
+        Number(!x.words.target) - Number(!y.words.target) ||
         ORDER.indexOf(x.row.verdict) - ORDER.indexOf(y.row.verdict) ||
         Math.abs(y.row.difference) / (y.row.u || 1e-9) - Math.abs(x.row.difference) / (x.row.u || 1e-9),
     );
@@ -183,27 +190,42 @@ function Pair({
       .filter(Boolean)
       .join(" · ");
   const share = units ? shareOf(units.a, t) : 0;
+  const wordsA = whose(a, units?.unit_a, units?.side_a, frame);
+  const wordsB = whose(b, units?.unit_b, units?.side_b, frameB);
+  const mirrored = !!asked.mirror;
   const halves = (
     <>
-      <Half
-        name="A"
-        bench={a}
-        frame={frame}
-        part={partA}
-        mirror={false}
-        words={whose(a, units?.unit_a, units?.side_a, frame)}
-      />
-      <Half
-        name="B"
-        bench={b}
-        frame={frameB}
-        part={partB}
-        mirror={!!asked.mirror}
-        words={whose(b, units?.unit_b, units?.side_b, frameB)}
-        clip={lay === "beside" ? undefined : lay === "edge" ? edge : 0}
-      />
+      <Half name="A" bench={a} frame={frame} part={partA} mirror={false} words={wordsA} />
+      {lay === "outline" ? (
+        <>
+          <Outline bench={b} xy={xb} frame={frameB} part={partB} mirror={mirrored} />
+          <p className="absolute right-1.5 bottom-1.5 rounded bg-sheet/90 px-2 py-0.5 text-sm">
+            <b className="font-semibold">B</b> {wordsB}
+            {mirrored && " · mirrored"} · as an outline
+          </p>
+        </>
+      ) : (
+        <Half
+          name="B"
+          bench={b}
+          frame={frameB}
+          part={partB}
+          mirror={mirrored}
+          words={wordsB}
+          clip={lay === "beside" ? undefined : lay === "edge" ? edge : 0}
+        />
+      )}
     </>
   );
+  const still = () => {
+    const found = (name: string) => stage.current?.querySelector<HTMLCanvasElement>(`[data-testid=half-${name}]`);
+    const [one, other] = [found("A"), found("B")];
+    const both = [
+      ...(one ? [{ canvas: one, mirror: false, words: wordsA }] : []),
+      ...(other ? [{ canvas: other, mirror: mirrored, words: wordsB }] : []),
+    ];
+    saveStill(both).catch((e: Error) => setTold(e.message));
+  };
   return (
     <div className="mx-auto grid max-w-[100rem] gap-3 p-3 lg:grid-cols-[minmax(0,1fr)_24rem]">
       <header className="flex flex-wrap items-center gap-2 lg:col-span-2">
@@ -222,7 +244,7 @@ function Pair({
         </h1>
       </header>
       <section aria-label="Both" className="grid content-start gap-2">
-        <div className={lay === "beside" ? "grid gap-2 sm:grid-cols-2" : "relative"}>
+        <div ref={stage} className={lay === "beside" ? "grid gap-2 sm:grid-cols-2" : "relative"}>
           {lay === "over" ? <div className="[&>figure:last-child]:opacity-50">{halves}</div> : halves}
         </div>
         {lay === "edge" && (
@@ -275,10 +297,23 @@ function Pair({
             <option value="beside">beside each other</option>
             <option value="over">one over the other</option>
             <option value="edge">with a moving edge</option>
+            <option value="outline">B as an outline over A</option>
           </Select>
           <Button aria-pressed={sized} className={sized ? "bg-tint" : ""} onClick={() => setSized(!sized)}>
             Same size (N)
           </Button>
+          <Button
+            disabled={lay === "outline"}
+            title={lay === "outline" ? "Lay B beside A or over it to keep a still" : undefined}
+            onClick={still}
+          >
+            Still
+          </Button>
+          {/* Asked anew for another pair. */}
+          <KeepFilm
+            key={`${JSON.stringify(query)}${locked}${sized}${player.speed}`}
+            asked={{ ...query, mirror: mirrored, locked, sized, speed: player.speed }}
+          />
           <Button aria-pressed={!!asked.mirror} className={asked.mirror ? "bg-tint" : ""} onClick={mirror}>
             Mirror B (M)
           </Button>
@@ -286,6 +321,11 @@ function Pair({
             A {t.toFixed(3)} s · B {(b.t[frameB] ?? 0).toFixed(3)} s
           </span>
         </div>
+        {told && (
+          <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
+            {told}
+          </p>
+        )}
         {drawn && curves.data && units && <Curves curves={curves.data} at={share} />}
         {chosen && !drawn && <p className="text-sm text-soft">This is read once a unit; there is no curve of it.</p>}
         {drawn && curves.error && <p className="text-sm text-soft">{curves.error.message}</p>}
@@ -349,6 +389,7 @@ function Pair({
                   <span className="text-soft">
                     A {words.a} · B {words.b} · A − B {words.difference}
                   </span>
+                  {words.target && <span className="block">Set by the earlier Script: {words.target}</span>}
                 </button>
               </li>
             ))}

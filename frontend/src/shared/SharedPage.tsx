@@ -49,7 +49,7 @@ export function SharedPage() {
           <h2 className="text-lg">The one thing</h2>
           <p className="rounded-lg bg-deep px-4 py-3 text-xl font-semibold text-on-deep">{p.main.cue}</p>
           <p>{p.main.why}</p>
-          {d.figure && <RightAndWrong discipline={d.discipline} fault={p.main.fault} shows={d.figure} />}
+          {d.figure && <RightAndWrong discipline={d.discipline} fault={p.main.fault} figure={d.figure} />}
         </section>
       ) : (
         <p>{d.nothing_words}</p>

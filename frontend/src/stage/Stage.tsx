@@ -4,26 +4,8 @@ import type { Bench, Unit } from "../api/client";
 import { FrameSource } from "../video/frames";
 import { paint } from "../video/paint";
 import { joint, ofUnit } from "../ui/places";
+import { LIMBS } from "./limbs";
 
-const LIMBS: [string, string][] = [
-  ["l_ear", "nose"],
-  ["nose", "r_ear"],
-  ["l_shoulder", "r_shoulder"],
-  ["l_hip", "r_hip"],
-  ...(["l", "r"] as const).flatMap((s) =>
-    [
-      ["shoulder", "elbow"],
-      ["elbow", "wrist"],
-      ["shoulder", "hip"],
-      ["hip", "knee"],
-      ["knee", "ankle"],
-      ["ankle", "heel"],
-      ["heel", "toe"],
-      ["ski_tail", "ski_tip"],
-      ["pole_grip", "pole_tip"],
-    ].map(([a, b]) => [`${s}_${a}`, `${s}_${b}`] as [string, string]),
-  ),
-];
 const ARROWS: Record<string, [number, number] | undefined> = {
   ArrowLeft: [-1, 0],
   ArrowRight: [1, 0],

@@ -1,12 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
+import type { Schemas } from "../api/client";
 import { disciplines } from "../api/queries";
 import { Button } from "./parts";
 
 /** The drawn rider with a fault, left, beside the rider without; it moves when it is asked to. */
-export function RightAndWrong({ discipline, fault, shows }: { discipline: string; fault: string; shows: string }) {
-  const [moving, setMoving] = useState(false);
+export function RightAndWrong({
+  discipline,
+  fault,
+  figure: { shows, in_motion },
+}: {
+  discipline: string;
+  fault: string;
+  figure: Schemas["Figure"];
+}) {
+  // What only shows in motion moves at once, unless the reader wants nothing to move.
+  const [moving, setMoving] = useState(in_motion && !matchMedia("(prefers-reduced-motion: reduce)").matches);
   return (
     <figure className="grid gap-1">
       <img
@@ -19,8 +29,8 @@ export function RightAndWrong({ discipline, fault, shows }: { discipline: string
       />
       <figcaption className="flex flex-wrap items-center justify-between gap-2 text-sm text-soft">
         <span>
-          With it, left; without it, right. Look at: {shows.charAt(0).toLowerCase() + shows.slice(1)}. A drawing, much
-          exaggerated, and nobody you know.
+          With it, left; without it, right. Look at: {shows.charAt(0).toLowerCase() + shows.slice(1)}
+          {in_motion && " (it shows in motion only)"}. A drawing of a made-up rider, exaggerated.
         </span>
         <Button tone="quiet" aria-pressed={moving} className="text-sm" onClick={() => setMoving(!moving)}>
           {moving ? "Hold still" : "Move, slowly"}
@@ -33,6 +43,6 @@ export function RightAndWrong({ discipline, fault, shows }: { discipline: string
 /** The figure of a fault, where it has one. */
 export function FigureOf({ discipline, fault }: { discipline: string; fault: string }) {
   const book = useQuery(disciplines).data?.find((d) => d.id === discipline);
-  const shows = book?.faults[fault]?.figure;
-  return shows ? <RightAndWrong {...{ discipline, fault, shows }} /> : null;
+  const figure = book?.faults[fault]?.figure;
+  return figure ? <RightAndWrong {...{ discipline, fault, figure }} /> : null;
 }

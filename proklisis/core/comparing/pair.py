@@ -21,6 +21,8 @@ from proklisis.core.shapes.comparison import ComparedRow, Comparison, Matched
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.units import Unit
 
+#: Two curves are apart over no shorter stretch, a share of the unit (house choice).
+SHORTEST_APART = 0.08
 #: Events that every unit has, beside the beginnings of its phases.
 BEGINS, ENDS = "start", "end"
 
@@ -240,4 +242,28 @@ def curves(
         for name, values in ((word, series.value), (f"{word}_u", series.u)):
             here = np.interp(when, t, np.where(np.isfinite(values), values, np.nan))
             out[name] = [round(float(v), 4) if np.isfinite(v) else None for v in here]
+    return out
+
+
+def apart(
+    drawn: dict[str, list[float | None]], measure: str, one_camera: bool
+) -> list[tuple[float, float]]:
+    """The stretches of two curves, shares of the unit, over which they lie apart beyond their combined U.
+
+    A stretch that is shorter than :data:`SHORTEST_APART` may be chance, since every place of a curve is looked at.
+    """
+    at = [x for x in drawn["at"] if x is not None]
+    beyond = []
+    for va, ua, vb, ub in zip(drawn["a"], drawn["a_u"], drawn["b"], drawn["b_u"], strict=True):
+        known = va is not None and ua is not None and vb is not None and ub is not None
+        beyond.append(known and abs(va - vb) > 2 * combined_u(measure, ua, ub, one_camera))  # type: ignore[operator, arg-type]
+    out: list[tuple[float, float]] = []
+    begin: int | None = None
+    for k, far in enumerate([*beyond, False]):
+        if far and begin is None:
+            begin = k
+        elif not far and begin is not None:
+            if at[k - 1] - at[begin] >= SHORTEST_APART:
+                out.append((at[begin], at[k - 1]))
+            begin = None
     return out

@@ -11,7 +11,7 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
-from proklisis.web.clips import crops, removing, uploading
+from proklisis.web.clips import crops, pair_films, removing, uploading
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
@@ -63,6 +63,12 @@ def crop(track_set_id: int) -> None:
     crops.make(track_set_id)
 
 
+@app.task(name="pair_film", queue="clips", retry=RETRY, priority=2)
+def pair_film(film_id: int) -> None:
+    """Make a film of two runs beside each other."""
+    pair_films.make(film_id)
+
+
 @app.task(name="film_is_here", queue="clips", retry=RETRY, priority=1)
 def film_is_here(film_id: int) -> None:
     """Begin the work on a session film that has arrived."""
@@ -107,6 +113,7 @@ def resume(timestamp: int) -> None:
 def purge(timestamp: int) -> None:
     """Erase what was removed long ago, and files that no row knows of."""
     session_films.purge()
+    pair_films.purge()
     removing.purge()
     removing.sweep()
 

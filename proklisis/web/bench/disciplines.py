@@ -16,7 +16,7 @@ from proklisis.core.playbook.conditions import KINDS, Kind, in_one_unit, read_ro
 from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.review import playbook, playbook_ids
-from proklisis.web.bench.figures import figure_words
+from proklisis.web.bench.figures import FigureSerializer, figure_of
 from proklisis.web.errors import ProblemSerializer
 
 
@@ -25,9 +25,7 @@ class FaultWordsSerializer(serializers.Serializer[Any]):
     seen = serializers.CharField()
     cues = serializers.ListField(child=serializers.CharField())
     leads_to = serializers.ListField(child=serializers.CharField())
-    figure = serializers.CharField(
-        allow_null=True, help_text="what the figure of it shows, in words; null where there is none"
-    )
+    figure = FigureSerializer(allow_null=True, help_text="null where there is none")
 
 
 class ObservationWordsSerializer(serializers.Serializer[Any]):
@@ -90,7 +88,7 @@ def _words(b: Playbook) -> dict[str, Any]:
         **b.model_dump(), "id": b.discipline, "unit_plural": b.units, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
         "phase_words": phase_words(b.discipline, b.phases), "sides": list(b.sides), "has_map": has_map(b.discipline),
         "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
-        "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links], "figure": figure_words(b.discipline, i)} for i, f in b.faults.items()},
+        "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links], "figure": figure_of(b.discipline, i)} for i, f in b.faults.items()},
         "schools": {i: {**s.model_dump(), "default": s.default_for("intermediate")} for i, s in b.schools.items()},
     }  # fmt: skip
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import FileResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
 from rest_framework.exceptions import NotFound
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
@@ -13,17 +16,27 @@ from rest_framework.views import APIView
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import phase_words
 from proklisis.core.review import playbook_ids
-from proklisis.figures import figure_file, figures
+from proklisis.figures import STILL_SHOWS, figure_file, figures
 from proklisis.web.errors import ProblemSerializer
 
 
-def figure_words(discipline: str, fault: str) -> str | None:
+class FigureSerializer(serializers.Serializer[Any]):
+    """What a fault's figure shows."""
+
+    shows = serializers.CharField()
+    in_motion = serializers.BooleanField(help_text="whether only the loop shows it")
+
+
+def figure_of(discipline: str, fault: str) -> dict[str, Any] | None:
     """What a fault's figure shows, or None where there is none."""
     shows = figures(discipline).get(fault)
     if shows is None:
         return None
     where = f" in the {phase_words(shows['phase'])}" if shows["phase"] else ""
-    return f"{REGISTRY[shows['measure']].title}{where}"
+    return {
+        "shows": f"{REGISTRY[shows['measure']].title}{where}",
+        "in_motion": shows["still_apart"] < STILL_SHOWS,
+    }
 
 
 class FigureView(APIView):

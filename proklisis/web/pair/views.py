@@ -17,9 +17,10 @@ from proklisis.core.comparing.sides import pairs, side_word
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.words import lower_first, unit_words
+from proklisis.core.playbook.words import lower_first, target_words, unit_words
 from proklisis.core.review import playbook
-from proklisis.core.shapes.comparison import BestUnit, Comparison
+from proklisis.core.shapes.comparison import BestUnit, ComparedRow, Comparison
+from proklisis.core.shapes.prescription import Target
 from proklisis.core.uncertainty import digits
 from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
@@ -41,6 +42,9 @@ class PairRowSerializer(serializers.Serializer[Any]):
     b = serializers.CharField()
     difference = serializers.CharField(help_text="a − b ± U")
     each_frame = serializers.BooleanField(help_text="both have it in every frame")
+    target = serializers.CharField(
+        help_text="what the Script of the earlier run set for it, in words; empty where it set nothing"
+    )
 
 
 class SameSerializer(serializers.Serializer[Any]):
@@ -92,6 +96,10 @@ class CurvesSerializer(serializers.Serializer[Any]):
     a_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
     b = serializers.ListField(child=serializers.FloatField(allow_null=True))
     b_u = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    apart = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField()),
+        help_text="from where to where they part beyond their combined ±, shares of the unit",
+    )
 
 
 ASKED = [
@@ -127,9 +135,11 @@ class PairView(APIView):
             if not isfinite(event.offset_s):
                 raise InputError("this is no number of seconds", "offset_s", "give 0.3")
         got = core.pair(a, b, *units, event, mirror)
+        aims = _aims(request)
         answer = {
-            "comparison": got, "rows": [{**_in_words(r), "each_frame": _each_frame(r, a, b)} for r in got["rows"]],
-            "same": _same(a, b, units, mirror), "chain": _titles(got, a.sheet.discipline),
+            "comparison": got,
+            "rows": [{**_in_words(r), "each_frame": _each_frame(r, a, b), "target": _target(r, aims)} for r in got["rows"]],
+            "same": matched_units(a, b, units, mirror), "chain": _titles(got, a.sheet.discipline),
         }  # fmt: skip
         return Response(in_feet(answer, NOT_SENTENCES) if in_feet_for(request) else answer)
 
@@ -152,7 +162,8 @@ class CurvesView(APIView):
         mirror = given.get("mirror", "").lower() in ("1", "true", "yes")
         drawn = core.curves(a, b, unit_a, unit_b, measure, given.get("limb", ""), mirror)
         title = REGISTRY[measure].title if measure in REGISTRY else measure
-        return Response({"title": title, "unit": unit_words(measure), **drawn})
+        apart = core.apart(drawn, measure, a.name == b.name)
+        return Response({"title": title, "unit": unit_words(measure), **drawn, "apart": apart})
 
 
 class AgainstView(APIView):
@@ -204,6 +215,23 @@ class AgainstView(APIView):
             if kept.run_id != row.pk
         ]
         return Response({"against": out, "best_units": best})
+
+
+def _aims(request: Request) -> list[Target]:
+    """The targets of the earlier of two runs of one rider, where its Script was approved."""
+    rows = [run_of(request, whole(request.query_params.get(name))) for name in ("a", "b")]
+    first = min(rows, key=lambda r: r.pk)
+    script = getattr(first, "script", None)
+    if rows[0].pk == rows[1].pk or rows[0].rider_id != rows[1].rider_id or script is None:
+        return []
+    return script.approved["prescription"]["retest"] if script.approved else []  # type: ignore[no-any-return]
+
+
+def _target(r: ComparedRow, aims: list[Target]) -> str:
+    place = (r["measure"], r["phase"], r["limb"])
+    return "; ".join(
+        target_words(t) for t in aims if (t["measure"], t["phase"], t["limb"]) == place
+    )
 
 
 def _reference_words(kept: Reference) -> str:
@@ -259,9 +287,10 @@ def _each_frame(r: Any, a: core.Run, b: core.Run) -> bool:
     )
 
 
-def _same(
+def matched_units(
     a: core.Run, b: core.Run, units: tuple[int | None, int | None], mirror: bool
 ) -> list[dict[str, Any]]:
+    """Units of both that are the same, with the moments of each that are."""
     one, other = a.side(units[0]), b.side(units[1])
     assert a.review is not None and b.review is not None
     of_a, of_b = ({u.n: u for u in r.review.units} for r in (a, b) if r.review)

@@ -280,6 +280,25 @@ class Crop(models.Model):
         ]
 
 
+def pair_film_path(film: PairFilm, name: str) -> str:
+    return f"pictures/pairs/{uuid.uuid4().hex}.mp4"
+
+
+class PairFilm(Worked):
+    """Two runs beside each other as a film that can be kept; it goes with either run."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="pair_films")
+    a = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="+")
+    b = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="+")
+    fps = models.FloatField()
+    halves = models.JSONField(help_text="for a and b: numbers, boxes, words, mirror")
+    file = models.FileField(upload_to=pair_film_path, max_length=200, blank=True)
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
 class Carried(models.Model):
     """A point off the body as it was carried from its marks; worked out again when they change."""
 

@@ -25,7 +25,7 @@ from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.analysis.said import check_said
-from proklisis.web.bench.figures import figure_words
+from proklisis.web.bench.figures import FigureSerializer, figure_of
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
@@ -136,7 +136,7 @@ class SharedSerializer(serializers.Serializer[Any]):
     retest_on = serializers.DateField()
     pictures = PictureSerializer(many=True)
     discipline = serializers.CharField()
-    figure = serializers.CharField(allow_null=True, help_text="what the main thing's figure shows")
+    figure = FigureSerializer(allow_null=True, help_text="of the main thing")
 
 
 def _texts(shown: dict[str, Any]) -> dict[str, Any]:
@@ -419,7 +419,7 @@ class SharedView(APIView):
             {
                 **{k: body[k] for k in kept},
                 "discipline": discipline,
-                "figure": figure_words(discipline, main["fault"]) if main else None,
+                "figure": figure_of(discipline, main["fault"]) if main else None,
                 "prescription": _for_the_rider(body["prescription"]),
                 "nothing_words": nothing_found(body["prescription"]),
                 "rider": script.run.rider.name,
