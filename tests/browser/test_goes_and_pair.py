@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ from playwright.sync_api import expect
 
 from proklisis.footage.probe import probe
 from proklisis.simulate import fiducial
+from proklisis.web.clips import crops
 from proklisis.web.goes.models import Go, SessionFilm
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Film
@@ -123,3 +125,29 @@ def test_both_halves_of_a_pair_are_at_the_frames_that_stand_on_them(window, meas
         frames = settled()
         assert [burned_in(window, name) for name in "AB"] == frames
     assert window.troubles == []
+
+
+def test_the_sheet_stands_within_a_moment_once_its_pictures_are_made(window, measured):
+    page = window.page
+    with measured.clip.working.open("rb") as f:
+        measured.clip.original.save("run.mp4", File(f))
+    page.goto(f"{window.base}/runs/{measured.pk}")
+    page.get_by_role("link", name="Sheet").click()
+    expect(page.get_by_role("status").filter(has_text="pictures are made")).to_be_visible()
+    # What a worker does.
+    crops.make(measured.tracks.pk)
+    cells = page.locator("a[data-place] img")
+    count = sum(len(u["phases"]) for u in measured.result.bench["units"])
+    expect(cells).to_have_count(count)
+    assert window.axe() == []
+    page.reload()
+    began = time.monotonic()
+    page.wait_for_function(
+        f"() => {{ const all = [...document.querySelectorAll('a[data-place] img')]; return all.length === {count} && all.every(i => i.complete && i.naturalWidth > 0 || i.getBoundingClientRect().top > innerHeight); }}"
+    )
+    assert time.monotonic() - began < 3, "a second on a machine that does nothing else"
+    # A cell leads to its frame.
+    cell = page.locator("a[data-place]").nth(1)
+    frame = int(re.search(r"frame (\d+)", cell.get_attribute("aria-label") or "")[1])
+    cell.click()
+    expect(page.get_by_test_id("clock")).to_contain_text(f"frame {frame}")

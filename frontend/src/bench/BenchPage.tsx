@@ -283,7 +283,7 @@ function Open({
         <span className="grid size-8 shrink-0 place-items-center rounded-full border-2 border-line font-bold">
           {rider.number ?? "–"}
         </span>
-        <b className="text-lg">{rider.name}</b>
+        <b className="text-lg whitespace-nowrap">{rider.name}</b>
         <span className="w-full truncate text-soft sm:w-auto">
           {[bench.run.level, rider.colours, bench.run.title].filter(Boolean).join(" · ")}
         </span>

@@ -40,8 +40,12 @@ export function Outline({
   const wide = 2 * THICK * tall;
   const edge = Math.max(0.006 * box.w, 1.5);
   const head = ear && <circle cx={ear[0]} cy={ear[1]} r={wide} />;
+  const trunk = ["l_shoulder", "r_shoulder", "r_hip", "l_hip"].map(at);
   const body = (
     <>
+      {trunk.every((p) => p !== null) && (
+        <polygon points={trunk.map((p) => p.join(",")).join(" ")} strokeLinejoin="round" />
+      )}
       <path d={limbs} fill="none" strokeLinecap="round" strokeLinejoin="round" />
       {head}
     </>
