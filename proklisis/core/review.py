@@ -209,9 +209,13 @@ def _unmarked(book: Playbook, title: str, landmarks: list[str]) -> Lacking:
 
 def figures_of(done: Review, discipline: str, draws: int) -> tuple[Figure, list[Figure]]:
     """The figure that a review was measured on, and ``draws`` more, moved as their ± allows; none of those in space."""
-    how = splitter(playbook(discipline).split or "")
-    smooth, cutoff = smoothed(fill_short_gaps(done.tracks), how.lowest_hz, how.highest_hz)
+    smooth, cutoff = smooth_of(done, splitter(playbook(discipline).split or ""))
     return build(smooth, cutoff), drawn(smooth, cutoff, draws)
+
+
+def smooth_of(done: Review, how: Splitter) -> tuple[Tracks, float]:
+    """The tracks that a review was measured on, without gaps and noise, and the cut-off of that, hertz."""
+    return smoothed(fill_short_gaps(done.tracks), how.lowest_hz, how.highest_hz)
 
 
 def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> Review:

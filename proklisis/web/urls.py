@@ -13,6 +13,7 @@ from rest_framework.routers import DefaultRouter
 from proklisis.web.bench.clip_page import FootageView, PersonView
 from proklisis.web.bench.disciplines import DisciplinesView, RopeView
 from proklisis.web.bench.figures import FigureView
+from proklisis.web.bench.ghost import GhostView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
@@ -62,6 +63,7 @@ api = [
     path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
     path("runs/<int:run>/map", MapView.as_view()),
+    path("runs/<int:run>/ghost", GhostView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),
     path("disciplines", DisciplinesView.as_view()),
     path("figures/<slug:discipline>/<slug:fault>", FigureView.as_view()),

@@ -164,6 +164,15 @@ export const references = (discipline: string) =>
     queryFn: () => need(api.GET("/api/references", { params: { query: { discipline, limit: 200 } } })),
   });
 
+/** The rider's own figure with the main thing mended. */
+export const ghost = (run: number, version: string, unit: number) =>
+  queryOptions({
+    queryKey: ["ghost", run, version, unit],
+    queryFn: () => need(api.GET("/api/runs/{run}/ghost", { params: { path: { run }, query: { unit } } })),
+    staleTime: Infinity,
+    retry: false,
+  });
+
 /** The run from where no camera was. */
 export const runMap = (run: number, version: string) =>
   queryOptions({

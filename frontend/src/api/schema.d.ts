@@ -737,6 +737,23 @@ export interface paths {
         patch: operations["runs_footage_partial_update"];
         trace?: never;
     };
+    "/api/runs/{run}/ghost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The figure in the frame of a unit in which the main thing shows, with its measure at the edge of its band. */
+        get: operations["runs_ghost_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/map": {
         parameters: {
             query?: never;
@@ -1734,6 +1751,18 @@ export interface components {
              * @description it explains the main thing and comes before it
              */
             first: boolean;
+        };
+        Ghost: {
+            /** @description the frame that it is drawn in, counted as the Bench's times are */
+            row: number | null;
+            /** @description landmark → pixels of the clip */
+            joints: {
+                [key: string]: number[];
+            };
+            /** @description what is drawn otherwise, and by how much */
+            says: string;
+            /** @description why it is not drawn; empty where it is */
+            lacking: string;
         };
         Go: {
             readonly id: number;
@@ -5184,6 +5213,45 @@ export interface operations {
                 };
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_ghost_retrieve: {
+        parameters: {
+            query: {
+                unit: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ghost"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

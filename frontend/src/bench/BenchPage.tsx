@@ -28,6 +28,7 @@ import { UndoRedo } from "../ui/UndoRedo";
 import { useInOrder } from "../ui/useInOrder";
 import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
+import { useGhost } from "./useGhost";
 import { VerdictChanged } from "./VerdictChanged";
 
 export function BenchPage() {
@@ -125,6 +126,7 @@ function Open({
     return { words, points: m.points.map((p) => ofLimb(p, limb)) };
   }, [bench, measure, limb, picked, series.data, frame, turn, phase]);
 
+  const mended = useGhost(bench, turn?.n, go);
   const edits = useInOrder(change.mutateAsync);
   const edit = (e: Schemas["EditRequest"]) => edits.add({ edit: e });
   const undo = () => edits.add({ step: "undo" });
@@ -251,6 +253,7 @@ function Open({
     l: () => compare.open("other_side"),
     r: () => compare.open("last_run"),
     f: () => compare.open("reference"),
+    g: () => (turn ? mended.toggle() : setTold(`Go to a ${bench.unit} first: it is drawn where the main thing shows.`)),
     w: () => (other ? setTwo(!two) : setTold("This run has no other clip that is measured.")),
     "?": () => setHelp(true),
   };
@@ -345,6 +348,7 @@ function Open({
         <div className="relative mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
           <Stage
             {...{ runId, bench, xy, frame, turn, label, show, close, pending }}
+            ghost={mended.shown?.row === frame ? mended.shown.joints : undefined}
             ask={placing || (asked?.frame === frame ? asked.landmark : undefined)}
             onMark={(landmark, x, y) => {
               edit({ kind: "mark", frame, landmark, x, y });
@@ -419,6 +423,11 @@ function Open({
             <CircleHelp aria-hidden className="size-4" />
           </Button>
         </div>
+        {mended.words && (
+          <p role="status" className="text-sm text-soft">
+            {mended.words}
+          </p>
+        )}
         <AnotherClip bench={bench} t={t} first={first} onFirst={(c) => switchClip(c)} />
         {led.length > 0 && (
           <Led steps={led} words={bench.point_words} onSkip={() => lead(led.slice(1))} onStop={() => lead([])} />
@@ -596,6 +605,7 @@ const KEYS = [
   ["N", "close up"],
   ["V, W", "the next clip at the same instant; both views at once"],
   ["B, L, R", "this unit beside own best, beside the other side mirrored, this run beside the last one"],
+  ["G", "the rider with the main thing mended, as an outline, in this unit"],
   ["F", "this run beside the club's reference"],
   ["H, P", "body, plumb and surface lines"],
   ["E", "note what you see: a fault, a sign, a strength, or words"],

@@ -93,7 +93,7 @@ export function Findings({
               {f.fault === main?.fault && <Rivals main={main} />}
               {book?.faults[f.fault]?.figure && (
                 <details className="text-sm">
-                  <summary className="w-fit cursor-pointer text-soft">How it looks</summary>
+                  <summary className="min-h-6 w-fit cursor-pointer py-0.5 text-soft">How it looks</summary>
                   <RightAndWrong discipline={book.id} fault={f.fault} figure={book.faults[f.fault]!.figure!} />
                 </details>
               )}

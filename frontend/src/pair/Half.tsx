@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 
 import type { Bench } from "../api/client";
 import { FrameSource } from "../video/frames";
@@ -14,6 +14,7 @@ export function Half({
   words,
   name,
   clip,
+  children,
 }: {
   bench: Bench;
   frame: number;
@@ -23,6 +24,8 @@ export function Half({
   name: string;
   /** How much of it is shown where it lies over the other one, in percent from the left. */
   clip?: number;
+  /** What is laid over the picture. */
+  children?: ReactNode;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [problem, setProblem] = useState("");
@@ -76,6 +79,7 @@ export function Half({
         data-testid={`half-${name}`}
         className={`w-full rounded bg-picture-dark ${mirror ? "-scale-x-100" : ""}`}
       />
+      {children}
       <figcaption
         className={`absolute bottom-1.5 rounded bg-sheet/90 px-2 py-0.5 text-sm ${clip === undefined ? "left-1.5" : "right-1.5"}`}
       >

@@ -15,10 +15,13 @@ vi.mock("@tanstack/react-router", () => ({
   Link: ({ children, ...rest }: { children: ReactNode }) => <a {...rest}>{children}</a>,
 }));
 vi.mock("./Half", () => ({
-  Half: ({ name, frame, words, mirror }: { name: string; frame: number; words: string; mirror: boolean }) => (
-    <p>
-      {name} {frame} {words} {mirror && "mirrored"}
-    </p>
+  Half: (p: { name: string; frame: number; words: string; mirror: boolean; children?: ReactNode }) => (
+    <div>
+      <p>
+        {p.name} {p.frame} {p.words} {p.mirror && "mirrored"}
+      </p>
+      {p.children}
+    </div>
   ),
 }));
 beforeEach(() => {
@@ -214,4 +217,20 @@ it("keeps the pair as a film: asked for, stopped, taken away, or why not", async
   show(<PairPage />);
   fireEvent.click(await screen.findByRole("button", { name: "Film" }));
   expect(await screen.findByText("the film would have 9000 frames")).toBeTruthy();
+});
+
+it("draws A mended in the frame where the main thing shows", async () => {
+  asked = { a: 1, b: 1, ua: 1, ub: 2 };
+  answering({
+    ...table(pair()),
+    "GET /api/runs/{run}/ghost": { row: 22, joints: { nose: [5, 5] }, says: "Drawn with lean at 20°.", lacking: "" },
+  });
+  show(<PairPage />);
+  await screen.findByText(/^A 10 /);
+  fireEvent.keyDown(document.body, { key: "g" });
+  expect(await screen.findByText("A: Drawn with lean at 20°.")).toBeTruthy();
+  expect(screen.getByText(/^A 22 /)).toBeTruthy();
+  expect(screen.getByTestId("outline")).toBeTruthy();
+  fireEvent.keyDown(document.body, { key: "ArrowRight" });
+  expect(screen.queryByTestId("outline")).toBeNull();
 });

@@ -10,9 +10,11 @@ import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { nearest } from "../video/nearest";
 import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
+import { useGhost } from "../bench/useGhost";
 import { Curves } from "./Curves";
 import { Half } from "./Half";
 import { KeepFilm } from "./KeepFilm";
+import { Mended } from "./Mended";
 import { Outline } from "./Outline";
 import { saveStill } from "./still";
 import { inOther, sameAt, sameSize, usualHeight } from "./matched";
@@ -105,6 +107,7 @@ function Pair({
     opened.current = true;
     go(first?.frame_a ?? nearest(a.t, same[0]?.a[0] ?? 0));
   }, [first, same, a.t, go]);
+  const mended = useGhost(a, units?.unit_a, go);
   const tallA = useMemo(() => usualHeight(a, xa), [a, xa]);
   const tallB = useMemo(() => usualHeight(b, xb), [b, xb]);
   const partA = sized ? sameSize(a, xa, frame, tallA) : null;
@@ -132,6 +135,7 @@ function Pair({
     m: mirror,
     n: () => setSized(!sized),
     l: () => setLocked(!locked),
+    g: () => mended.toggle(),
   };
   const keys = useRef(actions);
   useEffect(() => {
@@ -195,7 +199,9 @@ function Pair({
   const mirrored = !!asked.mirror;
   const halves = (
     <>
-      <Half name="A" bench={a} frame={frame} part={partA} mirror={false} words={wordsA} />
+      <Half name="A" bench={a} frame={frame} part={partA} mirror={false} words={wordsA}>
+        {mended.shown?.row === frame && <Mended bench={a} joints={mended.shown.joints} part={partA} />}
+      </Half>
       {lay === "outline" ? (
         <>
           <Outline bench={b} xy={xb} frame={frameB} part={partB} mirror={mirrored} />
@@ -309,6 +315,9 @@ function Pair({
           >
             Still
           </Button>
+          <Button aria-pressed={!!mended.words} className={mended.words ? "bg-tint" : ""} onClick={mended.toggle}>
+            Mended A (G)
+          </Button>
           {/* Asked anew for another pair. */}
           <KeepFilm
             key={`${JSON.stringify(query)}${locked}${sized}${player.speed}`}
@@ -321,6 +330,11 @@ function Pair({
             A {t.toFixed(3)} s · B {(b.t[frameB] ?? 0).toFixed(3)} s
           </span>
         </div>
+        {mended.words && (
+          <p role="status" className="text-sm text-soft">
+            A: {mended.words}
+          </p>
+        )}
         {told && (
           <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
             {told}

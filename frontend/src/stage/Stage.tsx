@@ -4,6 +4,7 @@ import type { Bench, Unit } from "../api/client";
 import { FrameSource } from "../video/frames";
 import { paint } from "../video/paint";
 import { joint, ofUnit } from "../ui/places";
+import { BodyOutline } from "./BodyOutline";
 import { LIMBS } from "./limbs";
 
 const ARROWS: Record<string, [number, number] | undefined> = {
@@ -27,6 +28,8 @@ interface Props {
   turn?: Unit;
   label?: Label;
   show: { body: boolean; lines: boolean };
+  /** The mended figure of this frame, laid over the rider. */
+  ghost?: Record<string, readonly number[]>;
   close: boolean;
   /** The joint that the coach is asked for in this frame. */
   ask?: string;
@@ -36,7 +39,7 @@ interface Props {
 }
 
 /** The clip at exactly one frame, with the body, the plumb and surface lines and the angle being read. */
-export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, pending }: Props) {
+export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, pending, ghost }: Props) {
   const clip = bench.run.clip!;
   const width = clip.width ?? 0;
   const height = clip.height ?? 0;
@@ -297,6 +300,16 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
             strokeDasharray={`${6 * px} ${4 * px}`}
             pointerEvents="none"
             data-asked={ask}
+          />
+        )}
+        {ghost && (
+          <BodyOutline
+            at={(name) => {
+              const p = ghost[name];
+              return p ? [p[0]!, p[1]!] : null;
+            }}
+            box={view}
+            id="mended"
           />
         )}
       </svg>

@@ -183,7 +183,7 @@ def _values(
             out[m.id, 0, None, limb] = float(m.read(figure, units, *more))
             continue
         if m.each_frame and limb not in series:
-            series[limb] = _series(m, figure, more)
+            series[limb] = series_of(m, figure, more)
         for u in units:
             if u.limb is not None and limb in ("l", "r") and limb != u.limb:
                 continue
@@ -204,7 +204,8 @@ def _spread(
     return [(phase, limb)]
 
 
-def _series(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
+def series_of(m: Measure, figure: Figure, more: tuple[str, ...]) -> Array:
+    """(n,) a measure in every frame, toward the inside of its own turn where it has a side."""
     assert m.read is not None
     result = m.read(figure, *more)
     value = result[0] if isinstance(result, tuple) else result

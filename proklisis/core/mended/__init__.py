@@ -1,0 +1,1 @@
+"""The rider's own figure with one thing mended."""
