@@ -44,6 +44,9 @@ RIDER_FACTS = ("legs",)
 LEGS_U = 0.06
 SHIN_PITCH = (21.5, 5.0)
 
+#: A base whose edges lie the wrong way round by this share of its width was marked so (house choice).
+WRONG_WAY = 0.3
+
 
 @dataclass(frozen=True)
 class Figure:
@@ -207,6 +210,22 @@ def smoothed(tracks: Tracks, lowest: float = 4.0, highest: float = 8.0) -> tuple
     return replace(tracks, xy=smooth, xyz=xyz), cutoff
 
 
+def _base_in_order(points: dict[str, Array], u: dict[str, Array]) -> None:
+    """Let ``base_out`` be the right edge of a board's or boat's base, whichever of the two was marked as which.
+
+    Measures tell the side of a tilt by it. A base that was marked the other way round lies to the left in nearly all frames;
+    from the side, where that does not show, it stays as it is.
+    """
+    one, other = "base_in", "base_out"
+    if one not in points or other not in points:
+        return
+    d = points[other] - points[one]
+    seen = d[np.isfinite(d[:, 0]), 0]
+    if len(seen) and float(np.median(seen)) < -WRONG_WAY * float(np.percentile(np.abs(seen), 90)):
+        points[one], points[other] = points[other], points[one]
+        u[one], u[other] = u[other], u[one]
+
+
 def _derived(points: dict[str, Array], u: dict[str, Array]) -> None:
     for name, parts in MIDPOINTS.items():
         if all(p in points for p in parts):
@@ -297,6 +316,7 @@ def build(
         for k, name in enumerate(tracks.names):
             points[name] = pos[k].T
             u[name] = tracks.u[:, k]
+    _base_in_order(points, u)
     _derived(points, u)
     f = tracks.facts
     space = _world(tracks, facts) if view in SIDES and tracks.in_space is not None else {}
