@@ -4,8 +4,8 @@ import { api, need, problemOf, setCsrf, type Bench, type Schemas } from "./clien
 
 export const session = queryOptions({
   queryKey: ["session"],
-  queryFn: async () => {
-    const who = await need(api.GET("/api/session"));
+  queryFn: async ({ signal }) => {
+    const who = await need(api.GET("/api/session", { signal }));
     setCsrf(who.csrf);
     return who;
   },

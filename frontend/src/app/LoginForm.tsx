@@ -17,6 +17,8 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
       return need(api.POST("/api/session", { body: { username, password } }));
     },
     onSuccess: async (who) => {
+      // One that was asked before the log-in would say that nobody is logged in.
+      await client.cancelQueries({ queryKey: session.queryKey });
       setCsrf(who.csrf);
       client.setQueryData(session.queryKey, who);
       await onIn();

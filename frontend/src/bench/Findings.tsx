@@ -93,7 +93,7 @@ export function Findings({
               {f.fault === main?.fault && <Rivals main={main} />}
               {book?.faults[f.fault]?.figure && (
                 <details className="text-sm">
-                  <summary className="min-h-6 w-fit cursor-pointer py-0.5 text-soft">How it looks</summary>
+                  <summary className="min-h-7 w-fit cursor-pointer py-1 text-soft">How it looks</summary>
                   <RightAndWrong discipline={book.id} fault={f.fault} figure={book.faults[f.fault]!.figure!} />
                 </details>
               )}
@@ -111,7 +111,7 @@ export function Findings({
                     <button
                       key={`${e.measure}${e.segment}${e.phase}${e.limb}`}
                       type="button"
-                      className="min-h-6 rounded border border-line px-1.5 hover:bg-tint"
+                      className="min-h-7 rounded border border-line px-1.5 hover:bg-tint"
                       onClick={() => onEvidence(e)}
                       aria-label={`Show ${bench.measures[e.measure]?.title ?? e.measure} in ${bench.unit} ${e.segment}`}
                     >

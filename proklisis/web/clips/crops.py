@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable
 
 import numpy as np
@@ -18,6 +19,7 @@ from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Crop, Run, TrackSet
 from proklisis.web.stored import on_disk
 
+logger = logging.getLogger(__name__)
 #: So much of their largest extent is shown around a rider, and no less than this, pixels (house choice).
 AROUND, LEAST_PX = 0.2, 48
 #: Pictures that are made in one go, so that the first can be looked at early.
@@ -81,6 +83,10 @@ def make(track_set_id: int) -> None:
             why = "This frame cannot be decoded."
         except InputError as e:
             made, why = {}, str(e)[:300]
+        except RuntimeError:
+            # Asked for again and again, it would fail again and again.
+            logger.exception("crops of tracks %s", track_set_id)
+            made, why = {}, "This picture could not be made."
         for crop in waiting:
             if crop.frame in made:
                 crop.file.save("crop.jpg", ContentFile(made[crop.frame].tobytes()), save=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import tempfile
 from datetime import timedelta
 from pathlib import Path
@@ -18,6 +19,7 @@ from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import PairFilm, Run
 from proklisis.web.stored import on_disk
 
+logger = logging.getLogger(__name__)
 #: Processor time for each frame of either clip that is decoded on the way, seconds, and besides.
 FRAME_CPU_S, BESIDES_S = 1.0, 120.0
 #: A film that was made is kept so long; it can be made again.
@@ -88,6 +90,12 @@ def make(film_id: int) -> None:
             return
         except InputError as e:
             PairFilm.objects.filter(pk=film_id).update(state=PairFilm.State.FAILED, problem=str(e)[:500])  # fmt: skip
+            return
+        except RuntimeError:
+            logger.exception("film of a pair %s", film_id)
+            PairFilm.objects.filter(pk=film_id).update(
+                state=PairFilm.State.FAILED, problem="The film could not be made. Try again; if it fails again, keep a still."
+            )  # fmt: skip
             return
         with out.open("rb") as made:
             film.file.save("pair.mp4", File(made), save=False)
