@@ -6,7 +6,6 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery, disciplines, notable, points, trace, useBenchChange } from "../api/queries";
 import { ChangeRun } from "../desk/NewRun";
-import { Dialog } from "../ui/Dialog";
 import { Explain } from "../ui/Explain";
 import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
@@ -19,6 +18,7 @@ import { frameOf, joint, middlePhase, ofLimb, phaseAt, plain, unitAt } from "../
 import { Doubt } from "./Doubt";
 import { Lead, Led, type Press } from "./Lead";
 import { KeepAsReference } from "./KeepAsReference";
+import { Keys } from "./Keys";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
 import { Schools } from "./Schools";
@@ -566,16 +566,7 @@ function Open({
       </aside>
       <NotePalette {...{ runId, bench, turn, phase, t }} open={noting} onOpen={setNoting} onNote={note} />
       <ChangeRun run={bench.run} open={changing} onOpen={setChanging} />
-      <Dialog title="Keys on the Bench" open={help} onOpen={setHelp}>
-        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-          {KEYS.map(([key, what]) => (
-            <div key={key} className="contents">
-              <dt className="font-semibold">{key}</dt>
-              <dd>{what}</dd>
-            </div>
-          ))}
-        </dl>
-      </Dialog>
+      <Keys open={help} onOpen={setHelp} />
     </div>
   );
 }
@@ -594,26 +585,6 @@ function lastNoted(bench: Bench): Note | null {
 }
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
-
-const KEYS = [
-  ["← →", "one frame back, on (with Shift: ten)"],
-  ["↑ ↓", "unit before, next unit, same phase"],
-  ["1 … 6", "phase of this unit"],
-  ["Space", "play, pause"],
-  ["S", "speed"],
-  ["O", "bounce over this unit"],
-  ["N", "close up"],
-  ["V, W", "the next clip at the same instant; both views at once"],
-  ["B, L, R", "this unit beside own best, beside the other side mirrored, this run beside the last one"],
-  ["G", "the rider with the main thing mended, as an outline, in this unit"],
-  ["F", "this run beside the club's reference"],
-  ["H, P", "body, plumb and surface lines"],
-  ["E", "note what you see: a fault, a sign, a strength, or words"],
-  ["A, Shift A", "the same again, or looked and not there; in the next unit where it is noted already"],
-  ["C, X", "cut here, delete the nearest cut"],
-  ["Tab, arrows, Enter", "choose a joint or a cut, move it (with Shift: ten), keep it there"],
-  ["Ctrl Z, Ctrl Y", "undo, redo"],
-];
 
 const words = (speed: number) => (speed === 1 ? "true speed" : `1/${1 / speed} speed`);
 

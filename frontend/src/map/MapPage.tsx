@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { ChevronLeft } from "lucide-react";
 import { useState } from "react";
 
 import type { Bench } from "../api/client";
 import { bench as benchQuery, runMap } from "../api/queries";
+import { OfRun } from "../ui/OfRun";
 import { Button, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Drawing } from "./Drawing";
 import type { RunMap } from "./scale";
@@ -28,24 +28,20 @@ function Shown({ bench, map }: { bench: Bench; map: RunMap }) {
   const of = (n: number) => map.marks.filter((m) => m.unit === n && m.kind !== "tick" && m.words);
   return (
     <div className="mx-auto grid max-w-[90rem] grid-cols-1 gap-3 p-3">
-      <header className="flex flex-wrap items-center gap-2">
-        <Link
-          to="/runs/$run"
-          params={{ run }}
-          aria-label="Back to the Bench"
-          className="no-print grid size-9 place-items-center rounded hover:bg-tint"
-        >
-          <ChevronLeft aria-hidden className="size-5" />
-        </Link>
-        <h1 className="mr-auto text-xl">
-          {map.title} <span className="text-soft">· {bench.run.rider.name}</span>
-        </h1>
+      <OfRun
+        run={run}
+        title={
+          <>
+            {map.title} <span className="text-soft">· {bench.run.rider.name}</span>
+          </>
+        }
+      >
         {!map.lacking && (
           <Button className="no-print" onClick={() => print()}>
             Print
           </Button>
         )}
-      </header>
+      </OfRun>
       {map.lacking ? (
         <p className="rounded border border-line bg-sheet p-6">{map.lacking}</p>
       ) : (

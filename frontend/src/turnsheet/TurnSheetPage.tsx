@@ -1,10 +1,11 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { ArrowDown, ArrowUp, ChevronLeft, X } from "lucide-react";
+import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
+import { ArrowDown, ArrowUp, X } from "lucide-react";
 import { useRef, useState, type KeyboardEvent } from "react";
 
 import { bench as benchQuery, turnSheet } from "../api/queries";
 import { Bar, Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
+import { OfRun } from "../ui/OfRun";
 import { plain, sentence } from "../ui/places";
 import { Cell } from "./Cell";
 import { NumberIn } from "./NumberIn";
@@ -81,19 +82,15 @@ function Sheet({
   const sorted = (by: string) => (order?.by !== by ? "none" : order.down ? "descending" : "ascending");
   return (
     <div className="grid grid-cols-1 gap-3 p-3">
-      <header className="flex flex-wrap items-center gap-2">
-        <Link
-          to="/runs/$run"
-          params={{ run }}
-          aria-label="Back to the Bench"
-          className="no-print grid size-9 place-items-center rounded hover:bg-tint"
-        >
-          <ChevronLeft aria-hidden className="size-5" />
-        </Link>
-        <h1 className="mr-auto text-xl">
-          {sentence(sheet.unit_plural)} of {rider}
-          {sheet.title && <span className="text-soft"> · {sheet.title}</span>}
-        </h1>
+      <OfRun
+        run={run}
+        title={
+          <>
+            {sentence(sheet.unit_plural)} of {rider}
+            {sheet.title && <span className="text-soft"> · {sheet.title}</span>}
+          </>
+        }
+      >
         <div className="no-print flex flex-wrap items-center gap-1.5">
           {sheet.may_show.length > 0 && (
             <Select
@@ -161,7 +158,7 @@ function Sheet({
             One picture
           </Button>
         </div>
-      </header>
+      </OfRun>
       {told && (
         <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
           {told}

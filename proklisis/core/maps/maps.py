@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import replace
 
 from proklisis.core.comparing.pair import Run
@@ -16,6 +17,7 @@ from proklisis.core.maps.water import crossings, drops, gybes, rides
 from proklisis.core.playbook.bands import bands_in
 from proklisis.core.playbook.under import Under, apply_schools, chosen_schools
 from proklisis.core.review import figures_of, playbook
+from proklisis.core.rider.figure import Figure
 from proklisis.core.shapes.run_map import RunMap
 
 #: Which map a discipline has, by what splits it.
@@ -61,7 +63,7 @@ def run_map(run: Run, draws: int = DRAWS) -> RunMap:
     draw = gates if at_gates else DRAWN[whole.split or ""]
     try:
         drawn = draw(measured)
-        softened(drawn, [draw(replace(measured, figure=f)) for f in others])
+        softened(drawn, list(_again(draw, measured, others)))
         shown = drawn.done()
     except InputError as e:
         return lacking("Map", e.what)
@@ -74,3 +76,12 @@ def run_map(run: Run, draws: int = DRAWS) -> RunMap:
             "Nothing but the file says how fast it plays: where it was slowed, times and what is made of them are wrong."
         )
     return shown
+
+
+def _again(
+    draw: Callable[[Measured], Sketch], measured: Measured, others: list[Figure]
+) -> Iterator[Sketch]:
+    """The map drawn on other figures; one on which it cannot be drawn says nothing against the map itself."""
+    for figure in others:
+        with suppress(InputError, KeyError):
+            yield draw(replace(measured, figure=figure))

@@ -107,14 +107,14 @@ class Sketch:
 
     def mark(
         self, at: Sequence[float] | Array, *, unit: Unit | None = None, kind: Literal["dot", "ring", "gate", "tick", "costs"] = "dot",
-        t: float | None = None, words: str = "",
+        t: float | None = None, words: str = "", u: tuple[float, float] = (0.0, 0.0),
     ) -> None:  # fmt: skip
-        """Add a mark, unless its place is not known."""
+        """Add a mark, unless its place is not known; ``u`` is the U that a reading puts it there with."""
         if not np.isfinite(list(at)).all():
             return
         self.marks.append({
             "unit": unit.n if unit else None, "side": unit.side if unit else None, "kind": kind,
-            "at": [round(float(v), 4) for v in at], "u": [0.0, 0.0],
+            "at": [round(float(v), 4) for v in at], "u": [round(v, 4) for v in u],
             "t": None if t is None else round(float(t), 4), "words": words,
         })  # fmt: skip
 
@@ -156,7 +156,8 @@ def softened(drawn: Sketch, again: Sequence[Sketch]) -> None:
     for key, mark in _by_place(drawn.marks).items():
         spots = [x[key]["at"] for x in marks if key in x]
         if len(spots) > 1 and mark["kind"] != "tick":
-            mark["u"] = wide(spots)
+            # Where a reading says the place, every drawing has it alike: its own U counts.
+            mark["u"] = np.maximum(wide(spots), mark["u"]).tolist()
 
 
 def _by_place(drawn: list[Any]) -> dict[tuple[Any, ...], Any]:

@@ -61,7 +61,7 @@ def crossings(m: Measured) -> Sketch:
         ):
             if (r := m.reading(name, unit.n)) is not None:
                 when = float(np.interp(r.value, np.maximum.accumulate(way * x[rows]), f.t[rows]))
-                s.mark([way * r.value, (when - unit.events["centre"]) * speed], unit=unit, kind=kind, t=when,  # type: ignore[arg-type]
+                s.mark([way * r.value, (when - unit.events["centre"]) * speed], unit=unit, kind=kind, t=when, u=(2 * r.u, 0.0),  # type: ignore[arg-type]
                        words=f"{words} at {digits(r.value, r.u)} ± {digits(2 * r.u, r.u)} wakes")  # fmt: skip
     if m.units and (band := m.band("edge_change_start", m.units[0].n)) and band[0] is not None:
         deep = [line["at"] for line in s.lines]
