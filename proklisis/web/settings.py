@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "proklisis.web.runs",
     "proklisis.web.goes",
     "proklisis.web.references",
+    "proklisis.web.targets",
     "proklisis.web.analysis",
     "proklisis.web.scripts",
     "proklisis.web.demo",

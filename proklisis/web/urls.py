@@ -14,6 +14,7 @@ from proklisis.web.bench.clip_page import FootageView, PersonView
 from proklisis.web.bench.disciplines import DisciplinesView, RopeView
 from proklisis.web.bench.figures import FigureView
 from proklisis.web.bench.ghost import GhostView
+from proklisis.web.book.views import BookTableView, BookView, FollowingView, LedgerView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
@@ -63,6 +64,10 @@ api = [
     path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
     path("runs/<int:run>/map", MapView.as_view()),
+    path("runs/<int:run>/following", FollowingView.as_view()),
+    path("riders/<int:rider>/book", BookView.as_view()),
+    path("riders/<int:rider>/book/table", BookTableView.as_view()),
+    path("cues", LedgerView.as_view()),
     path("runs/<int:run>/ghost", GhostView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),
     path("disciplines", DisciplinesView.as_view()),

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What came of each cue over the club, in one discipline. */
+        get: operations["cues_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/disciplines": {
         parameters: {
             query?: never;
@@ -233,6 +250,40 @@ export interface paths {
         };
         /** @description What a new run of this rider is guessed to be: as their last one was, else as the club's. */
         get: operations["riders_usual_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{rider}/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A rider's Book: of the discipline they rode last, unless another is asked for. */
+        get: operations["riders_book_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{rider}/book/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every measure of the Book as CSV: one row a run, measure and side, in the units of the run sheet. */
+        get: operations["riders_book_table_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -711,6 +762,23 @@ export interface paths {
         };
         /** @description The rider in one frame. */
         get: operations["runs_crops_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What became of the targets that the rider's last Script set. */
+        get: operations["runs_following_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1261,6 +1329,66 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description A rider's runs of one discipline over time; newest prescription first, runs in their order. */
+        Book: {
+            rider: string;
+            discipline: string;
+            disciplines: components["schemas"]["BookDiscipline"][];
+            runs: components["schemas"]["BookRun"][];
+            prescribed: components["schemas"]["BookPrescribed"][];
+            series: components["schemas"]["BookSeries"][];
+        };
+        BookDiscipline: {
+            id: string;
+            title: string;
+            runs: number;
+        };
+        BookLine: {
+            side: string;
+            points: components["schemas"]["BookPoint"][];
+        };
+        BookPoint: {
+            run: number;
+            /** Format: date */
+            on: string;
+            /** Format: double */
+            value: number;
+            /**
+             * Format: double
+             * @description U = 2u
+             */
+            pm: number;
+            units: number;
+            says: string;
+        };
+        BookPrescribed: {
+            run: number;
+            /** Format: date */
+            on: string;
+            fault: string;
+            cue: string;
+            outcome: components["schemas"]["OutcomeEnum"] | components["schemas"]["NullEnum"];
+            targets: components["schemas"]["TargetSeen"][];
+            /** @description the run that was held against it */
+            seen_in: number | null;
+            /** Format: date */
+            film_again: string;
+        };
+        BookRun: {
+            run: number;
+            /** Format: date */
+            on: string;
+            title: string;
+            level: string;
+            gear: string[];
+        };
+        BookSeries: {
+            title: string;
+            unit: string;
+            /** @description the newest target's edges */
+            target: (number | null)[] | null;
+            sides: components["schemas"]["BookLine"][];
+        };
         /** @description How far the analysis of a run is. */
         Busy: {
             readonly id: number;
@@ -1715,6 +1843,25 @@ export interface components {
         };
         /** @enum {string} */
         FollowedEnum: "in_band" | "better" | "no_change" | "worse" | "cannot_tell";
+        /** @description What a run shows of the last prescription before it. */
+        Following: {
+            /** @description the run that it was given on */
+            run: number;
+            title: string;
+            /** Format: date */
+            on: string;
+            fault: string;
+            cue: string;
+            outcome: components["schemas"]["OutcomeEnum"];
+            rows: components["schemas"]["TargetSeen"][];
+            /** @description what else is different beyond doubt */
+            changed: string[];
+            /** @description the cue to try next, where this one changed nothing in two runs */
+            instead: string;
+        };
+        FollowingOrNone: {
+            following: components["schemas"]["Following"] | null;
+        };
         Footage: {
             run: components["schemas"]["Run"];
             /** @description each frame's own time in the file */
@@ -1830,6 +1977,21 @@ export interface components {
             faults: string[];
             /** @description marks of them that are there already */
             done: number;
+        };
+        /** @description What came of one cue for one fault at one level. */
+        LedgerRow: {
+            fault: string;
+            title: string;
+            level: string;
+            cue: string;
+            given: number;
+            moved: number;
+            no_change: number;
+            worse: number;
+            cannot_tell: number;
+            /** @description no later run yet */
+            not_yet: number;
+            says: string;
         };
         Lens: {
             by: components["schemas"]["LensByEnum"];
@@ -2127,6 +2289,7 @@ export interface components {
             words: string;
             by: string;
         };
+        NullEnum: null;
         ObservationWords: {
             title: string;
             good: boolean;
@@ -2154,6 +2317,14 @@ export interface components {
             /** Units */
             units: number;
         };
+        /**
+         * @description * `moved` - moved
+         *     * `no_change` - no_change
+         *     * `worse` - worse
+         *     * `cannot_tell` - cannot_tell
+         * @enum {string}
+         */
+        OutcomeEnum: "moved" | "no_change" | "worse" | "cannot_tell";
         PaginatedReferenceList: {
             /** @example 123 */
             count: number;
@@ -3381,6 +3552,15 @@ export interface components {
             /** Target */
             target: (number | null)[];
         };
+        /** @description A target and what became of it. */
+        TargetSeen: {
+            target: string;
+            /** @description value ± U when it was set */
+            before: string;
+            now: string;
+            verdict: string | null;
+            says: string;
+        };
         /** @description A measure in every frame, with its standard uncertainty; null where it cannot be read. */
         Trace: {
             value: (number | null)[];
@@ -3583,6 +3763,35 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    cues_list: {
+        parameters: {
+            query: {
+                discipline: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerRow"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     disciplines_list: {
         parameters: {
             query?: never;
@@ -4125,6 +4334,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Usual"];
+                };
+            };
+        };
+    };
+    riders_book_retrieve: {
+        parameters: {
+            query?: {
+                discipline?: string;
+            };
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    riders_book_table_retrieve: {
+        parameters: {
+            query?: {
+                discipline?: string;
+            };
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5147,6 +5418,35 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_following_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowingOrNone"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

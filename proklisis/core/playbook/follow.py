@@ -9,7 +9,10 @@ from proklisis.core.playbook.notes import words_for_sides
 from proklisis.core.playbook.schema import Condition
 from proklisis.core.shapes.prescription import Followed, FollowedWord
 from proklisis.core.shapes.run_sheet import Aim
-from proklisis.core.uncertainty import Value
+from proklisis.core.uncertainty import Value, normal_cdf
+
+#: A value counts as inside a band with this probability (house choice).
+INSIDE = 0.8
 
 
 def followed_up(s: Sheet) -> list[Followed]:
@@ -54,19 +57,37 @@ def _off(value: float, aim: Aim) -> float:
     return max(lo - value if lo is not None else 0.0, value - hi if hi is not None else 0.0, 0.0)
 
 
+def _told(v: Value, aim: Aim) -> FollowedWord:
+    """Inside the band beyond doubt, or moved from what was before by more than both ± allow."""
+    before = aim.before
+    if _p_inside(v, aim) >= INSIDE:
+        return "in_band"
+    if before is None:
+        return "cannot_tell"
+    moved = _off(before.value, aim) - _off(v.value, aim)
+    if abs(moved) <= 2 * hypot(before.u, v.u):
+        return "no_change"
+    if moved < 0:
+        return "worse"
+    return "in_band" if _off(v.value, aim) == 0 else "better"
+
+
+def _p_inside(v: Value, aim: Aim) -> float:
+    lo, hi = aim.target
+    if v.u == 0:
+        return float(_off(v.value, aim) == 0)
+    above = 1.0 if lo is None else normal_cdf((v.value - lo) / v.u)
+    below = 1.0 if hi is None else normal_cdf((hi - v.value) / v.u)
+    return above + below - 1
+
+
 def _row(s: Sheet, aim: Aim) -> Followed:
     v, before = now(s, aim), aim.before
     lo, hi = aim.target
     if v is None or (lo is not None and hi is not None and 2 * v.u > hi - lo):
         verdict: FollowedWord = "cannot_tell"
-    elif _off(v.value, aim) == 0:
-        verdict = "in_band"
-    elif before is None:
-        verdict = "cannot_tell"
     else:
-        moved = _off(before.value, aim) - _off(v.value, aim)
-        least = 2 * hypot(before.u, v.u)
-        verdict = "better" if moved > least else "worse" if moved < -least else "no_change"
+        verdict = _told(v, aim)
     return {
         "measure": aim.measure, "limb": aim.limb, "phase": aim.phase, "side": aim.side, "target": list(aim.target),
         "before": None if before is None else {"value": before.value, "u": before.u},

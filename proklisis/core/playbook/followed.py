@@ -9,8 +9,13 @@ from pydantic import TypeAdapter, ValidationError
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import first_problem
+from proklisis.core.playbook.follow import now
+from proklisis.core.playbook.judge import Sheet
+from proklisis.core.playbook.prepare import prepare
+from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.shapes.prescription import Prescription, Target
-from proklisis.core.shapes.run_sheet import Aim, Before
+from proklisis.core.shapes.run_sheet import Aim, Before, RunSheet
 
 #: A prescription holds the values of the units that missed the band. Where fewer of the units did, their mean is worse than the
 #: run's was, and a run that is no better would seem so (house choice).
@@ -31,6 +36,21 @@ def parse_prescription(data: str | bytes, name: str = "prescription") -> Prescri
 def aims_of(before: Prescription) -> list[Aim]:
     """The targets of a prescription as ``previous`` of the next run's sheet."""
     return [Aim.model_validate({**t, "before": _before(before, t)}) for t in before["retest"]]
+
+
+def aims_with(sheet: RunSheet, book: Playbook, prescription: Prescription) -> list[Aim]:
+    """The targets of a prescription with what all units of its own ``sheet`` had then; None where that was not read."""
+    schools = chosen_schools(sheet, book)
+    book, _ = apply_schools(book, schools)
+    done = prepare(sheet, book, schools)
+    s = Sheet(done.sheet, book, done.under)
+    out = []
+    for t in prescription["retest"]:
+        aim = Aim.model_validate(t)
+        was = now(s, aim)
+        before = None if was is None else Before(value=was.value, u=was.u)
+        out.append(aim.model_copy(update={"before": before}))
+    return out
 
 
 def _before(p: Prescription, target: Target) -> Before | None:

@@ -91,8 +91,26 @@ def describe_evidence(e: Evidence, unit: str = "unit") -> str:
     name += f" ({LIMBS.get(e['limb'], e['limb'])})" if e["limb"] else ""
     phase = f" at the {phase_words(e['phase'])}" if e["phase"] else ""
     turn = f" of {unit} {e['segment']}" if e["segment"] is not None else ""
-    spread = f" ± {digits(2 * e['u'], e['u'])}" if e["u"] else ""
-    return f"{name}{phase}{turn} is {digits(e['value'], e['u'])}{spread}{suffix}"
+    return f"{name}{phase}{turn} is {_with_spread(e['value'], e['u'])}{suffix}"
+
+
+def _with_spread(value: float, u: float) -> str:
+    return f"{digits(value, u)} ± {digits(2 * u, u)}" if u else digits(value, u)
+
+
+def value_words(measure: str, value: float, u: float) -> str:
+    """ "21 ± 4°", with U = 2u."""
+    return f"{_with_spread(value, u)}{named(measure)[1]}"
+
+
+#: What became of a target, in words.
+FOLLOWED = {
+    "in_band": "in the band now",
+    "better": "better",
+    "no_change": "no change that can be told",
+    "worse": "worse",
+    "cannot_tell": "cannot be told",
+}
 
 
 def target_words(target: Target) -> str:

@@ -51,6 +51,7 @@ from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
 from proklisis.web.runs.models import Edit, KeptReview, Result, Run
 from proklisis.web.runs.writing import changed, judged_anew, one_measuring
+from proklisis.web.targets.models import aims_for
 
 #: What takes longer than this is done by a job, seconds.
 MOMENT_S = 1.5
@@ -258,10 +259,11 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
 
 
 def sheet_of(run: Run, done: Review) -> RunSheet:
-    """The run sheet of a review, with what the coach saw."""
+    """The run sheet of a review, with what the coach saw and what was prescribed before."""
     sheet = run_sheet(done, run.discipline, about(run))
     seen = observations(notes_of(in_force(run)), done.units, playbook(run.discipline))
-    return sheet.model_validate({**sheet.model_dump(by_alias=True), "observations": seen})
+    more = {"observations": seen, "previous": aims_for(run)}
+    return sheet.model_validate({**sheet.model_dump(by_alias=True), **more})
 
 
 def questions(run: Run) -> list[Question]:

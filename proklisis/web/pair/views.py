@@ -17,7 +17,7 @@ from proklisis.core.comparing.sides import pairs, side_word
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.words import lower_first, target_words, unit_words
+from proklisis.core.playbook.words import lower_first, target_words, unit_words, value_words
 from proklisis.core.review import playbook
 from proklisis.core.shapes.comparison import BestUnit, ComparedRow, Comparison
 from proklisis.core.shapes.prescription import Target
@@ -263,16 +263,12 @@ def _runs(request: Request) -> tuple[core.Run, core.Run]:
 
 
 def _in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
-    unit = unit_words(r["measure"])
-
-    def words(value: float, u: float) -> str:
-        return f"{digits(value, u)} ± {digits(2 * u, u)}{unit}"
-
+    measure = r["measure"]
     at = f", {r['limb']}" if r["limb"] else ""
     title = REGISTRY[r["measure"]].title if r["measure"] in REGISTRY else r["measure"]
     return {
-        "measure": r["measure"], "title": f"{title}{at}", "a": words(r["a"]["value"], r["a"]["u"]),
-        "b": words(r["b"]["value"], r["b"]["u"]), "difference": words(r["difference"], r["u"]),
+        "measure": measure, "title": f"{title}{at}", "a": value_words(measure, r["a"]["value"], r["a"]["u"]),
+        "b": value_words(measure, r["b"]["value"], r["b"]["u"]), "difference": value_words(measure, r["difference"], r["u"]),
     }  # fmt: skip
 
 

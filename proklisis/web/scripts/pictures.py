@@ -34,7 +34,7 @@ def moments(
         return []
     evidence = next(f["evidence"] for f in findings if f["fault"] == main["fault"])
     evidence = [e for e in evidence if e["segment"] is not None and e["measure"] in REGISTRY]
-    clips = [_Seen(r, numbers) for r, numbers in clips_of(run)]
+    clips = [_Seen(r, numbers) for r, numbers in clips_of(run) if r.clip.working]
     out = []
     for e in sorted(evidence, key=lambda e: -e["p"])[:MOST]:
         shown = next((x for c in clips if (x := c.moment(e)) is not None), None)

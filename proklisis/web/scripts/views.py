@@ -34,6 +34,7 @@ from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
 from proklisis.web.shape import Shape
+from proklisis.web.targets.models import prescribe, withdraw
 
 LINK_DAYS = 60
 
@@ -254,11 +255,7 @@ class OfferedView(ScriptView):
         """The pictures that an approval would keep, as the Script stands now."""
         found, script = self.measured(request, run)
         prescription = composed(found, script)["prescription"]
-        offered = (
-            moments(found, prescription["main"], prescription["findings"])
-            if found.clip.working
-            else []
-        )
+        offered = moments(found, prescription["main"], prescription["findings"])
         return Response(
             [
                 {
@@ -307,6 +304,7 @@ class ApproveView(ScriptView):
             )
             script.judged_at = found.result.made
             script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
+            prescribe(found, body["prescription"], body["retest_on"], script.approved_by)
         return self.answer(found, script)
 
     @extend_schema(operation_id="script_reopen", responses={200: ScriptSerializer})
@@ -322,6 +320,7 @@ class ApproveView(ScriptView):
                 None,
             )
             script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
+            withdraw(found)
         return self.answer(found, script)
 
 

@@ -1,0 +1,1 @@
+"""A rider's runs over time: what was prescribed, and what became of it."""

@@ -1,0 +1,1 @@
+"""What was prescribed with an approved Script, against which the rider's next run is held."""
