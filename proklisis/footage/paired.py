@@ -11,8 +11,9 @@ import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw
 
+from proklisis.footage.drawn import font
 from proklisis.footage.frames import Frame, frames
 from proklisis.footage.probe import Clip
 
@@ -104,6 +105,5 @@ def _fitted(picture: Picture, box: Sequence[float] | None, mirror: bool) -> Pict
 
 def _strip(words: str) -> Picture:
     page = Image.new("RGB", (WIDE, STRIP), PAPER)
-    font = ImageFont.load_default(size=20)
-    ImageDraw.Draw(page).text((10, 8), words, fill=INK, font=font)
+    ImageDraw.Draw(page).text((10, 8), words, fill=INK, font=font(20))
     return np.asarray(page)

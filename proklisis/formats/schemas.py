@@ -12,6 +12,7 @@ from proklisis.core.playbook.schema import Playbook
 from proklisis.core.shapes.comparison import Comparison
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.shapes.telling import Telling
 from proklisis.core.tracks.landmarks import ALL
 from proklisis.core.tracks.tracks import SOURCES, ClipFacts
 from proklisis.formats.files import dump_json, write_text
@@ -45,6 +46,7 @@ def schemas() -> dict[str, dict[str, Any]]:
     made = {
         "run-sheet": RunSheet.model_json_schema(by_alias=True), "playbook": Playbook.model_json_schema(), "tracks": _tracks(),
         "prescription": TypeAdapter(Prescription).json_schema(), "comparison": TypeAdapter(Comparison).json_schema(),
+        "telling": TypeAdapter(Telling).json_schema(),
     }  # fmt: skip
     return {name: {"$schema": DIALECT, **schema} for name, schema in made.items()}
 

@@ -122,6 +122,33 @@ export const footage = (run: number, measures: string[] = []) =>
     retry: false,
   });
 
+/** What a run shows of the last prescription before it. */
+export const following = (run: number, version: string) =>
+  queryOptions({
+    queryKey: ["following", run, version],
+    queryFn: () => need(api.GET("/api/runs/{run}/following", { params: { path: { run } } })),
+    staleTime: 60_000,
+    retry: false,
+  });
+
+export const book = (rider: number, discipline?: string) =>
+  queryOptions({
+    queryKey: ["book", rider, discipline ?? ""],
+    queryFn: () =>
+      need(
+        api.GET("/api/riders/{rider}/book", {
+          params: { path: { rider }, query: discipline ? { discipline } : {} },
+        }),
+      ),
+  });
+
+/** What came of each cue over the club. */
+export const cues = (discipline: string) =>
+  queryOptions({
+    queryKey: ["cues", discipline],
+    queryFn: () => need(api.GET("/api/cues", { params: { query: { discipline } } })),
+  });
+
 export const script = (run: number) =>
   queryOptions({
     queryKey: ["script", run],

@@ -1856,8 +1856,8 @@ export interface components {
             rows: components["schemas"]["TargetSeen"][];
             /** @description what else is different beyond doubt */
             changed: string[];
-            /** @description the cue to try next, where this one changed nothing in two runs */
-            instead: string;
+            /** @description where the cue changed nothing in two runs one after the other */
+            instead: components["schemas"]["Instead"] | null;
         };
         FollowingOrNone: {
             following: components["schemas"]["Following"] | null;
@@ -1955,6 +1955,11 @@ export interface components {
          * @enum {string}
          */
         GradeEnum: "good" | "fair" | "poor" | "unknown";
+        /** @description What to try in place of a cue that changed nothing. */
+        Instead: {
+            cue: string;
+            says: string;
+        };
         /**
          * Intention
          * @description What the rider meant to do, and whether it was done.

@@ -70,6 +70,17 @@ const riders = createRoute({
   path: "/riders",
   component: lazyRouteComponent(() => import("../riders/Riders"), "Riders"),
 });
+const book = createRoute({
+  getParentRoute: () => inside,
+  path: "/riders/$rider/book",
+  params: {
+    parse: (raw: { rider: string }) => ({ rider: Number(raw.rider) }),
+    stringify: (kept: { rider: number }) => ({ rider: String(kept.rider) }),
+  },
+  validateSearch: (raw: Record<string, unknown>): { discipline?: string } =>
+    typeof raw.discipline === "string" ? { discipline: raw.discipline } : {},
+  component: lazyRouteComponent(() => import("../book/BookPage"), "BookPage"),
+});
 const number = (raw: { run: string }) => ({ run: Number(raw.run) });
 const text = (kept: { run: number }) => ({ run: String(kept.run) });
 const bench = createRoute({
@@ -147,7 +158,7 @@ export const makeRouter = (client: QueryClient) =>
     routeTree: root.addChildren([
       login,
       shared,
-      inside.addChildren([desk, riders, bench, footage, turnSheet, map, script, film, pair]),
+      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, script, film, pair]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

@@ -29,6 +29,7 @@ import { useInOrder } from "../ui/useInOrder";
 import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { useGhost } from "./useGhost";
+import { SinceLastTime } from "../book/SinceLastTime";
 import { VerdictChanged } from "./VerdictChanged";
 
 export function BenchPage() {
@@ -531,6 +532,17 @@ function Open({
           <p role="status" className="border-b border-line px-3 py-1.5 text-sm">
             {told}
           </p>
+        )}
+        {!bench.doubt && bench.run.part_of == null && (
+          <SinceLastTime
+            run={runId}
+            version={bench.version}
+            onCue={
+              bench.prescription.main
+                ? (cue) => edit({ kind: "cue", fault: bench.prescription.main!.fault, cue })
+                : undefined
+            }
+          />
         )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
         {!bench.doubt && !bench.by_eye && (

@@ -5,6 +5,14 @@ import { afterEach, expect, it, vi } from "vitest";
 import { answering, show } from "../testing";
 import { Riders } from "./Riders";
 
+vi.mock("@tanstack/react-router", () => ({
+  Link: ({ children, ...rest }: { children: React.ReactNode; "aria-label"?: string }) => (
+    <a href="/there" aria-label={rest["aria-label"]}>
+      {children}
+    </a>
+  ),
+}));
+
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { CirclePlus } from "lucide-react";
 import { useState } from "react";
 
@@ -80,6 +81,15 @@ export function Riders() {
                   <td className="px-3 py-2 max-sm:hidden">{r.colours || "–"}</td>
                   <td className="px-3 py-2">{r.runs}</td>
                   <td className="px-3 py-2 text-right">
+                    <Link
+                      to="/riders/$rider/book"
+                      params={{ rider: r.id }}
+                      search={{}}
+                      aria-label={`The Book of ${r.name}`}
+                      className="mr-2 inline-block rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
+                    >
+                      Book
+                    </Link>
                     <Button onClick={() => setEditing(r)} aria-label={`Change ${r.name}`}>
                       Change
                     </Button>

@@ -69,6 +69,7 @@ function server(start: Partial<Script> = {}, more: Record<string, unknown> = {})
   return answering({
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": () => bench,
+    "GET /api/runs/{run}/following": { following: null },
     "GET /api/runs/{id}/choices": {
       faults: {
         not_level: {

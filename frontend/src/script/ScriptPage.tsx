@@ -19,6 +19,7 @@ import { FigureOf } from "../ui/RightAndWrong";
 import { Rivals } from "../ui/Rivals";
 import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";
+import { SinceLastTime } from "../book/SinceLastTime";
 import { FindingMenu } from "../word/FindingMenu";
 import { Chain } from "./Chain";
 import { Ladder, Strengths } from "./Parts";
@@ -185,6 +186,15 @@ function Sheet({ run, script }: { run: number; script: Script }) {
       {locked && <Sharing script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />}
       <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
         <div className="grid content-start gap-4">
+          {bench && (
+            <div className="rounded-lg border border-line bg-sheet empty:hidden">
+              <SinceLastTime
+                run={run}
+                version={bench.version}
+                onCue={locked || !p.main ? undefined : (c) => cue.set(c)}
+              />
+            </div>
+          )}
           <Card title="What is good">
             {p.strengths.length ? (
               <Strengths strengths={p.strengths} />

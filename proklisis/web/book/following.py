@@ -55,14 +55,19 @@ def instead(run: Run, last: Prescribed) -> dict[str, str] | None:
     if not in_vain(same):
         return None
     book, cues = playbook(run.discipline), [g.prescribed.cue for g in given]
-    own = [e.values["cue"] for e in preferred(run, Edit.Kind.CUE) if e.values["fault"] == last.fault]
+    own = [
+        e.values["cue"] for e in preferred(run, Edit.Kind.CUE) if e.values["fault"] == last.fault
+    ]
     cue = next_cue(book, last.fault, cues) or next((c for c in own if c and c not in cues), "")
     says = "Two runs in a row show no change that can be told with this cue."
     if cue:
         return {"cue": cue, "says": f"{says} The next one is: “{cue}”"}
     drill = next_drill(book, last.fault, [g.prescribed.drill for g in given])
     other = f"Try another drill, {drill}, or" if drill else "Find"
-    return {"cue": "", "says": f"{says} The playbook has no other for it. {other} words of your own."}
+    return {
+        "cue": "",
+        "says": f"{says} The playbook has no other for it. {other} words of your own.",
+    }
 
 
 def _changed(earlier: Run, run: Run, rows: list[Followed]) -> list[str]:

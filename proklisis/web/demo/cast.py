@@ -84,6 +84,35 @@ def _elsewhere(key: str, discipline: str, jacket: Colour, name: str, number: int
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Again:
+    """A run of a rider whom the club has filmed all season: so many days ago, with the coach's own cue if they gave one."""
+
+    part: Part
+    days_ago: int
+    gear: dict[str, Any]
+    cue: str = ""
+    #: The Script of the newest run is not written yet.
+    approved: bool = True
+
+
+def _hazel(number: int, seed: int, title: str, fault: str | None) -> Part:
+    return Part(
+        f"hazel-{number}", (0.16, 0.44, 0.52), "Hazel Pemberwick", 33, "blue-green jacket", "intermediate", 1991, 168, "front", seed,
+        title, "carve both sides alike", {fault: 1.6} if fault else {}, ready=True, handed_in=True, units=5, fps=30.0, body=19,
+    )  # fmt: skip
+
+
+#: One rider's season: a cue that worked at once, one that changed nothing twice, and the next that did.
+SEASON: tuple[Again, ...] = (
+    Again(_hazel(1, 301, "Snow hall, lane 2, first evening", "hip_out"), 46, {"bindings": "on the middle mark"}),
+    Again(_hazel(2, 302, "Snow hall, lane 2", "not_level"), 32, {"bindings": "on the middle mark"}),
+    Again(_hazel(3, 303, "Snow hall, lane 1", "not_level"), 21, {"bindings": "on the middle mark"}),
+    Again(_hazel(4, 304, "Snow hall, lane 1, new set-up", "not_level"), 10, {"bindings": "1 cm forward"},
+          cue="Keep both hands on one long tray."),
+    Again(_hazel(5, 305, "Snow hall, lane 2, pre-season test", None), 1, {"bindings": "1 cm forward"}, approved=False),
+)  # fmt: skip
+
 CAST: tuple[Part, ...] = (
     Part(
         "wren", (0.88, 0.50, 0.10), "Wren Hallowell", 7, "orange jacket", "intermediate", 2013, 158, "front", 102, "Snow hall, lane 2, run 1",

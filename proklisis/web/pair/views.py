@@ -21,7 +21,6 @@ from proklisis.core.playbook.words import lower_first, target_words, unit_words,
 from proklisis.core.review import playbook
 from proklisis.core.shapes.comparison import BestUnit, ComparedRow, Comparison
 from proklisis.core.shapes.prescription import Target
-from proklisis.core.uncertainty import digits
 from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import ProblemSerializer

@@ -12,6 +12,7 @@ from proklisis.core.measures.lines import line_points
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import describe_evidence
 from proklisis.core.review import playbook
+from proklisis.footage.drawn import draw
 from proklisis.footage.still import still
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.analysis.reviewing import reviewed
@@ -20,10 +21,6 @@ from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
 
 MOST = 3
-#: Colour of lines, RGB.
-INK = (23, 32, 42)
-#: Colour of their edges, RGB.
-PAPER = (255, 255, 255)
 
 
 def moments(
@@ -66,22 +63,15 @@ class _Seen:
         # The file's own clock differs from the run's where it was filmed in slow motion.
         at = float(self.t[row]) * (self.run.filmed_fps or self.clip.fps) / self.clip.fps
         with on_disk(self.clip.working) as path:
-            picture = still(path, at).copy()
+            picture = still(path, at)
         scale = self.clip.play_width / self.clip.width
         here = {n: self.xy[row, k] * scale for k, n in enumerate(self.names)}
         side = self.sides.get(e["segment"]) or "l"
-        _draw(picture, [here.get(n) for n in line_points(e["measure"], side, e["limb"])])
+        points = [here.get(n) for n in line_points(e["measure"], side, e["limb"])]
+        line = [list(map(float, p)) for p in points if p is not None and np.isfinite(p).all()]
+        if len(line) > 1:
+            picture = draw(picture, [{"kind": "line", "points": line, "words": "", "tone": "measure"}])  # fmt: skip
         return _crop(picture, here)
-
-
-def _draw(picture: NDArray[np.uint8], points: list[Any]) -> None:
-    line = np.array([p for p in points if p is not None and np.isfinite(p).all()], np.int32)
-    if len(line) > 1:
-        for colour, width in ((PAPER, 7), (INK, 3)):
-            cv2.polylines(picture, [line.reshape(-1, 1, 2)], False, colour, width, cv2.LINE_AA)
-        for p in line:
-            cv2.circle(picture, tuple(map(int, p)), 6, PAPER, -1, cv2.LINE_AA)
-            cv2.circle(picture, tuple(map(int, p)), 4, INK, -1, cv2.LINE_AA)
 
 
 def _crop(picture: NDArray[np.uint8], here: dict[str, Any]) -> NDArray[np.uint8]:

@@ -6,8 +6,6 @@ from base64 import b64encode
 from datetime import timedelta
 from typing import Any
 
-from django.core.files.base import ContentFile
-from django.db import transaction
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -30,11 +28,11 @@ from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
+from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
 from proklisis.web.shape import Shape
-from proklisis.web.targets.models import prescribe, withdraw
 
 LINK_DAYS = 60
 
@@ -278,49 +276,14 @@ class ApproveView(ScriptView):
     def post(self, request: Request, run: int) -> Response:
         """Approve the Script as it stands and make its pictures."""
         found, script = self.measured(request, run)
-        if script.approved_at:
-            raise Conflict("This Script is approved already.")
-        if found.result.trouble:
-            raise Conflict(
-                f"The numbers of this run are from before its last change: {found.result.trouble} Mend that on the Bench first."
-            )
-        body = composed(found, script)
-        pictures = moments(found, body["prescription"]["main"], body["prescription"]["findings"])
-        with transaction.atomic():
-            script = Script.objects.select_for_update().get(pk=script.pk)
-            if script.approved_at:
-                raise Conflict("This Script is approved already.")
-            # What was written while the pictures were made is approved too.
-            body = composed(found, script)
-            script.pictures.all().delete()
-            for order, (picture, caption) in enumerate(pictures):
-                script.pictures.create(
-                    order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg")
-                )
-            script.approved, script.approved_at, script.approved_by = (
-                body,
-                timezone.now(),
-                coach_of(request).user,
-            )
-            script.judged_at = found.result.made
-            script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
-            prescribe(found, body["prescription"], body["retest_on"], script.approved_by)
+        script = approve(found, script, coach_of(request).user)
         return self.answer(found, script)
 
     @extend_schema(operation_id="script_reopen", responses={200: ScriptSerializer})
     def delete(self, request: Request, run: int) -> Response:
         """Take the approval back; links to it stop working."""
         found, script = self.measured(request, run)
-        with transaction.atomic():
-            script.shares.update(withdrawn=True)
-            script.approved, script.approved_at, script.approved_by, script.judged_at = (
-                None,
-                None,
-                None,
-                None,
-            )
-            script.save(update_fields=["approved", "approved_at", "approved_by", "judged_at"])
-            withdraw(found)
+        reopen(found, script)
         return self.answer(found, script)
 
 

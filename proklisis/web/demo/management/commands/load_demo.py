@@ -3,23 +3,29 @@
 from __future__ import annotations
 
 import hashlib
+from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.core.files import File
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from django.utils import timezone
 
 from proklisis.footage.probe import probe
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach
-from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, LAPS, Part
+from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet
 from proklisis.web.runs.queueing import enqueue
+from proklisis.web.scripts.approving import approve
+from proklisis.web.scripts.composing import script_of
+from proklisis.web.scripts.models import Script
 
 
 class Command(BaseCommand):
@@ -36,6 +42,8 @@ class Command(BaseCommand):
             Coach.objects.create(user=user, club=club, name=name)
             for part in reversed(CAST):
                 self._run(club, part)
+            for again in SEASON:
+                self._again(club, again)
             self._laps(club)
         self.stdout.write(f"The {CLUB} club is loaded.")
 
@@ -53,10 +61,31 @@ class Command(BaseCommand):
             film.file.save(path.name, File(f))
         finding.enqueue(session)
 
-    def _run(self, club: Club, part: Part) -> None:
-        rider = Rider.objects.create(
-            club=club, name=part.name, number=part.number, colours=part.colours, level=part.level, born=part.born,
-            height_cm=part.height_cm, guardian_consent=part.guardian_consent, stance=part.stance,
+    def _again(self, club: Club, again: Again) -> None:
+        """One more run of a rider who is filmed all season, with the Script that they were given."""
+        run = self._run(club, again.part)
+        added = timezone.now() - timedelta(days=again.days_ago)
+        Run.objects.filter(pk=run.pk).update(added=added, filmed_on=added.date(), gear=again.gear)
+        run = Run.objects.select_related("rider", "clip", "club").get(pk=run.pk)
+        refresh(run)
+        if again.cue:
+            main = run.result.prescription["main"]["fault"]
+            values = {"fault": main, "cue": again.cue}
+            run.edits.create(kind=Edit.Kind.CUE, by=self.coach, values=values)
+            refresh(run)
+        if again.approved:
+            script = script_of(run)
+            script.retest_on = (added + timedelta(days=14)).date()
+            script.save()
+            approve(run, script, self.coach)
+            Script.objects.filter(run=run).update(approved_at=added)
+
+    def _run(self, club: Club, part: Part) -> Run:
+        rider, _ = Rider.objects.get_or_create(
+            club=club, number=part.number, defaults={
+                "name": part.name, "colours": part.colours, "level": part.level, "born": part.born, "height_cm": part.height_cm,
+                "guardian_consent": part.guardian_consent, "stance": part.stance,
+            },
         )  # fmt: skip
         run = Run.objects.create(
             club=club, rider=rider, title=part.title, level=part.level, intention_text=part.intention, view=part.view,
@@ -86,11 +115,10 @@ class Command(BaseCommand):
             self._ready(run, part)
         else:
             enqueue(run)
+        return run
 
     def _ready(self, run: Run, part: Part) -> None:
         """The shipped clip is a working copy already, and its tracks come with it."""
-        from proklisis.web.analysis.reviewing import refresh
-
         path = CLIPS / f"{part.key}.mp4"
         footage, clip = probe(path), run.clip
         note(clip, footage)

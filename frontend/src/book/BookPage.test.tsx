@@ -1,0 +1,70 @@
+// @vitest-environment jsdom
+import { cleanup, screen } from "@testing-library/react";
+import { afterEach, beforeAll, expect, it, vi } from "vitest";
+
+import { answering, show } from "../testing";
+import { BookPage } from "./BookPage";
+
+vi.mock("@tanstack/react-router", () => ({
+  Link: ({ children }: { children: React.ReactNode }) => <a href="/there">{children}</a>,
+  useParams: () => ({ rider: 4 }),
+  useSearch: () => ({}),
+  useNavigate: () => vi.fn(),
+}));
+
+beforeAll(() => {
+  vi.stubGlobal("ResizeObserver", class { observe() {} unobserve() {} disconnect() {} }); // prettier-ignore
+});
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+const point = (run: number, on: string, value: number) => ({
+  run,
+  on,
+  value,
+  pm: 0.02,
+  units: 4,
+  says: `${value} ± 0.02`,
+});
+const book = {
+  rider: "Hazel",
+  discipline: "alpine_carve",
+  disciplines: [{ id: "alpine_carve", title: "Turns on piste", runs: 2 }],
+  runs: [
+    { run: 1, on: "2026-10-01", title: "", level: "novice", gear: ["bindings 2 cm back"] },
+    { run: 2, on: "2026-10-15", title: "", level: "novice", gear: ["bindings 2 cm back"] },
+  ],
+  prescribed: [
+    {
+      run: 1, on: "2026-10-01", fault: "The hips stay outside", cue: "Close the drawer", outcome: "moved", seen_in: 2, film_again: "2026-10-15",
+      targets: [{ target: "Hip: at least 0.1", before: "0.02 ± 0.02", now: "0.14 ± 0.02", verdict: "in_band", says: "in the band now" }],
+    },
+  ],
+  series: [
+    { title: "Hip at the belly", unit: "leg", target: [0.1, null], sides: [{ side: "left", points: [point(1, "2026-10-01", 0.02), point(2, "2026-10-15", 0.14)] }] },
+  ],
+}; // prettier-ignore
+
+it("shows what was given, what became of it, the numbers with their ±, gear and the club's cues", async () => {
+  answering({
+    "GET /api/riders/{rider}/book": book,
+    "GET /api/cues": [
+      { fault: "hip_out", title: "The hips stay outside", level: "novice", cue: "Close the drawer", given: 3, moved: 2, no_change: 1, worse: 0, cannot_tell: 0, not_yet: 0, says: "moved the number in 2 of 3 (95 % interval 21 to 94 %)" },
+    ],
+  }); // prettier-ignore
+  show(<BookPage />);
+  expect(await screen.findByText("in the band now")).toBeTruthy();
+  expect(await screen.findByText("0.14 ± 0.02")).toBeTruthy();
+  expect(screen.getAllByText(/bindings 2 cm back/)).toHaveLength(1);
+  expect(await screen.findByText(/2 of 3 \(95 % interval 21 to 94 %\)/)).toBeTruthy();
+});
+
+it("says what will stand in an empty Book", async () => {
+  answering({
+    "GET /api/riders/{rider}/book": { ...book, discipline: "", disciplines: [], runs: [], prescribed: [], series: [] },
+  });
+  show(<BookPage />);
+  expect(await screen.findByText(/No run of Hazel is judged yet/)).toBeTruthy();
+});
