@@ -187,6 +187,14 @@ def heard(path: Path) -> NDArray[np.float32]:
     return np.concatenate(out) if out else np.zeros(0, np.float32)
 
 
+def loudness(path: Path) -> tuple[list[float], float]:
+    """Loudest sample of each tenth of a second, 0 to 1, and the length in seconds."""
+    voice = np.abs(heard(path))
+    step = SOUND_HZ // 10
+    rows = voice[: len(voice) // step * step].reshape(-1, step)
+    return rows.max(axis=1).tolist() if len(rows) else [], round(len(voice) / SOUND_HZ, 3)
+
+
 def _blocks(voice: NDArray[np.float32]) -> Iterator[av.AudioFrame]:
     size = 1024
     for k in range(0, len(voice), size):

@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "proklisis.web.references",
     "proklisis.web.targets",
     "proklisis.web.analysis",
+    "proklisis.web.telling",
     "proklisis.web.scripts",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.

@@ -26,6 +26,7 @@ from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import views as scripts
+from proklisis.web.telling import views as telling
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
 
 router = DefaultRouter(trailing_slash=False)
@@ -65,6 +66,16 @@ api = [
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
     path("runs/<int:run>/map", MapView.as_view()),
     path("runs/<int:run>/following", FollowingView.as_view()),
+    path("runs/<int:run>/telling", telling.TellingView.as_view()),
+    path("runs/<int:run>/telling/played", telling.PlayedView.as_view()),
+    path("runs/<int:run>/telling/captions", telling.CaptionsView.as_view()),
+    path("runs/<int:run>/telling/angle", telling.AngleView.as_view()),
+    path("runs/<int:run>/telling/recordings", telling.RecordingsView.as_view()),
+    path("runs/<int:run>/telling/recordings/<int:recording>", telling.RecordingView.as_view()),
+    path("runs/<int:run>/telling/recordings/<int:recording>/speech", telling.SpeechView.as_view()),
+    path("runs/<int:run>/telling/films", telling.ToldFilmsView.as_view()),
+    path("runs/<int:run>/telling/films/<int:film>", telling.ToldFilmView.as_view()),
+    path("runs/<int:run>/telling/films/<int:film>/file", telling.ToldFilmFileView.as_view()),
     path("riders/<int:rider>/book", BookView.as_view()),
     path("riders/<int:rider>/book/table", BookTableView.as_view()),
     path("cues", LedgerView.as_view()),

@@ -11,7 +11,7 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
-from proklisis.web.clips import crops, pair_films, removing, uploading
+from proklisis.web.clips import crops, pair_films, removing, told_films, uploading
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
@@ -69,6 +69,12 @@ def pair_film(film_id: int) -> None:
     pair_films.make(film_id)
 
 
+@app.task(name="told_film", queue="clips", retry=RETRY, priority=3)
+def told_film(film_id: int) -> None:
+    """Make a film of a Telling."""
+    told_films.make(film_id)
+
+
 @app.task(name="film_is_here", queue="clips", retry=RETRY, priority=1)
 def film_is_here(film_id: int) -> None:
     """Begin the work on a session film that has arrived."""
@@ -114,6 +120,7 @@ def purge(timestamp: int) -> None:
     """Erase what was removed long ago, and files that no row knows of."""
     session_films.purge()
     pair_films.purge()
+    told_films.purge()
     removing.purge()
     removing.sweep()
 

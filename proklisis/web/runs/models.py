@@ -280,11 +280,22 @@ class Crop(models.Model):
         ]
 
 
-def pair_film_path(film: PairFilm, name: str) -> str:
+def pair_film_path(film: MadeFilm, name: str) -> str:
     return f"pictures/pairs/{uuid.uuid4().hex}.mp4"
 
 
-class PairFilm(Worked):
+class MadeFilm(Worked):
+    """A film that a job makes of runs."""
+
+    file = models.FileField(upload_to=pair_film_path, max_length=200, blank=True)
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+        ordering = ["-id"]
+
+
+class PairFilm(MadeFilm):
     """Two runs beside each other as a film that can be kept; it goes with either run."""
 
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="pair_films")
@@ -292,11 +303,52 @@ class PairFilm(Worked):
     b = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="+")
     fps = models.FloatField()
     halves = models.JSONField(help_text="for a and b: numbers, boxes, words, mirror")
-    file = models.FileField(upload_to=pair_film_path, max_length=200, blank=True)
+
+
+class ToldFilm(MadeFilm):
+    """A Telling of a run as a film; it goes with the run."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="told_films")
+    burnt = models.BooleanField(help_text="captions stand on the picture")
+    plan = models.JSONField(help_text="what each frame shows, what lies over it, what is heard")
+    sent = models.BooleanField(default=False, help_text="a rider's page shows it")
+
+
+class Recording(models.Model):
+    """What a coach said: kept piece by piece as it is spoken, so that nothing is lost where a page is closed."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="recordings")
+    kind = models.CharField(max_length=40, help_text="media type")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     added = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ["-id"]
+        ordering = ["id"]
+
+    def content(self) -> bytes:
+        """The sound, as far as it was recorded."""
+        return b"".join(bytes(p) for p in self.pieces.values_list("data", flat=True))
+
+    @property
+    def size(self) -> int:
+        """Bytes that are kept."""
+        total: int | None = self.pieces.aggregate(n=models.Sum("size"))["n"]
+        return total or 0
+
+
+class RecordingPiece(models.Model):
+    """A second or so of a recording."""
+
+    recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="pieces")
+    begin = models.PositiveIntegerField(help_text="first byte of it in the recording")
+    size = models.PositiveIntegerField()
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["begin"]
+        constraints = [
+            models.UniqueConstraint(fields=["recording", "begin"], name="one_piece_a_place")
+        ]
 
 
 class Carried(models.Model):

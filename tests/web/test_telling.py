@@ -1,0 +1,221 @@
+"""The Telling over the API: what stands ready, what a coach keeps, their voice, the film."""
+
+from __future__ import annotations
+
+import io
+
+import av
+import pytest
+
+from proklisis.footage.frames import frames
+from proklisis.footage.probe import probe
+from proklisis.simulate.fiducial import read
+from proklisis.web.clips import told_films
+from proklisis.web.runs.models import Recording, ToldFilm
+from tests.footage.test_told import recording
+from tests.web.conftest import client_of, measured_run, new_coach
+
+
+@pytest.fixture
+def told(rider, simulated):
+    """A judged run without its pictures."""
+    return measured_run(rider, simulated({"hip_out": 1.8}, seed=31, units=6, view="front").tracks)
+
+
+def got(client, run):
+    answer = client.get(f"/api/runs/{run.pk}/telling")
+    assert answer.status_code == 200, answer.json()
+    return answer.json()
+
+
+def put(client, run, telling, version):
+    body = {"telling": telling, "version": version}
+    return client.put(f"/api/runs/{run.pk}/telling", body, format="json")
+
+
+def voice(tmp_path, length_s=3.0, clicks=(1.0, 1.5)) -> bytes:
+    return recording(tmp_path / "voice.webm", length_s, list(clicks)).read_bytes()
+
+
+def send(client, run, data: bytes, size: int = 2000) -> int:
+    """A recording in pieces, as a browser sends it."""
+    path = f"/api/runs/{run.pk}/telling/recordings"
+    made = client.post(path, data[:size], content_type="audio/webm;codecs=opus").json()
+    for begin in range(size, len(data), size):
+        piece = data[begin : begin + size]
+        answer = client.patch(f"{path}/{made['id']}?begin={begin}", piece, content_type="audio/webm")  # fmt: skip
+        assert answer.status_code == 200, answer.json()
+    return made["id"]
+
+
+def test_a_telling_stands_ready_for_every_judged_run(client, told):
+    now = got(client, told)
+    assert (now["own"], now["version"]) == (False, 0)
+    said = " ".join(p["caption"] for p in now["telling"]["passages"])
+    assert told.result.prescription["main"]["cue"] in said
+    assert now["played"]["length_s"] == pytest.approx(sum(p["length_s"] for p in now["telling"]["passages"]))  # fmt: skip
+
+
+def test_what_a_coach_changes_is_kept_and_goes_back(client, told):
+    now = got(client, told)
+    now["telling"]["passages"][0]["caption"] = "Look how early you start this one."
+    kept = put(client, told, now["telling"], 0).json()
+    assert (kept["own"], kept["version"], kept["stale"]) == (True, 1, False)
+    assert kept["played"]["captions"][0]["text"] == "Look how early you start this one."
+    assert got(client, told)["version"] == 1
+    client.delete(f"/api/runs/{told.pk}/telling")
+    assert got(client, told)["own"] is False
+
+
+def test_two_who_tell_at_once_are_both_shown(client, told):
+    now = got(client, told)["telling"]
+    assert put(client, told, now, 0).status_code == 200
+    now["passages"][0]["caption"] = "Mine"
+    refused = put(client, told, now, 0)
+    assert refused.status_code == 409
+    assert refused.json()["theirs"]["telling"]["passages"]
+    assert put(client, told, now, 1).json()["version"] == 2
+
+
+@pytest.mark.parametrize(
+    ("change", "where"),
+    [
+        (lambda t: t["passages"][0]["acts"].append({"act": "stop", "at_s": 0.0, "frame": 10_000}), "passages.0.acts"),
+        (lambda t: t["passages"][0].update(length_s=-1.0), "length_s"),
+        (lambda t: t["passages"][0]["acts"].append({"act": "sing", "at_s": 0.0}), "passages.0.acts"),
+        (lambda t: t.update(format="telling/9"), "format"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_told_is_refused_by_its_place(client, told, change, where):
+    now = got(client, told)["telling"]
+    change(now)
+    refused = put(client, told, now, 0)
+    assert refused.status_code == 400
+    assert where in refused.json()["problem"] + str(refused.json().get("where", ""))
+    assert got(client, told)["own"] is False
+
+
+def test_a_telling_of_older_numbers_says_so(client, told):
+    put(client, told, got(client, told)["telling"], 0)
+    edit = {"kind": "drop", "faults": ["hip_out"], "reason": "not there"}
+    assert client.post(f"/api/runs/{told.pk}/edits", edit, format="json").status_code == 200
+    assert got(client, told)["stale"] is True
+
+
+def test_captions_are_read_by_a_player_of_films(client, told, tmp_path):
+    text = client.get(f"/api/runs/{told.pk}/telling/captions").content
+    now = got(client, told)["played"]
+    with av.open(io.BytesIO(text), format="webvtt") as box:
+        packets = [p for p in box.demux() if p.pts is not None]
+    assert len(packets) == len(now["captions"])
+    begins = [float(p.pts * p.time_base) for p in packets]
+    assert begins == pytest.approx([c["from_s"] for c in now["captions"]], abs=0.001)
+
+
+def test_a_recording_comes_in_pieces_and_goes_on_where_it_broke_off(client, told, tmp_path):
+    data = voice(tmp_path)
+    path = f"/api/runs/{told.pk}/telling/recordings"
+    made = client.post(path, data[:3000], content_type="audio/webm").json()
+    assert made["size"] == 3000
+    # The answer was lost: the same piece comes again, and changes nothing.
+    again = client.patch(f"{path}/{made['id']}?begin=0", data[:3000], content_type="audio/webm")
+    assert again.json()["size"] == 3000
+    hole = client.patch(f"{path}/{made['id']}?begin=4000", data[4000:], content_type="audio/webm")
+    assert hole.status_code == 409 and "3000" in hole.json()["problem"]
+    rest = client.patch(f"{path}/{made['id']}?begin=3000", data[3000:], content_type="audio/webm")
+    assert rest.json()["size"] == len(data)
+    sound = client.get(f"{path}/{made['id']}", headers={"Range": "bytes=0-9"})
+    assert sound.status_code == 206
+    whole = client.get(f"{path}/{made['id']}")
+    assert b"".join(whole.streaming_content) == data
+
+
+def test_what_is_no_sound_is_refused(client, told):
+    path = f"/api/runs/{told.pk}/telling/recordings"
+    assert client.post(path, b"x", content_type="image/png").status_code == 400
+    assert client.post(path, b"x", content_type="audio/midi").status_code == 400
+    assert Recording.objects.count() == 0
+
+
+def test_silence_before_and_after_speech_is_found(client, told, tmp_path):
+    number = send(client, told, voice(tmp_path, 4.0, (1.5, 2.0)))
+    span = client.get(f"/api/runs/{told.pk}/telling/recordings/{number}/speech").json()
+    assert "from_s" in span, span
+    assert span["from_s"] == pytest.approx(1.25, abs=0.15)
+    assert span["to_s"] == pytest.approx(2.35, abs=0.2)
+    assert span["length_s"] == pytest.approx(4.0, abs=0.1)
+    bad = send(client, told, b"no sound at all")
+    assert client.get(f"/api/runs/{told.pk}/telling/recordings/{bad}/speech").status_code == 400
+
+
+def test_a_drawn_angle_comes_with_its_doubt(client, told):
+    path = f"/api/runs/{told.pk}/telling/angle"
+    right = {"points": [[100, 100], [100, 300], [300, 300]]}
+    said = client.post(path, right, format="json").json()
+    assert said["value"] == pytest.approx(90, abs=1e-6) and "±" in said["says"]
+    together = {"points": [[1, 1], [2, 2]]}
+    assert client.post(path, together, format="json").status_code == 400
+
+
+@pytest.mark.slow
+def test_a_film_is_made_of_it_with_the_voice(client, run, tmp_path):
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    number = send(client, run, voice(tmp_path))
+    now = got(client, run)
+    first = now["telling"]["passages"][0]
+    first["length_s"] = max(3.0, first["length_s"])
+    first["sound"] = {"recording": number, "from_s": 0.0, "to_s": 3.0}
+    kept = put(client, run, now["telling"], 0).json()
+    asked = client.post(f"/api/runs/{run.pk}/telling/films", {"burnt": True}, format="json")
+    assert asked.status_code == 202 and asked.json()["state"] == "queued"
+    path = f"/api/runs/{run.pk}/telling/films/{asked.json()['id']}"
+    assert client.get(f"{path}/file").status_code == 404
+    told_films.make(asked.json()["id"])
+    made = client.get(path).json()
+    assert (made["state"], made["problem"]) == ("ready", "")
+    film = tmp_path / "film.mp4"
+    film.write_bytes(b"".join(client.get(made["url"]).streaming_content))
+    clip = probe(film)
+    assert clip.t[-1] == pytest.approx(kept["played"]["length_s"], abs=0.1)
+    stretches = kept["played"]["stretches"]
+    stop = next(s for s in stretches if s["speed"] == 0 and s["to_s"] - s["from_s"] > 0.5)
+    at = round(30 * (stop["from_s"] + stop["to_s"]) / 2)
+    [shown] = frames(clip, at, at + 1)
+    assert read(shown.picture) == stop["frame"]
+    with av.open(str(film)) as box:
+        assert [s.codec_context.name for s in box.streams.audio] == ["aac"]
+
+
+@pytest.mark.slow
+def test_a_film_that_is_not_wanted_any_more_is_not_made(client, run):
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    asked = client.post(f"/api/runs/{run.pk}/telling/films", {}, format="json").json()
+    path = f"/api/runs/{run.pk}/telling/films/{asked['id']}"
+    assert client.delete(path).status_code == 204
+    told_films.make(asked["id"])
+    assert client.get(path).json()["state"] == "cancelled"
+    assert client.delete(path).status_code == 204
+    assert ToldFilm.objects.count() == 0
+
+
+def test_a_run_without_its_clip_makes_no_film_and_says_why(client, told):
+    refused = client.post(f"/api/runs/{told.pk}/telling/films", {}, format="json")
+    assert refused.status_code == 400 and "no clip" in refused.json()["problem"]
+
+
+def test_other_clubs_hear_and_see_nothing(client, told, tmp_path):
+    number = send(client, told, voice(tmp_path))
+    film = ToldFilm.objects.create(run=told, burnt=True, plan={})
+    stranger = client_of(new_coach("Elsewhere", "eve"))
+    base = f"/api/runs/{told.pk}/telling"
+    for path in ("", "/captions", f"/recordings/{number}", f"/recordings/{number}/speech", f"/films/{film.pk}", f"/films/{film.pk}/file"):  # fmt: skip
+        assert stranger.get(base + path).status_code == 404, path
+    assert put(stranger, told, {}, 0).status_code == 404
+    assert stranger.post(f"{base}/recordings", b"x", content_type="audio/webm").status_code == 404
+    assert stranger.delete(f"{base}/films/{film.pk}").status_code == 404
+
+
+def test_what_was_said_goes_with_the_run(client, told, tmp_path):
+    send(client, told, voice(tmp_path))
+    client.delete(f"/api/runs/{told.pk}?for_good=true")
+    assert Recording.objects.count() == 0
