@@ -63,7 +63,7 @@ def offset_by_clock(one: Path, other: Path) -> tuple[float, float]:
 
 def _onsets(path: Path) -> Array:
     """(k,) how suddenly it grew louder, :data:`RATE_HZ` times a second from the first frame's time, without mean and of unit size."""
-    with _opened(path) as box:
+    with opened_sound(path) as box:
         if not box.streams.audio:
             raise InputError("the file has no sound", path.name, "show one moment in both clips")
         video = box.streams.video[0]
@@ -95,7 +95,7 @@ def _onsets(path: Path) -> Array:
 
 
 def _began(path: Path) -> datetime:
-    with _opened(path) as box:
+    with opened_sound(path) as box:
         tags = [box.metadata, *(s.metadata for s in box.streams)]
         for tag in tags:
             said = {k.lower(): v for k, v in tag.items()}.get("creation_time")
@@ -114,7 +114,9 @@ def _began(path: Path) -> datetime:
     )
 
 
-def _opened(path: Path) -> Any:
+def opened_sound(path: Path) -> Any:
+    """Open a file for its sound: of a kind that its first bytes show, and nothing that it points to. InputError for no such file."""
     with path.open("rb") as f:
-        kind = container_of(f.read(64), path.name)
+        begin = f.read(64)
+    kind = "ogg" if begin.startswith(b"OggS") else container_of(begin, path.name)
     return av.open(str(path), format=kind, options={"protocol_whitelist": "file"})

@@ -19,6 +19,7 @@ from proklisis.core.telling.played import FPS
 from proklisis.footage.drawn import draw, inset, panel
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import Clip
+from proklisis.footage.sound import opened_sound
 
 Picture = NDArray[np.uint8]
 #: A told film is no larger than this.
@@ -171,8 +172,8 @@ def heard(path: Path) -> NDArray[np.float32]:
     """(n,) a recording as one channel, from −1 to 1, at :data:`SOUND_HZ`. What breaks off is heard as far as it goes."""
     out: list[NDArray[np.float32]] = []
     try:
-        box = av.open(str(path))
-    except (av.FFmpegError, OSError) as e:
+        box = opened_sound(path)
+    except (av.FFmpegError, OSError, InputError) as e:
         raise InputError("a recording cannot be read", path.name, "record its passage anew") from e
     with box:
         if not box.streams.audio:

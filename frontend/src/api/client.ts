@@ -167,3 +167,20 @@ export function sendTracks(
     request.send(form);
   });
 }
+
+/** Send a piece of a recording; `id` null begins one. */
+export async function sendSound(
+  run: number,
+  id: number | null,
+  begin: number,
+  piece: Blob,
+): Promise<{ id: number; size: number }> {
+  const base = `/api/runs/${run}/telling/recordings`;
+  const response = await fetch(id === null ? base : `${base}/${id}?begin=${begin}`, {
+    method: id === null ? "POST" : "PATCH",
+    headers: { "X-CSRFToken": csrf, "Content-Type": piece.type.split(";")[0] || "audio/webm" },
+    body: piece,
+  });
+  if (!response.ok) throw await problemOf(response);
+  return (await response.json()) as { id: number; size: number };
+}

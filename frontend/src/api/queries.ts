@@ -149,6 +149,14 @@ export const cues = (discipline: string) =>
     queryFn: () => need(api.GET("/api/cues", { params: { query: { discipline } } })),
   });
 
+/** A run's Telling: a coach's own, or what stands ready. */
+export const telling = (run: number) =>
+  queryOptions({
+    queryKey: ["telling", run],
+    queryFn: () => need(api.GET("/api/runs/{run}/telling", { params: { path: { run } } })),
+    staleTime: Infinity,
+  });
+
 export const script = (run: number) =>
   queryOptions({
     queryKey: ["script", run],

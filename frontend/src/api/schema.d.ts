@@ -948,6 +948,180 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/telling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The coach's own Telling, or what stands ready. */
+        get: operations["runs_telling_retrieve"];
+        /** @description Keep a Telling; refused where another was kept since the one that it started from. */
+        put: operations["runs_telling_update"];
+        post?: never;
+        /** @description Back to what is proposed. Recordings are kept for a while. */
+        delete: operations["runs_telling_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/angle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What is drawn, read like any other angle. */
+        post: operations["runs_telling_angle_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/captions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The captions as WebVTT. */
+        get: operations["runs_telling_captions_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for the Telling as a film; a job makes it. */
+        post: operations["runs_telling_films_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/films/{film}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far a film is. */
+        get: operations["told_film"];
+        put?: never;
+        post?: never;
+        /** @description Stop making it, or let it go. */
+        delete: operations["told_film_stop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/films/{film}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The film. */
+        get: operations["runs_telling_films_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/played": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A Telling laid out as it would be shown, and kept nowhere. */
+        post: operations["telling_played"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Begin a recording with its first piece. */
+        post: operations["recording_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/recordings/{recording}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sound, as far as it was recorded. */
+        get: operations["recording_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Keep the next piece; ``begin`` is the byte at which it begins. */
+        patch: operations["recording_add"];
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/recordings/{recording}/speech": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description From when to when somebody speaks in a recording, so that silence can be cut. */
+        get: operations["runs_telling_recordings_speech_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/turn-sheet": {
         parameters: {
             query?: never;
@@ -1226,6 +1400,20 @@ export interface components {
          * @enum {string}
          */
         AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference";
+        Angle: {
+            says: string;
+            /** Format: double */
+            value: number;
+            /**
+             * Format: double
+             * @description U = 2u, degrees
+             */
+            pm: number;
+        };
+        AngleAskedRequest: {
+            /** @description three for the angle at the middle one, two for how far a line leans */
+            points: number[][];
+        };
         /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
         AnswerRequest: {
@@ -1417,6 +1605,34 @@ export interface components {
             /** Film Next */
             film_next: string;
             unlock: components["schemas"]["Unlock"];
+        };
+        /** Caption */
+        Caption: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Card
+         * @description A few lines to read, as of a drill.
+         */
+        Card: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "card";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: string[];
         };
         /** @description The picture of one cell; the cells are counted along the rows. */
         CellPicture: {
@@ -1630,6 +1846,33 @@ export interface components {
          * @enum {string}
          */
         DoubtKindEnum: "view" | "front_foot" | "rate";
+        /**
+         * Drawn
+         * @description What the coach drew on a frame: it stays where it is, or goes with the rider's middle.
+         */
+        Drawn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "draw";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /** Kind */
+            kind: components["schemas"]["DrawnKindEnum"];
+            /** Points */
+            points: number[][];
+            /** Words */
+            words: string;
+            /** Frame */
+            frame: number;
+            /** Follows */
+            follows: boolean;
+        };
+        /** @enum {string} */
+        DrawnKindEnum: "line" | "arrow" | "angle" | "circle" | "free" | "text";
         /** Drill */
         Drill: {
             /** Id */
@@ -1766,6 +2009,30 @@ export interface components {
             shows: string;
             /** @description whether only the loop shows it */
             in_motion: boolean;
+        };
+        /**
+         * FigureShown
+         * @description The figure of a fault, right beside wrong.
+         */
+        FigureShown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "figure";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /** Fault */
+            fault: string;
+        };
+        FilmAskedRequest: {
+            /**
+             * @description captions stand on the picture
+             * @default true
+             */
+            burnt: boolean;
         };
         /** Finding */
         Finding: {
@@ -1911,6 +2178,27 @@ export interface components {
             /** @description why it is not drawn; empty where it is */
             lacking: string;
         };
+        /**
+         * GhostShown
+         * @description The rider's own figure with the main thing mended.
+         */
+        GhostShown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "ghost";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /** Frame */
+            frame: number;
+            /** Joints */
+            joints: {
+                [key: string]: number[];
+            };
+        };
         Go: {
             readonly id: number;
             /**
@@ -1955,6 +2243,20 @@ export interface components {
          * @enum {string}
          */
         GradeEnum: "good" | "fair" | "poor" | "unknown";
+        /**
+         * Heard
+         * @description A part of a recording, and when it is heard.
+         */
+        Heard: {
+            /** At S */
+            at_s: number;
+            /** Recording */
+            recording: number;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
         /** @description What to try in place of a cue that changed nothing. */
         Instead: {
             cue: string;
@@ -2181,6 +2483,22 @@ export interface components {
         /** @enum {string} */
         MapMarkKindEnum: "dot" | "ring" | "gate" | "tick" | "costs";
         /**
+         * Mark
+         * @description One shape on the picture, in pixels of the clip.
+         */
+        Mark: {
+            /** Kind */
+            kind: components["schemas"]["MarkKindEnum"];
+            /** Points */
+            points: number[][];
+            /** Words */
+            words: string;
+            /** Tone */
+            tone: components["schemas"]["ToneEnum"];
+        };
+        /** @enum {string} */
+        MarkKindEnum: "line" | "arrow" | "circle" | "text" | "body";
+        /**
          * @description * `sound` - sound
          *     * `units` - units
          *     * `clock` - clock
@@ -2243,6 +2561,29 @@ export interface components {
              * @description whether it is read in every frame
              */
             each_frame: boolean;
+        };
+        /**
+         * Measured
+         * @description The line of a measure, with its number.
+         */
+        Measured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "measure";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /** Measure */
+            measure: string;
+            /** Unit */
+            unit: number | null;
+            /** Limb */
+            limb: string | null;
+            /** Words */
+            words: string;
         };
         /** MeasuredThere */
         MeasuredThere: {
@@ -2330,6 +2671,29 @@ export interface components {
          * @enum {string}
          */
         OutcomeEnum: "moved" | "no_change" | "worse" | "cannot_tell";
+        /**
+         * Overlay
+         * @description What lies over the picture for a while.
+         */
+        Overlay: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Marks
+             * @description frame → shapes
+             */
+            marks: {
+                [key: string]: components["schemas"]["Mark"][];
+            };
+            /** Figure */
+            figure: string;
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: string[];
+        };
         PaginatedReferenceList: {
             /** @example 123 */
             count: number;
@@ -2442,6 +2806,18 @@ export interface components {
             each_frame: boolean;
             /** @description what the Script of the earlier run set for it, in words; empty where it set nothing */
             target: string;
+        };
+        /** Passage */
+        Passage: {
+            /** Id */
+            id: string;
+            /** Caption */
+            caption: string;
+            /** Length S */
+            length_s: number;
+            /** Acts */
+            acts: (components["schemas"]["Stop"] | components["schemas"]["Play"] | components["schemas"]["Measured"] | components["schemas"]["Drawn"] | components["schemas"]["FigureShown"] | components["schemas"]["GhostShown"] | components["schemas"]["Card"])[];
+            sound?: components["schemas"]["Sound"] | null;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         PatchedCameraRequest: {
@@ -2588,6 +2964,41 @@ export interface components {
             sides_m: number[];
         };
         /**
+         * Play
+         * @description The run plays from one frame to another, and stands on that one; ``speed`` 1 is as it was.
+         */
+        Play: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "play";
+            /** At S */
+            at_s: number;
+            /** Frame */
+            frame: number;
+            /** To Frame */
+            to_frame: number;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * Played
+         * @description A Telling laid out in time, as a film or a page shows it.
+         */
+        Played: {
+            /** Length S */
+            length_s: number;
+            /** Stretches */
+            stretches: components["schemas"]["Stretch"][];
+            /** Overlays */
+            overlays: components["schemas"]["Overlay"][];
+            /** Captions */
+            captions: components["schemas"]["Caption"][];
+            /** Heard */
+            heard: components["schemas"]["Heard"][];
+        };
+        /**
          * Prescription
          * @description ``prescription/1``: strengths, the main thing and why, its ladder, what cannot be told.
          */
@@ -2679,6 +3090,11 @@ export interface components {
         };
         /** @enum {string} */
         ReasonEnum: "view" | "frame_rate" | "blur" | "not_measured";
+        Recording: {
+            id: number;
+            /** @description bytes that are kept; the next piece begins there */
+            size: number;
+        };
         Reference: {
             readonly id: number;
             run: number;
@@ -3510,6 +3926,27 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        /**
+         * Sound
+         * @description What is heard: a part of a recording.
+         */
+        Sound: {
+            /** Recording */
+            recording: number;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /** @description From when to when somebody speaks, seconds. */
+        Speech: {
+            /** Format: double */
+            from_s: number;
+            /** Format: double */
+            to_s: number;
+            /** Format: double */
+            length_s: number;
+        };
         /** @enum {string} */
         StageEnum: "still" | "slow" | "speed" | "full";
         /**
@@ -3526,12 +3963,46 @@ export interface components {
             /** @default  */
             dose: string;
         };
+        /**
+         * Stop
+         * @description The picture stands on a frame until the next stop or play.
+         */
+        Stop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "stop";
+            /** At S */
+            at_s: number;
+            /** Frame */
+            frame: number;
+        };
         /** Strength */
         Strength: {
             /** Id */
             id: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Stretch
+         * @description From when to when the picture shows which frames; times count from the Telling's begin.
+         */
+        Stretch: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Frame */
+            frame: number;
+            /** To Frame */
+            to_frame: number;
+            /**
+             * Speed
+             * @description 0 while it stands
+             */
+            speed: number;
         };
         /** @enum {string} */
         SurenessEnum: "clear" | "likely" | "unclear";
@@ -3566,6 +4037,48 @@ export interface components {
             verdict: string | null;
             says: string;
         };
+        /**
+         * Telling
+         * @description ``telling/1``: what is shown, said and read, passage by passage.
+         */
+        Telling: {
+            /**
+             * Format
+             * @constant
+             */
+            format: "telling/1";
+            /** Discipline */
+            discipline: string;
+            /** Passages */
+            passages: components["schemas"]["Passage"][];
+        };
+        TellingGivenRequest: {
+            telling: unknown;
+            /** @description what this change started from */
+            version: number;
+        };
+        TellingStands: {
+            readonly telling: components["schemas"]["Telling"];
+            readonly played: components["schemas"]["Played"];
+            /** @description a coach's, not what is proposed */
+            own: boolean;
+            /** @description 0 while it is proposed */
+            version: number;
+            /** @description the numbers changed after it was told */
+            stale: boolean;
+        };
+        ToldFilm: {
+            readonly id: number;
+            state?: components["schemas"]["RunStateEnum"];
+            /** Format: double */
+            progress?: number;
+            problem?: string;
+            /** @description captions stand on the picture */
+            burnt: boolean;
+            readonly url: string | null;
+        };
+        /** @enum {string} */
+        ToneEnum: "measure" | "coach" | "ghost";
         /** @description A measure in every frame, with its standard uncertainty; null where it cannot be read. */
         Trace: {
             value: (number | null)[];
@@ -5855,6 +6368,433 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+        };
+    };
+    runs_telling_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TellingStands"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_telling_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TellingGivenRequest"];
+                "multipart/form-data": components["schemas"]["TellingGivenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TellingStands"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_telling_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TellingStands"];
+                };
+            };
+        };
+    };
+    runs_telling_angle_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AngleAskedRequest"];
+                "multipart/form-data": components["schemas"]["AngleAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Angle"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_telling_captions_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+        };
+    };
+    runs_telling_films_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FilmAskedRequest"];
+                "multipart/form-data": components["schemas"]["FilmAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldFilm"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    told_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldFilm"];
+                };
+            };
+        };
+    };
+    told_film_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    runs_telling_films_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                film: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    telling_played: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TellingGivenRequest"];
+                "multipart/form-data": components["schemas"]["TellingGivenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recording_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "audio/webm": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recording_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+        };
+    };
+    recording_add: {
+        parameters: {
+            query: {
+                begin: number;
+            };
+            header?: never;
+            path: {
+                recording: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "audio/webm": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_telling_recordings_speech_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Speech"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -119,6 +119,12 @@ const map = createRoute({
   params: { parse: number, stringify: text },
   component: lazyRouteComponent(() => import("../map/MapPage"), "MapPage"),
 });
+const telling = createRoute({
+  getParentRoute: () => inside,
+  path: "/runs/$run/telling",
+  params: { parse: number, stringify: text },
+  component: lazyRouteComponent(() => import("../telling/TellingPage"), "TellingPage"),
+});
 const script = createRoute({
   getParentRoute: () => inside,
   path: "/runs/$run/script",
@@ -158,7 +164,7 @@ export const makeRouter = (client: QueryClient) =>
     routeTree: root.addChildren([
       login,
       shared,
-      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, script, film, pair]),
+      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, telling, script, film, pair]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

@@ -1,66 +1,13 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-
 import { api, need, type Schemas } from "../api/client";
-import { isBusy } from "../api/queries";
-import { Bar, Button } from "../ui/parts";
+import { FilmJob } from "../ui/FilmJob";
 
-/** Keep the pair as a film: asked for, made by a job, taken away when it is there. */
-export function KeepFilm({ asked }: { asked: Schemas["PairFilmAskedRequest"] }) {
-  const client = useQueryClient();
-  const [film, setFilm] = useState<number | null>(null);
-  const key = ["pair film", film];
-  const now = useQuery({
-    queryKey: key,
-    queryFn: () => need(api.GET("/api/pair/films/{film}", { params: { path: { film: film! } } })),
-    enabled: film !== null,
-    refetchInterval: (q) => (q.state.data && isBusy(q.state.data) ? 1000 : false),
-    retry: false,
-  });
-  const ask = useMutation({
-    mutationFn: () => need(api.POST("/api/pair/films", { body: asked })),
-    onSuccess: (made) => {
-      client.setQueryData(["pair film", made.id], made);
-      setFilm(made.id);
-    },
-  });
-  const stop = useMutation({
-    mutationFn: () => need(api.DELETE("/api/pair/films/{film}", { params: { path: { film: film! } } })),
-    onSuccess: () => setFilm(null),
-  });
-  const error = ask.error ?? now.error ?? stop.error;
-  const made = now.data;
-  return (
-    <span className="flex flex-wrap items-center gap-2">
-      {film === null || !made || made.state === "failed" || made.state === "cancelled" ? (
-        <Button disabled={ask.isPending} onClick={() => ask.mutate()}>
-          Film
-        </Button>
-      ) : made.url ? (
-        <>
-          <a href={made.url} download className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
-            Take the film (MP4)
-          </a>
-          <Button tone="quiet" onClick={() => setFilm(null)}>
-            Another
-          </Button>
-        </>
-      ) : (
-        <span role="status" className="flex w-64 items-center gap-2 text-sm text-soft">
-          <span className="grid flex-1 gap-1">
-            {made.state === "queued" ? "The film is in the queue" : "The film is being made"}
-            <Bar share={made.progress ?? 0} label="Film made" />
-          </span>
-          <Button tone="quiet" disabled={stop.isPending} onClick={() => stop.mutate()}>
-            Stop
-          </Button>
-        </span>
-      )}
-      {(error ?? made?.problem) && (
-        <span role="alert" className="text-sm text-bad">
-          {error?.message ?? made?.problem}
-        </span>
-      )}
-    </span>
-  );
-}
+/** Keep the pair as a film. */
+export const KeepFilm = ({ asked }: { asked: Schemas["PairFilmAskedRequest"] }) => (
+  <FilmJob
+    what="pair"
+    label="Film"
+    onAsk={() => need(api.POST("/api/pair/films", { body: asked }))}
+    onLook={(film) => need(api.GET("/api/pair/films/{film}", { params: { path: { film } } }))}
+    onStop={(film) => need(api.DELETE("/api/pair/films/{film}", { params: { path: { film } } }))}
+  />
+);

@@ -71,7 +71,7 @@ class Drawn(TypedDict):
 
 
 @closed
-class Figure(TypedDict):
+class FigureShown(TypedDict):
     """The figure of a fault, right beside wrong."""
 
     act: Literal["figure"]
@@ -103,7 +103,7 @@ class Card(TypedDict):
 
 
 Act = Annotated[
-    Stop | Play | Measured | Drawn | Figure | GhostShown | Card, Field(discriminator="act")
+    Stop | Play | Measured | Drawn | FigureShown | GhostShown | Card, Field(discriminator="act")
 ]
 
 

@@ -49,7 +49,7 @@ class ToldFilmSerializer(serializers.ModelSerializer[ToldFilm]):
         return f"/api/runs/{made.run_id}/telling/films/{made.pk}/file" if made.file else None
 
 
-class TellingSerializer(serializers.Serializer[Any]):
+class TellingStandsSerializer(serializers.Serializer[Any]):
     telling = Shape(Told)
     played = Shape(Played)
     own = serializers.BooleanField(help_text="a coach's, not what is proposed")
@@ -111,14 +111,14 @@ class TellingView(OfTelling):
             "stale": now.row is not None and now.row.made_on != run.result.made,
         })  # fmt: skip
 
-    @extend_schema(responses={200: TellingSerializer, 409: ProblemSerializer})
+    @extend_schema(responses={200: TellingStandsSerializer, 409: ProblemSerializer})
     def get(self, request: Request, run: int) -> Response:
         """The coach's own Telling, or what stands ready."""
         return self._answer(self.run(request, run))
 
     @extend_schema(
         request=TellingGivenSerializer,
-        responses={200: TellingSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+        responses={200: TellingStandsSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
     )
     def put(self, request: Request, run: int) -> Response:
         """Keep a Telling; refused where another was kept since the one that it started from."""
@@ -137,7 +137,7 @@ class TellingView(OfTelling):
             row.save()
         return self._answer(found)
 
-    @extend_schema(responses={200: TellingSerializer})
+    @extend_schema(responses={200: TellingStandsSerializer})
     def delete(self, request: Request, run: int) -> Response:
         """Back to what is proposed. Recordings are kept for a while."""
         found = self.run(request, run)
