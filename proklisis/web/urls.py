@@ -25,6 +25,7 @@ from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmVi
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
+from proklisis.web.scripts import shared
 from proklisis.web.scripts import views as scripts
 from proklisis.web.telling import views as telling
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
@@ -89,8 +90,19 @@ api = [
     path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
     path("runs/<int:run>/script/share", scripts.ShareView.as_view()),
     path("runs/<int:run>/script/pictures/<int:order>", scripts.ScriptPictureView.as_view()),
-    path("shared/<str:token>", scripts.SharedView.as_view()),
-    path("shared/<str:token>/pictures/<int:order>", scripts.SharedPictureView.as_view()),
+    path("runs/<int:run>/script/preview", scripts.PreviewView.as_view()),
+    path("runs/<int:run>/script/paper", scripts.PaperView.as_view()),
+    path("runs/<int:run>/script/calendar", scripts.CalendarView.as_view()),
+    path("runs/<int:run>/script/film", scripts.ScriptFilmView.as_view()),
+    path("runs/<int:run>/script/captions", scripts.ScriptCaptionsView.as_view()),
+    path("shared/<str:token>", shared.SharedView.as_view()),
+    path("shared/<str:token>/pictures/<int:order>", shared.SharedPictureView.as_view()),
+    path("shared/<str:token>/film", shared.SharedFilmView.as_view()),
+    path("shared/<str:token>/captions", shared.SharedCaptionsView.as_view()),
+    path("shared/<str:token>/paper", shared.SharedPaperView.as_view()),
+    path("shared/<str:token>/calendar", shared.SharedCalendarView.as_view()),
+    path("shared/<str:token>/ticks", shared.SharedTicksView.as_view()),
+    path("shared/<str:token>/lines", shared.SharedLinesView.as_view()),
     path("schema", SpectacularAPIView.as_view(), name="schema"),
     *router.urls,
 ]

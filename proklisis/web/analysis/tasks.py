@@ -11,14 +11,17 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
-from proklisis.web.clips import crops, pair_films, removing, told_films, uploading
+from proklisis.web.clips import crops, filming, pair_films, removing, told_films, uploading
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
+from proklisis.web.runs.models import MadeFilm, PairFilm, ToldFilm
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
 LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
 RETRY = RetryStrategy(max_attempts=2, wait=5)
+#: Jobs that make a film, by what they make.
+FILMS: dict[str, type[MadeFilm]] = {"pair_film": PairFilm, "told_film": ToldFilm}
 
 
 @app.task(name="analyse", queue="clips", retry=RETRY)
@@ -103,6 +106,9 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
         elif job.attempts >= work.MOST_LOST and "of_attempt" in which:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(finding.give_up)(which["session_id"], which["of_attempt"])
+        elif job.attempts >= work.MOST_LOST and job.task_name in FILMS:
+            await manager.finish_job(job, Status.FAILED, delete_job=False)
+            await sync_to_async(filming.give_up)(FILMS[job.task_name], which["film_id"])
         else:
             await manager.retry_job(job)
 

@@ -60,3 +60,10 @@ def make_film(film: MadeFilm, name: str, seconds: float, work: Callable[..., Non
     if not done:
         film.file.storage.delete(film.file.name or "")
         rows.update(state=MadeFilm.State.CANCELLED)
+
+
+def give_up(kind: type[MadeFilm], film_id: int) -> None:
+    """Say of a film whose worker was lost again and again that it could not be made."""
+    kind._default_manager.filter(pk=film_id, state__in=(MadeFilm.State.QUEUED, MadeFilm.State.WORKING)).update(
+        state=MadeFilm.State.FAILED, problem="The film could not be made: its worker was stopped each time. Try again."
+    )  # fmt: skip

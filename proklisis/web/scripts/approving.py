@@ -7,14 +7,16 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from django.utils import timezone
 
+from proklisis.core.telling.captions import webvtt
 from proklisis.web.errors import Conflict
-from proklisis.web.runs.models import Run
-from proklisis.web.scripts.composing import composed
+from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.scripts.composing import composed, day_words, film_again
 from proklisis.web.scripts.models import Script
 from proklisis.web.scripts.pictures import jpeg, moments
 from proklisis.web.targets.models import prescribe, withdraw
+from proklisis.web.telling.telling import Stands, film, stands
 
-APPROVED = ["approved", "approved_at", "approved_by", "judged_at"]
+APPROVED = ["approved", "approved_at", "approved_by", "judged_at", "told_film", "captions", "version"]  # fmt: skip
 
 
 def approve(run: Run, script: Script, by: User) -> Script:
@@ -27,6 +29,7 @@ def approve(run: Run, script: Script, by: User) -> Script:
         )
     body = composed(run, script)
     pictures = moments(run, body["prescription"]["main"], body["prescription"]["findings"])
+    telling = _telling(run, script)
     with transaction.atomic():
         script = Script.objects.select_for_update().get(pk=script.pk)
         if script.approved_at:
@@ -39,16 +42,32 @@ def approve(run: Run, script: Script, by: User) -> Script:
                 order=order, caption=caption, image=ContentFile(jpeg(picture), "moment.jpg")
             )
         script.approved, script.approved_at, script.approved_by = body, timezone.now(), by
-        script.judged_at = run.result.made
+        script.judged_at, script.version = run.result.made, script.version + 1
+        if telling is not None:
+            script.told_film = film(run, telling, burnt=False)
+            script.told_film.sent = True
+            script.told_film.save(update_fields=["sent"])
+            script.captions = webvtt(telling.played["captions"])
         script.save(update_fields=APPROVED)
         prescribe(run, body["prescription"], body["retest_on"], by)
     return script
+
+
+def _telling(run: Run, script: Script) -> Stands | None:
+    """The Telling that goes with it; None where the coach sends none, or there is no clip to tell over."""
+    if not script.with_telling or not run.clip.working:
+        return None
+    now = stands(run, day_words(film_again(script)))
+    return now if now.played["length_s"] > 0 else None
 
 
 def reopen(run: Run, script: Script) -> None:
     """Take an approval back; links to it stop working and its targets hold no more."""
     with transaction.atomic():
         script.shares.update(withdrawn=True)
+        if script.told_film is not None:
+            ToldFilm.objects.filter(pk=script.told_film.pk).update(sent=False, cancel_asked=True)
         script.approved = script.approved_at = script.approved_by = script.judged_at = None
+        script.told_film, script.captions = None, ""
         script.save(update_fields=APPROVED)
         withdraw(run)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
 from django.utils import timezone
@@ -20,6 +20,16 @@ RETEST_AFTER = timedelta(days=14)
 def script_of(run: Run) -> Script:
     script, _ = Script.objects.get_or_create(run=run)
     return script
+
+
+def film_again(script: Script) -> date:
+    """The day of the next clip."""
+    return script.retest_on or (timezone.now() + RETEST_AFTER).date()
+
+
+def day_words(day: date) -> str:
+    """A day as a sentence has it: "12 December"."""
+    return f"{day.day} {day:%B}"
 
 
 def composed(run: Run, script: Script) -> dict[str, Any]:
@@ -46,5 +56,5 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
         "message": script.message,
         "noted_words": [e.values["words"] for e in notes_of(edits) if e.values.get("words")],
         "dropped": dropped,
-        "retest_on": (script.retest_on or (timezone.now() + RETEST_AFTER).date()).isoformat(),
+        "retest_on": film_again(script).isoformat(),
     }

@@ -8,7 +8,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Run, ToldFilm
 
 
 class Script(models.Model):
@@ -26,6 +26,10 @@ class Script(models.Model):
     judged_at = models.DateTimeField(
         null=True, blank=True, help_text="the result it was approved on"
     )
+    version = models.PositiveIntegerField(default=0, help_text="how often it was approved")
+    with_telling = models.BooleanField(default=True, help_text="the Telling goes with it as a film")
+    told_film = models.ForeignKey(ToldFilm, on_delete=models.SET_NULL, null=True, related_name="+")
+    captions = models.TextField(blank=True, help_text="of the approved Telling, WebVTT")
 
 
 def picture_path(picture: Picture, name: str) -> str:
@@ -56,3 +60,31 @@ class Share(models.Model):
     made = models.DateTimeField(auto_now_add=True)
     expires = models.DateTimeField()
     withdrawn = models.BooleanField(default=False)
+    seen = models.PositiveIntegerField(default=0, help_text="how often the page was opened")
+    seen_at = models.DateTimeField(null=True, help_text="when it was opened last")
+
+
+class Tick(models.Model):
+    """A step of a ladder that the rider has done."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="ticks")
+    drill = models.CharField(max_length=60)
+    step = models.PositiveSmallIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["script", "drill", "step"], name="one_tick_a_step")
+        ]
+
+
+class Line(models.Model):
+    """A line from the rider back to the coach."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="lines")
+    text = models.CharField(max_length=500)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

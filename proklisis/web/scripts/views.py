@@ -6,24 +6,21 @@ from base64 import b64encode
 from datetime import timedelta
 from typing import Any
 
-from django.http import FileResponse
+from django.http import FileResponse, HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
-from rest_framework.exceptions import NotFound
-from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
-from proklisis.core.review import nothing_found
+from proklisis.core.imperial import in_feet
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.analysis.said import check_said
-from proklisis.web.bench.figures import FigureSerializer, figure_of
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
@@ -32,6 +29,24 @@ from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import jpeg, moments
+from proklisis.web.scripts.shared import (
+    PAPER,
+    LineSerializer,
+    PictureSerializer,
+    SentFilmSerializer,
+    SharedSerializer,
+    TickSerializer,
+    as_calendar,
+    film_of,
+    lines_of,
+    on_paper,
+    picture_of,
+    pictures_of,
+    riders_page,
+    script_in_feet,
+    sent_film,
+    ticks_of,
+)
 from proklisis.web.shape import Shape
 
 LINK_DAYS = 60
@@ -42,16 +57,10 @@ class ShareSerializer(serializers.ModelSerializer[Share]):
 
     class Meta:
         model = Share
-        fields = ["token", "path", "made", "expires"]
+        fields = ["token", "path", "made", "expires", "seen", "seen_at"]
 
     def get_path(self, share: Share) -> str:
         return f"/s/{share.token}"
-
-
-class PictureSerializer(serializers.Serializer[Any]):
-    order = serializers.IntegerField()
-    caption = serializers.CharField()
-    url = serializers.CharField()
 
 
 class OfferedSerializer(serializers.Serializer[Any]):
@@ -92,6 +101,11 @@ class ScriptSerializer(serializers.Serializer[Any]):
     )
     stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
     pictures = PictureSerializer(many=True)
+    with_telling = serializers.BooleanField(help_text="the Telling goes with it as a film")
+    version = serializers.IntegerField(help_text="how often it was approved")
+    film = SentFilmSerializer(allow_null=True, help_text="the Telling that goes with it")
+    ticks = TickSerializer(many=True, help_text="what the rider has done of the ladder")
+    lines = LineSerializer(many=True, help_text="what the rider wrote back")
     share = ShareSerializer(allow_null=True)
     rider = WhoSerializer()
     may_share = serializers.BooleanField(
@@ -108,6 +122,7 @@ class ScriptChangeSerializer(serializers.Serializer[Any]):
         help_text="fault → reason for those that are dropped now, or null for those taken back; all others stay as they are",
     )
     retest_on = serializers.DateField(required=False)
+    with_telling = serializers.BooleanField(required=False)
     was = serializers.DictField(
         required=False,
         help_text="cue, message or retest_on that this change started from; where they are others by now it is refused",
@@ -120,24 +135,6 @@ class ScriptChangeSerializer(serializers.Serializer[Any]):
         return value
 
 
-class SharedSerializer(serializers.Serializer[Any]):
-    """The rider's page."""
-
-    rider = serializers.CharField()
-    coach = serializers.CharField()
-    club = serializers.CharField()
-    approved_at = serializers.DateTimeField()
-    prescription = Shape(Prescription)
-    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
-    titles = serializers.DictField(child=serializers.CharField())
-    targets = serializers.ListField(child=serializers.CharField())
-    message = serializers.CharField()
-    retest_on = serializers.DateField()
-    pictures = PictureSerializer(many=True)
-    discipline = serializers.CharField()
-    figure = FigureSerializer(allow_null=True, help_text="of the main thing")
-
-
 def _texts(shown: dict[str, Any]) -> dict[str, Any]:
     """What of a Script is written in words, as its page shows it."""
     main = shown["prescription"]["main"]
@@ -146,13 +143,6 @@ def _texts(shown: dict[str, Any]) -> dict[str, Any]:
         "message": shown["message"],
         "retest_on": shown["retest_on"],
     }
-
-
-def _in_feet(body: dict[str, Any]) -> dict[str, Any]:
-    """A Script with what the software says in feet and miles; what the coach wrote stays."""
-    said = ("nothing_words", "targets", "evidence_words")
-    words = {k: in_feet(v, NOT_SENTENCES) if k in said else v for k, v in body.items()}
-    return {**words, "prescription": prescription_in_feet(body["prescription"])}
 
 
 def _live(script: Script) -> Share | None:
@@ -179,9 +169,9 @@ class ScriptView(APIView):
         body: dict[str, Any] = (
             script.approved or {} if script.approved_at else composed(run, script)
         )
-        pictures = _pictures(script, f"/api/runs/{run.pk}/script/pictures")
+        pictures = pictures_of(script, f"/api/runs/{run.pk}/script/pictures")
         if in_feet_for(self.request):
-            body, pictures = _in_feet(body), in_feet(pictures, frozenset({"url"}))
+            body, pictures = script_in_feet(body), in_feet(pictures, frozenset({"url"}))
         share = _live(script)
         return Response(
             {
@@ -189,6 +179,11 @@ class ScriptView(APIView):
                 "approved_at": script.approved_at,
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
                 "trouble": "" if script.approved_at else run.result.trouble,
+                "with_telling": script.with_telling,
+                "version": script.version,
+                "film": film_of(script),
+                "ticks": ticks_of(script),
+                "lines": lines_of(script),
                 "pictures": pictures,
                 "share": ShareSerializer(share).data if share else None,
                 "rider": WhoSerializer(run.rider).data,
@@ -287,6 +282,50 @@ class ApproveView(ScriptView):
         return self.answer(found, script)
 
 
+class PreviewView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(operation_id="script_preview", responses={200: SharedSerializer})
+    def get(self, request: Request, run: int) -> Response:
+        """The rider's page as it would be if the Script were approved as it stands."""
+        found, script = self.measured(request, run)
+        body = script.approved if script.approved_at else composed(found, script)
+        assert body is not None
+        base = f"/api/runs/{found.pk}/script"
+        page = riders_page(script, body, base, in_feet_for(request))
+        return Response({**page, "coach": page["coach"] or coach_of(request).name})
+
+
+class PaperView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(
+        operation_id="script_paper", parameters=[PAPER],
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY, 409: ProblemSerializer},
+    )  # fmt: skip
+    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
+        """The approved Script as a PDF."""
+        _, script = self.measured(request, run)
+        if not script.approved_at:
+            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+        return on_paper(script, request, in_feet_for(request))
+
+
+class CalendarView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(
+        operation_id="script_calendar",
+        responses={(200, "text/calendar"): OpenApiTypes.BINARY, 409: ProblemSerializer},
+    )
+    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
+        """The ladder's sessions and the day of the next clip as a calendar file."""
+        _, script = self.measured(request, run)
+        if not script.approved_at:
+            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+        return as_calendar(script, request)
+
+
 class ShareView(ScriptView):
     http_method_names = ["post", "delete"]
 
@@ -316,29 +355,6 @@ class ShareView(ScriptView):
         return self.answer(found, script)
 
 
-def _for_the_rider(prescription: dict[str, Any]) -> dict[str, Any]:
-    """What was prescribed, without what the coach weighed against it."""
-    main = prescription["main"]
-    if main is None:
-        return prescription
-    own = {k: v for k, v in main.items() if k not in ("would_be", "rivals")}
-    return {**prescription, "main": own}
-
-
-def _pictures(script: Script, base: str) -> list[dict[str, Any]]:
-    return [
-        {"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"}
-        for p in script.pictures.all()
-    ]
-
-
-def _picture(script: Script, order: int) -> FileResponse:
-    picture = get_object_or_404(script.pictures, order=order)
-    answer = FileResponse(picture.image.open("rb"), content_type="image/jpeg")
-    answer["Cache-Control"] = "no-store"
-    return answer
-
-
 class ScriptPictureView(ScriptView):
     http_method_names = ["get"]
 
@@ -346,59 +362,25 @@ class ScriptPictureView(ScriptView):
         operation_id="script_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
     )
     def get(self, request: Request, run: int, order: int) -> FileResponse:  # type: ignore[override]
-        return _picture(self.measured(request, run)[1], order)
+        return picture_of(self.measured(request, run)[1], order)
 
 
-def _shared(token: str) -> Share:
-    shares = Share.objects.select_related(
-        "script__run__rider", "script__run__club", "script__approved_by__coach"
-    )
-    share = shares.filter(
-        token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False,
-        script__run__removed_at=None, script__run__rider__removed_at=None,
-    ).first()  # fmt: skip
-    if share is None or not share.script.run.rider.may_be_shared(timezone.now().year):
-        raise NotFound("This link does not work any more. Ask your coach for a new one.")
-    return share
+class ScriptFilmView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(operation_id="script_film", responses={(200, "video/mp4"): OpenApiTypes.BINARY})
+    def get(self, request: Request, run: int) -> HttpResponseBase:  # type: ignore[override]
+        """The film that goes with the Script."""
+        return sent_film(self.measured(request, run)[1], request)
 
 
-class SharedView(APIView):
-    authentication_classes = []
-    permission_classes = [AllowAny]
-
-    @extend_schema(responses={200: SharedSerializer, 404: ProblemSerializer})
-    def get(self, request: Request, token: str) -> Response:
-        """What a rider may read: the approved Script and nothing else."""
-        script = _shared(token).script
-        kept = ("titles", "targets", "message", "retest_on")
-        assert script.approved is not None
-        by = script.approved_by
-        feet = by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
-        body = _in_feet(script.approved) if feet else script.approved
-        pictures = _pictures(script, f"/api/shared/{token}/pictures")
-        main, discipline = body["prescription"]["main"], script.run.discipline
-        return Response(
-            {
-                **{k: body[k] for k in kept},
-                "discipline": discipline,
-                "figure": figure_of(discipline, main["fault"]) if main else None,
-                "prescription": _for_the_rider(body["prescription"]),
-                "nothing_words": nothing_found(body["prescription"]),
-                "rider": script.run.rider.name,
-                "coach": by.coach.name if by and hasattr(by, "coach") else "",
-                "club": script.run.club.name,
-                "approved_at": script.approved_at,
-                "pictures": in_feet(pictures, frozenset({"url"})) if feet else pictures,
-            }
-        )
-
-
-class SharedPictureView(APIView):
-    authentication_classes = []
-    permission_classes = [AllowAny]
+class ScriptCaptionsView(ScriptView):
+    http_method_names = ["get"]
 
     @extend_schema(
-        operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
+        operation_id="script_captions", responses={(200, "text/vtt"): OpenApiTypes.BINARY}
     )
-    def get(self, request: Request, token: str, order: int) -> FileResponse:
-        return _picture(_shared(token).script, order)
+    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
+        """The captions of that film."""
+        text = self.measured(request, run)[1].captions
+        return HttpResponse(text, content_type="text/vtt; charset=utf-8")

@@ -1,0 +1,57 @@
+"""An approved Script on paper: one or two pages, printable in grey; in larger type for a novice."""
+
+from __future__ import annotations
+
+from base64 import b64encode
+from datetime import date
+from typing import Any
+
+from django.template.loader import render_to_string
+from weasyprint import HTML
+from weasyprint.urls import URLFetcher
+
+from proklisis.figures import figure_file
+from proklisis.web.scripts.calendar import STAGES
+from proklisis.web.scripts.composing import day_words
+from proklisis.web.scripts.models import Script
+
+SIZES = {"a4": "A4", "letter": "letter"}
+
+
+def pdf(script: Script, body: dict[str, Any], size: str) -> bytes:
+    """The Script as a PDF of a size of :data:`SIZES`; ``body`` is what was approved, in the units that it is to be read in."""
+    prescription, main = body["prescription"], body["prescription"]["main"]
+    figure = figure_file(script.run.discipline, main["fault"], False) if main else None
+    by = script.approved_by
+    pictures = [
+        {"src": _inline(p.image.read(), "image/jpeg"), "caption": p.caption}
+        for p in script.pictures.all()
+    ]
+    drills = [d for d in prescription["drills"] if main and d["fault"] == main["fault"]]
+    words = {
+        **body,
+        "p": prescription,
+        "size": SIZES[size],
+        "novice": prescription["level"] == "novice",
+        "rider": script.run.rider.name,
+        "coach": by.coach.name if by and hasattr(by, "coach") else "",
+        "club": script.run.club.name,
+        "on": day_words(script.approved_at.date()) if script.approved_at else "",
+        "again": day_words(date.fromisoformat(body["retest_on"])),
+        "pictures": pictures,
+        "figure": _inline(figure.read_bytes(), "image/webp") if figure else "",
+        "ladders": [
+            {**d, "steps": [{**s, "stage": STAGES.get(s["stage"], s["stage"])} for s in d["steps"]]}
+            for d in drills
+        ],
+        "why": body["evidence_words"].get(main["fault"], []) if main else [],
+    }
+    html = render_to_string("scripts/paper.html", words)
+    # What is printed holds its pictures itself; nothing is fetched from anywhere.
+    fetcher = URLFetcher(allowed_protocols={"data"})
+    made: bytes = HTML(string=html, url_fetcher=fetcher).write_pdf()
+    return made
+
+
+def _inline(data: bytes, kind: str) -> str:
+    return f"data:{kind};base64,{b64encode(data).decode()}"

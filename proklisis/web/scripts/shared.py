@@ -1,0 +1,333 @@
+"""The rider's page: what whoever holds a link may read, tick, write and take away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import F
+from django.http import FileResponse, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from django.utils.text import slugify
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import NotFound
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.views import APIView
+
+from proklisis.core.errors import InputError
+from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
+from proklisis.core.playbook.check import nearest
+from proklisis.core.review import nothing_found
+from proklisis.core.shapes.prescription import Prescription
+from proklisis.web.bench.figures import FigureSerializer, figure_of
+from proklisis.web.clips.ranged import ranged
+from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.runs.models import ToldFilm
+from proklisis.web.scripts.calendar import calendar
+from proklisis.web.scripts.models import Line, Script, Share, Tick
+from proklisis.web.scripts.paper import SIZES, pdf
+from proklisis.web.shape import Shape
+
+#: A rider writes no more lines than this on one page.
+MOST_LINES = 20
+PAPER = OpenApiParameter("paper", str, enum=list(SIZES), description="a4 unless letter is said")
+
+
+class PictureSerializer(serializers.Serializer[Any]):
+    order = serializers.IntegerField()
+    caption = serializers.CharField()
+    url = serializers.CharField()
+
+
+class TickSerializer(serializers.ModelSerializer[Tick]):
+    class Meta:
+        model = Tick
+        fields = ["drill", "step", "at"]
+
+
+class TickGivenSerializer(serializers.Serializer[Any]):
+    drill = serializers.CharField(max_length=60)
+    step = serializers.IntegerField(min_value=0, max_value=100)
+    done = serializers.BooleanField()
+
+
+class LineSerializer(serializers.ModelSerializer[Line]):
+    class Meta:
+        model = Line
+        fields = ["text", "at"]
+
+
+class SentFilmSerializer(serializers.Serializer[Any]):
+    """The Telling as a film; without an address while it is being made."""
+
+    state = serializers.CharField()
+    url = serializers.CharField(allow_null=True)
+    captions = serializers.CharField(help_text="address of the captions, WebVTT")
+
+
+class SharedSerializer(serializers.Serializer[Any]):
+    """The rider's page."""
+
+    rider = serializers.CharField()
+    coach = serializers.CharField()
+    club = serializers.CharField()
+    approved_at = serializers.DateTimeField()
+    prescription = Shape(Prescription)
+    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
+    titles = serializers.DictField(child=serializers.CharField())
+    targets = serializers.ListField(child=serializers.CharField())
+    message = serializers.CharField()
+    retest_on = serializers.DateField()
+    pictures = PictureSerializer(many=True)
+    discipline = serializers.CharField()
+    figure = FigureSerializer(allow_null=True, help_text="of the main thing")
+    version = serializers.IntegerField(help_text="above 1 where it was changed since it was sent")
+    film = SentFilmSerializer(allow_null=True)
+    ticks = TickSerializer(many=True)
+    lines = LineSerializer(many=True)
+
+
+def script_in_feet(body: dict[str, Any]) -> dict[str, Any]:
+    """A Script with what the software says in feet and miles; what the coach wrote stays."""
+    said = ("nothing_words", "targets", "evidence_words")
+    words = {k: in_feet(v, NOT_SENTENCES) if k in said else v for k, v in body.items()}
+    return {**words, "prescription": prescription_in_feet(body["prescription"])}
+
+
+def _for_the_rider(prescription: dict[str, Any]) -> dict[str, Any]:
+    """What was prescribed, without what the coach weighed against it."""
+    main = prescription["main"]
+    if main is None:
+        return prescription
+    own = {k: v for k, v in main.items() if k not in ("would_be", "rivals")}
+    return {**prescription, "main": own}
+
+
+def pictures_of(script: Script, base: str) -> list[dict[str, Any]]:
+    """The kept pictures with where they are."""
+    return [
+        {"order": p.order, "caption": p.caption, "url": f"{base}/{p.order}"}
+        for p in script.pictures.all()
+    ]
+
+
+def picture_of(script: Script, order: int) -> FileResponse:
+    """One of the kept pictures."""
+    picture = get_object_or_404(script.pictures, order=order)
+    answer = FileResponse(picture.image.open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "no-store"
+    return answer
+
+
+def film_of(script: Script, base: str = "") -> dict[str, Any] | None:
+    """The film that goes with an approved Script; None where none does, or where it could not be made."""
+    film = script.told_film
+    if film is None or film.state in (ToldFilm.State.FAILED, ToldFilm.State.CANCELLED):
+        return None
+    base = base or f"/api/runs/{script.run_id}/script"
+    url = f"{base}/film" if film.file else None
+    return {"state": film.state, "url": url, "captions": f"{base}/captions"}
+
+
+def ticks_of(script: Script) -> Any:
+    """What the rider has done."""
+    return TickSerializer(script.ticks.all(), many=True).data
+
+
+def lines_of(script: Script) -> Any:
+    """What the rider wrote back."""
+    return LineSerializer(script.lines.all(), many=True).data
+
+
+def riders_page(script: Script, body: dict[str, Any], base: str, feet: bool) -> dict[str, Any]:
+    """The rider's page of a Script; addresses begin with ``base``."""
+    body = script_in_feet(body) if feet else body
+    kept = ("titles", "targets", "message", "retest_on")
+    by = script.approved_by
+    pictures = pictures_of(script, f"{base}/pictures") if script.approved_at else []
+    main, discipline = body["prescription"]["main"], script.run.discipline
+    return {
+        **{k: body[k] for k in kept},
+        "discipline": discipline,
+        "figure": figure_of(discipline, main["fault"]) if main else None,
+        "prescription": _for_the_rider(body["prescription"]),
+        "nothing_words": nothing_found(body["prescription"]),
+        "rider": script.run.rider.name,
+        "coach": by.coach.name if by and hasattr(by, "coach") else "",
+        "club": script.run.club.name,
+        "approved_at": script.approved_at or timezone.now(),
+        "pictures": in_feet(pictures, frozenset({"url"})) if feet else pictures,
+        "version": script.version,
+        "film": film_of(script, base),
+        "ticks": ticks_of(script),
+        "lines": lines_of(script),
+    }
+
+
+def on_paper(script: Script, request: Request, feet: bool) -> HttpResponse:
+    """A PDF of the paper that is asked for."""
+    size = request.query_params.get("paper", "a4")
+    if size not in SIZES:
+        raise InputError(f"{size!r} is no paper", "paper", nearest(size, SIZES))
+    assert script.approved is not None
+    body = script_in_feet(script.approved) if feet else script.approved
+    answer = HttpResponse(pdf(script, body, size), content_type="application/pdf")
+    name = slugify(script.run.rider.name) or "rider"
+    answer["Content-Disposition"] = f'inline; filename="script-{name}.pdf"'
+    answer["Cache-Control"] = "no-store"
+    return answer
+
+
+def as_calendar(script: Script, request: Request) -> HttpResponse:
+    """A calendar file to take away."""
+    made = calendar(script, request.get_host().split(":")[0])
+    answer = HttpResponse(made, content_type="text/calendar; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="practice.ics"'
+    return answer
+
+
+def _shared(token: str) -> Share:
+    shares = Share.objects.select_related(
+        "script__run__rider", "script__run__club", "script__approved_by__coach"
+    )
+    share = shares.filter(
+        token=token, withdrawn=False, expires__gt=timezone.now(), script__approved_at__isnull=False,
+        script__run__removed_at=None, script__run__rider__removed_at=None,
+    ).first()  # fmt: skip
+    if share is None or not share.script.run.rider.may_be_shared(timezone.now().year):
+        raise NotFound("This link does not work any more. Ask your coach for a new one.")
+    return share
+
+
+def _reads_feet(script: Script) -> bool:
+    """Whether the coach who approved it writes in feet."""
+    by = script.approved_by
+    return by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
+
+
+class SharedPage(APIView):
+    """Everything under ``/shared/{token}`` is for whoever holds the link, and nothing else."""
+
+    authentication_classes = []
+    permission_classes = [AllowAny]
+    throttle_classes = [ScopedRateThrottle]
+    throttle_scope = "shared"
+
+
+class SharedView(SharedPage):
+    @extend_schema(responses={200: SharedSerializer, 404: ProblemSerializer})
+    def get(self, request: Request, token: str) -> Response:
+        """What a rider may read: the approved Script and nothing else."""
+        share = _shared(token)
+        script = share.script
+        assert script.approved is not None
+        Share.objects.filter(pk=share.pk).update(seen=F("seen") + 1, seen_at=timezone.now())
+        return Response(riders_page(script, script.approved, f"/api/shared/{token}", _reads_feet(script)))  # fmt: skip
+
+
+class SharedTicksView(SharedPage):
+    @extend_schema(
+        request=TickGivenSerializer,
+        responses={200: TickSerializer(many=True), 400: ProblemSerializer, 404: ProblemSerializer},
+    )
+    def post(self, request: Request, token: str) -> Response:
+        """Tick a step of the ladder, or take the tick back."""
+        given = TickGivenSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        script, asked = _shared(token).script, given.validated_data
+        assert script.approved is not None
+        drills = script.approved["prescription"]["drills"]
+        steps: list[Any] = next((d["steps"] for d in drills if d["id"] == asked["drill"]), [])
+        if asked["step"] >= len(steps):
+            raise InputError("there is no such step on this page", "step", "load the page again")
+        place = {"drill": asked["drill"], "step": asked["step"]}
+        if asked["done"]:
+            script.ticks.get_or_create(**place)
+        else:
+            script.ticks.filter(**place).delete()
+        return Response(ticks_of(script))
+
+
+class LineGivenSerializer(serializers.Serializer[Any]):
+    text = serializers.CharField(max_length=500)
+
+
+class SharedLinesView(SharedPage):
+    @extend_schema(
+        request=LineGivenSerializer,
+        responses={200: LineSerializer(many=True), 400: ProblemSerializer, 404: ProblemSerializer, 409: ProblemSerializer},
+    )  # fmt: skip
+    def post(self, request: Request, token: str) -> Response:
+        """A line back to the coach."""
+        given = LineGivenSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        script = _shared(token).script
+        if script.lines.count() >= MOST_LINES:
+            raise Conflict("You have written a lot here already. Talk to your coach.")
+        script.lines.create(text=given.validated_data["text"])
+        return Response(lines_of(script))
+
+
+class SharedFilmView(SharedPage):
+    throttle_classes = []
+
+    @extend_schema(
+        operation_id="shared_film",
+        responses={(200, "video/mp4"): OpenApiTypes.BINARY, 404: ProblemSerializer},
+    )
+    def get(self, request: Request, token: str) -> HttpResponseBase:
+        """The Telling as a film."""
+        return sent_film(_shared(token).script, request)
+
+
+class SharedCaptionsView(SharedPage):
+    @extend_schema(
+        operation_id="shared_captions", responses={(200, "text/vtt"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request, token: str) -> HttpResponse:
+        """The film's captions."""
+        return HttpResponse(_shared(token).script.captions, content_type="text/vtt; charset=utf-8")
+
+
+class SharedPaperView(SharedPage):
+    @extend_schema(
+        operation_id="shared_paper", parameters=[PAPER],
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY},
+    )  # fmt: skip
+    def get(self, request: Request, token: str) -> HttpResponse:
+        """The page as a PDF."""
+        script = _shared(token).script
+        return on_paper(script, request, _reads_feet(script))
+
+
+class SharedCalendarView(SharedPage):
+    @extend_schema(
+        operation_id="shared_calendar", responses={(200, "text/calendar"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request, token: str) -> HttpResponse:
+        """The ladder's sessions and the day of the next clip."""
+        return as_calendar(_shared(token).script, request)
+
+
+def sent_film(script: Script, request: Any) -> HttpResponseBase:
+    """The film that goes with a Script, in ranges."""
+    film = script.told_film
+    if film is None or not film.file:
+        raise NotFound("The film is not made yet.")
+    return ranged(request, film.file.open("rb"), film.file.size, "video/mp4")
+
+
+class SharedPictureView(SharedPage):
+    throttle_classes = []
+
+    @extend_schema(
+        operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request, token: str, order: int) -> FileResponse:
+        return picture_of(_shared(token).script, order)

@@ -1,0 +1,210 @@
+"""What a rider gets with an approved Script: the told film, paper, a calendar; and what comes back."""
+
+from __future__ import annotations
+
+import io
+from datetime import date, timedelta
+
+import av
+import pypdf
+import pytest
+import vobject
+from rest_framework.test import APIClient
+
+from proklisis.footage.probe import probe
+from proklisis.web.clips import told_films
+from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.scripts.models import Script, Share
+from tests.web.conftest import client_of, measured_run, new_coach
+
+
+@pytest.fixture
+def plain(rider, simulated) -> Run:
+    """A judged run without its pictures."""
+    return measured_run(rider, simulated({"hip_out": 1.8}, seed=31, units=6, view="front").tracks)
+
+
+def approve(client, run) -> dict:
+    answer = client.post(f"/api/runs/{run.pk}/script/approve")
+    assert answer.status_code == 200, answer.json()
+    return answer.json()
+
+
+def share(client, run) -> str:
+    approve(client, run)
+    return client.post(f"/api/runs/{run.pk}/script/share").json()["share"]["token"]
+
+
+def text_of(data: bytes) -> tuple[str, pypdf.PdfReader]:
+    reader = pypdf.PdfReader(io.BytesIO(data))
+    return " ".join(" ".join(page.extract_text() for page in reader.pages).split()), reader
+
+
+@pytest.mark.parametrize(("paper", "size"), [("a4", (595, 842)), ("letter", (612, 792))])
+def test_the_script_on_paper_holds_its_words_and_pictures(client, plain, paper, size):
+    body = approve(client, plain)
+    answer = client.get(f"/api/runs/{plain.pk}/script/paper?paper={paper}")
+    assert answer["Content-Type"] == "application/pdf"
+    text, reader = text_of(answer.content)
+    main, [drill, *_] = body["prescription"]["main"], body["prescription"]["drills"]
+    for words in ("Wren", main["cue"], drill["title"], drill["sign"], body["targets"][0], body["prescription"]["cautions"][0]):  # fmt: skip
+        assert " ".join(words.split()) in text, words
+    assert tuple(round(float(x)) for x in reader.pages[0].mediabox[2:]) == size
+    assert len(reader.pages) <= 2
+    assert len(reader.pages[0].images) >= 1  # the figure of the fault
+
+
+def test_a_novice_reads_larger_type(client, rider, plain):
+    def tall(level: str) -> float:
+        Run.objects.filter(pk=plain.pk).update(level=level)
+        client.patch(f"/api/runs/{plain.pk}", {"level": level}, format="json")
+        approve(client, plain)
+        _, reader = text_of(client.get(f"/api/runs/{plain.pk}/script/paper").content)
+        sizes: list[float] = []
+        reader.pages[0].extract_text(visitor_text=lambda t, cm, tm, f, s: sizes.append(s * abs(cm[0])) if t.strip() else None)  # fmt: skip
+        client.delete(f"/api/runs/{plain.pk}/script/approve")
+        return sorted(sizes)[len(sizes) // 2]
+
+    assert tall("novice") > 1.15 * tall("intermediate")
+
+
+def test_nothing_leaves_unapproved(client, plain):
+    for what in ("paper", "calendar"):
+        refused = client.get(f"/api/runs/{plain.pk}/script/{what}")
+        assert refused.status_code == 409 and "Approve" in refused.json()["problem"]
+    approve(client, plain)
+    assert client.get(f"/api/runs/{plain.pk}/script/paper?paper=a0").status_code == 400
+
+
+def test_the_calendar_is_read_back_by_another_library(client, plain):
+    again = date.today() + timedelta(days=21)
+    client.patch(f"/api/runs/{plain.pk}/script", {"retest_on": again.isoformat()}, format="json")
+    body = approve(client, plain)
+    answer = client.get(f"/api/runs/{plain.pk}/script/calendar")
+    events = vobject.readOne(answer.content.decode()).vevent_list
+    main = body["prescription"]["main"]
+    steps = [s for d in body["prescription"]["drills"] if d["fault"] == main["fault"] for s in d["steps"]]  # fmt: skip
+    assert len(events) == len(steps) + 1
+    days = [e.dtstart.value for e in events]
+    assert days == sorted(days)
+    assert events[-1].summary.value == "Film again" and days[-1] == again
+    assert date.today() < days[0] and days[-2] < again
+    assert steps[0]["text"] in events[0].description.value
+    assert len({e.uid.value for e in events}) == len(events)
+
+
+def test_what_the_coach_sees_is_what_the_rider_will_see(client, plain):
+    client.patch(f"/api/runs/{plain.pk}/script", {"message": "Well done."}, format="json")
+    before = client.get(f"/api/runs/{plain.pk}/script/preview").json()
+    page = APIClient().get(f"/api/shared/{share(client, plain)}").json()
+    same = ("message", "titles", "targets", "figure", "rider", "coach", "club", "discipline")
+    assert {k: before[k] for k in same} == {k: page[k] for k in same}
+    assert before["prescription"]["main"] == page["prescription"]["main"]
+
+
+def test_the_coach_sees_whether_it_was_read(client, plain):
+    token = share(client, plain)
+    assert client.get(f"/api/runs/{plain.pk}/script").json()["share"]["seen"] == 0
+    for _ in range(2):
+        assert APIClient().get(f"/api/shared/{token}").status_code == 200
+    seen = client.get(f"/api/runs/{plain.pk}/script").json()["share"]
+    assert seen["seen"] == 2 and seen["seen_at"]
+
+
+def test_a_rider_ticks_steps_and_writes_a_line(client, plain):
+    token = share(client, plain)
+    page = APIClient().get(f"/api/shared/{token}").json()
+    drill = page["prescription"]["drills"][0]["id"]
+    tick = {"drill": drill, "step": 0, "done": True}
+    for _ in range(2):
+        ticks = APIClient().post(f"/api/shared/{token}/ticks", tick, format="json")
+        assert [t["step"] for t in ticks.json()] == [0]
+    line = APIClient().post(f"/api/shared/{token}/lines", {"text": "It clicked!"}, format="json")
+    assert line.status_code == 200
+    script = client.get(f"/api/runs/{plain.pk}/script").json()
+    assert [(t["drill"], t["step"]) for t in script["ticks"]] == [(drill, 0)]
+    assert [x["text"] for x in script["lines"]] == ["It clicked!"]
+    off = APIClient().post(f"/api/shared/{token}/ticks", {**tick, "done": False}, format="json")
+    assert off.json() == []
+
+
+@pytest.mark.parametrize(
+    ("what", "body", "status"),
+    [
+        ("ticks", {"drill": "nonsense", "step": 0, "done": True}, 400),
+        ("ticks", {"drill": "x", "step": -1, "done": True}, 400),
+        ("lines", {"text": ""}, 400),
+        ("lines", {"text": "x" * 501}, 400),
+        ("lines", {}, 400),
+    ],
+)
+def test_what_a_rider_cannot_send(client, plain, what, body, status):
+    token = share(client, plain)
+    assert (
+        APIClient().post(f"/api/shared/{token}/{what}", body, format="json").status_code == status
+    )
+
+
+def test_a_page_is_not_written_full(client, plain):
+    token = share(client, plain)
+    for k in range(20):
+        APIClient().post(f"/api/shared/{token}/lines", {"text": str(k)}, format="json")
+    assert APIClient().post(f"/api/shared/{token}/lines", {"text": "more"}, format="json").status_code == 409  # fmt: skip
+
+
+def test_a_link_that_ended_gives_nothing_away(client, plain):
+    token = share(client, plain)
+    client.delete(f"/api/runs/{plain.pk}/script/share")
+    for path in ("", "/film", "/captions", "/paper", "/calendar", "/pictures/0"):
+        assert APIClient().get(f"/api/shared/{token}{path}").status_code == 404, path
+    for path, body in (("ticks", {"drill": "x", "step": 0, "done": True}), ("lines", {"text": "x"})):  # fmt: skip
+        assert (
+            APIClient().post(f"/api/shared/{token}/{path}", body, format="json").status_code == 404
+        )
+
+
+def test_a_change_after_sending_is_a_new_version(client, plain):
+    token = share(client, plain)
+    assert APIClient().get(f"/api/shared/{token}").json()["version"] == 1
+    client.delete(f"/api/runs/{plain.pk}/script/approve")
+    assert APIClient().get(f"/api/shared/{share(client, plain)}").json()["version"] == 2
+
+
+@pytest.mark.slow
+def test_the_told_film_goes_with_it(client, run, tmp_path):
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    token = share(client, run)
+    page = APIClient().get(f"/api/shared/{token}").json()
+    assert page["film"]["url"] is None and page["film"]["state"] == "queued"
+    told_films.make(ToldFilm.objects.get().pk)
+    page = APIClient().get(f"/api/shared/{token}").json()
+    part = APIClient().get(page["film"]["url"], headers={"Range": "bytes=0-99"})
+    assert part.status_code == 206
+    film = tmp_path / "film.mp4"
+    film.write_bytes(b"".join(APIClient().get(page["film"]["url"]).streaming_content))
+    assert len(probe(film).t) > 60
+    captions = APIClient().get(page["film"]["captions"]).content
+    with av.open(io.BytesIO(captions), format="webvtt") as box:
+        assert any(p.pts is not None for p in box.demux())
+    # What is sent stays, however long ago it was made.
+    ToldFilm.objects.update(added="2020-01-01T00:00:00Z")
+    told_films.purge()
+    assert ToldFilm.objects.count() == 1
+    client.delete(f"/api/runs/{run.pk}/script/approve")
+    told_films.purge()
+    assert ToldFilm.objects.count() == 0
+
+
+def test_a_script_without_its_telling(client, run):
+    changed = client.patch(f"/api/runs/{run.pk}/script", {"with_telling": False}, format="json")
+    assert changed.json()["with_telling"] is False
+    page = APIClient().get(f"/api/shared/{share(client, run)}").json()
+    assert page["film"] is None and ToldFilm.objects.count() == 0
+
+
+def test_other_clubs_get_nothing(client, plain):
+    approve(client, plain)
+    stranger = client_of(new_coach("Elsewhere", "eve"))
+    for what in ("preview", "paper", "calendar", "film", "captions"):
+        assert stranger.get(f"/api/runs/{plain.pk}/script/{what}").status_code == 404
+    assert Script.objects.count() == 1 and Share.objects.count() == 0
