@@ -163,6 +163,15 @@ export const script = (run: number) =>
     queryFn: () => need(api.GET("/api/runs/{run}/script", { params: { path: { run } } })),
   });
 
+/** The rider's page as it would be if the Script were approved now. */
+export const preview = (run: number) =>
+  queryOptions({
+    queryKey: ["preview", run],
+    queryFn: () => need(api.GET("/api/runs/{run}/script/preview", { params: { path: { run } } })),
+    staleTime: 0,
+    gcTime: 0,
+  });
+
 /** The pictures that an approval would keep; they change with the main thing. */
 export const offered = (run: number, fault: string) =>
   queryOptions({

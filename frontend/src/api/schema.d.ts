@@ -896,6 +896,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The ladder's sessions and the day of the next clip as a calendar file. */
+        get: operations["script_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/script/captions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The captions of that film. */
+        get: operations["script_captions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/script/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The film that goes with the Script. */
+        get: operations["script_film"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/offered": {
         parameters: {
             query?: never;
@@ -913,6 +964,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The approved Script as a PDF. */
+        get: operations["script_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/pictures/{order}": {
         parameters: {
             query?: never;
@@ -922,6 +990,23 @@ export interface paths {
         };
         /** @description Everything under ``/runs/{run}/script`` works on this run's Script. */
         get: operations["script_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/script/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The rider's page as it would be if the Script were approved as it stands. */
+        get: operations["script_preview"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1358,6 +1443,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shared/{token}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The ladder's sessions and the day of the next clip. */
+        get: operations["shared_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/captions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The film's captions. */
+        get: operations["shared_captions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The Telling as a film. */
+        get: operations["shared_film"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A line back to the coach. */
+        post: operations["shared_lines_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The page as a PDF. */
+        get: operations["shared_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shared/{token}/pictures/{order}": {
         parameters: {
             query?: never;
@@ -1365,9 +1535,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Everything under ``/shared/{token}`` is for whoever holds the link, and nothing else. */
         get: operations["shared_picture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Tick a step of the ladder, or take the tick back. */
+        post: operations["shared_ticks_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2362,6 +2550,14 @@ export interface components {
             /** Text */
             text: string;
         };
+        Line: {
+            text: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        LineGivenRequest: {
+            text: string;
+        };
         LoginRequest: {
             username: string;
             password: string;
@@ -2895,6 +3091,7 @@ export interface components {
             };
             /** Format: date */
             retest_on?: string;
+            with_telling?: boolean;
             /** @description cue, message or retest_on that this change started from; where they are others by now it is refused */
             was?: {
                 [key: string]: unknown;
@@ -3539,10 +3736,27 @@ export interface components {
             /** @description the numbers changed after it was approved */
             stale: boolean;
             pictures: components["schemas"]["Picture"][];
+            /** @description the Telling goes with it as a film */
+            with_telling: boolean;
+            /** @description how often it was approved */
+            version: number;
+            /** @description the Telling that goes with it */
+            film: components["schemas"]["SentFilm"] | null;
+            /** @description what the rider has done of the ladder */
+            ticks: components["schemas"]["Tick"][];
+            /** @description what the rider wrote back */
+            lines: components["schemas"]["Line"][];
             share: components["schemas"]["Share"] | null;
             rider: components["schemas"]["Who"];
             /** @description false where the rider may be a minor and nobody has noted a guardian's consent */
             may_share: boolean;
+        };
+        /** @description The Telling as a film; without an address while it is being made. */
+        SentFilm: {
+            state: string;
+            url: string | null;
+            /** @description address of the captions, WebVTT */
+            captions: string;
         };
         /** @description Who is logged in; the names are empty when nobody is. */
         Session: {
@@ -3667,6 +3881,13 @@ export interface components {
             readonly made: string;
             /** Format: date-time */
             expires: string;
+            /** @description how often the page was opened */
+            seen?: number;
+            /**
+             * Format: date-time
+             * @description when it was opened last
+             */
+            seen_at?: string | null;
         };
         /** @description The rider's page. */
         Shared: {
@@ -3689,6 +3910,11 @@ export interface components {
             discipline: string;
             /** @description of the main thing */
             figure: components["schemas"]["Figure"] | null;
+            /** @description above 1 where it was changed since it was sent */
+            version: number;
+            film: components["schemas"]["SentFilm"] | null;
+            ticks: components["schemas"]["Tick"][];
+            lines: components["schemas"]["Line"][];
         };
         /** SheetCell */
         SheetCell: {
@@ -4066,6 +4292,17 @@ export interface components {
             version: number;
             /** @description the numbers changed after it was told */
             stale: boolean;
+        };
+        Tick: {
+            drill: string;
+            step: number;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        TickGivenRequest: {
+            drill: string;
+            step: number;
+            done: boolean;
         };
         ToldFilm: {
             readonly id: number;
@@ -6279,6 +6516,77 @@ export interface operations {
             };
         };
     };
+    script_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    script_captions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+        };
+    };
+    script_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+        };
+    };
     script_offered: {
         parameters: {
             query?: never;
@@ -6296,6 +6604,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offered"][];
+                };
+            };
+        };
+    };
+    script_paper: {
+        parameters: {
+            query?: {
+                /** @description a4 unless letter is said */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6318,6 +6658,27 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+        };
+    };
+    script_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shared"];
                 };
             };
         };
@@ -7384,6 +7745,151 @@ export interface operations {
             };
         };
     };
+    shared_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+        };
+    };
+    shared_captions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+        };
+    };
+    shared_film: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared_lines_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineGivenRequest"];
+                "multipart/form-data": components["schemas"]["LineGivenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Line"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared_paper: {
+        parameters: {
+            query?: {
+                /** @description a4 unless letter is said */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+        };
+    };
     shared_picture: {
         parameters: {
             query?: never;
@@ -7402,6 +7908,48 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+        };
+    };
+    shared_ticks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickGivenRequest"];
+                "multipart/form-data": components["schemas"]["TickGivenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tick"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

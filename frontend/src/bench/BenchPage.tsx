@@ -336,6 +336,15 @@ function Open({
               Map
             </Link>
           )}
+          {bench.run.clip?.playable && !bench.doubt && (
+            <Link
+              to="/runs/$run/telling"
+              params={{ run: runId }}
+              className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+            >
+              Telling
+            </Link>
+          )}
           <Link
             to="/runs/$run/script"
             params={{ run: bench.run.part_of ?? runId }}
@@ -537,6 +546,7 @@ function Open({
           <SinceLastTime
             run={runId}
             version={bench.version}
+            cue={bench.prescription.main?.cue}
             onCue={
               bench.prescription.main
                 ? (cue) => edit({ kind: "cue", fault: bench.prescription.main!.fault, cue })

@@ -38,7 +38,7 @@ export function Plot({ series, runs }: { series: Series; runs: Schemas["BookRun"
   const ends = series.sides.flatMap((s) => s.points.flatMap((p) => [p.value - p.pm, p.value + p.pm]));
   const edges = (series.target ?? []).filter((x) => x !== null);
   const [low, high] = [Math.min(...ends, ...edges), Math.max(...ends, ...edges)];
-  const room = (high - low || 1) * 0.08;
+  const [from, to, ticks] = scale(low, high);
   const unit = series.unit ? ` ${series.unit}` : "";
   return (
     <figure>
@@ -58,7 +58,8 @@ export function Plot({ series, runs }: { series: Series; runs: Schemas["BookRun"
             <YAxis
               type="number"
               dataKey="value"
-              domain={[low - room, high + room]}
+              domain={[from, to]}
+              ticks={ticks}
               tickFormatter={(v: number) => `${Number(v.toPrecision(3))}`}
               width={52}
               stroke="var(--soft)"
@@ -66,8 +67,8 @@ export function Plot({ series, runs }: { series: Series; runs: Schemas["BookRun"
             />
             {series.target && (
               <ReferenceArea
-                y1={series.target[0] ?? low - room}
-                y2={series.target[1] ?? high + room}
+                y1={series.target[0] ?? from}
+                y2={series.target[1] ?? to}
                 fill="var(--good)"
                 fillOpacity={0.12}
                 ifOverflow="hidden"
@@ -126,6 +127,16 @@ export function Plot({ series, runs }: { series: Series; runs: Schemas["BookRun"
       </details>
     </figure>
   );
+}
+
+/** Round numbers below, above and between two values. */
+function scale(low: number, high: number): [number, number, number[]] {
+  const wide = high - low || Math.abs(high) || 1;
+  const rough = wide / 4;
+  const ten = 10 ** Math.floor(Math.log10(rough));
+  const step = ten * (rough / ten > 5 ? 10 : rough / ten > 2 ? 5 : rough / ten > 1 ? 2 : 1);
+  const [from, to] = [Math.floor((low - 0.02 * wide) / step), Math.ceil((high + 0.02 * wide) / step)];
+  return [from * step, to * step, Array.from({ length: to - from + 1 }, (_, k) => (from + k) * step)];
 }
 
 /** A day in a few letters. */

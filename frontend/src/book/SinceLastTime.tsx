@@ -41,10 +41,13 @@ export function Targets({ rows }: { rows: Schemas["TargetSeen"][] }) {
 export function SinceLastTime({
   run,
   version,
+  cue,
   onCue,
 }: {
   run: number;
   version: string;
+  /** The cue that stands now. */
+  cue?: string;
   onCue?: (cue: string) => void;
 }) {
   const data = useQuery(following(run, version));
@@ -66,7 +69,7 @@ export function SinceLastTime({
       {f.instead && (
         <p role="status" className="rounded border border-warn px-2 py-1.5 text-sm">
           {f.instead.says}{" "}
-          {onCue && f.instead.cue && (
+          {onCue && f.instead.cue && f.instead.cue !== cue && (
             <button
               type="button"
               className="min-h-7 rounded border border-line px-2 font-semibold hover:bg-tint"

@@ -19,20 +19,48 @@ export function Strengths({ strengths }: { strengths: Prescription["strengths"] 
 }
 
 /** One drill as a ladder, each rung with its dose. */
-export function Ladder({ drill }: { drill: Schemas["Drill"] }) {
+export function Ladder({
+  drill,
+  ticks = [],
+  onTick,
+}: {
+  drill: Schemas["Drill"];
+  ticks?: Schemas["Tick"][];
+  /** Where the reader ticks what is done. */
+  onTick?: (drill: string, step: number, done: boolean) => void;
+}) {
+  const done = new Set(ticks.filter((t) => t.drill === drill.id).map((t) => t.step));
   return (
     <div>
       <h3 className="mb-1 font-semibold">{drill.title}</h3>
       {drill.reason && <p className="mb-1 text-soft">{drill.reason}</p>}
       <ol className="grid gap-1.5">
-        {drill.steps.map((s) => (
-          <li key={s.stage + s.text} className="grid grid-cols-[5.5rem_1fr] gap-2">
-            <span className="font-semibold text-soft">{STAGE[s.stage] ?? s.stage}</span>
+        {drill.steps.map((s, k) => {
+          const words = (
             <span>
               {s.text} <span className="whitespace-nowrap text-soft">({s.dose})</span>
+              {!onTick && done.has(k) && <b className="font-semibold text-good"> ✓ done</b>}
             </span>
-          </li>
-        ))}
+          );
+          return (
+            <li key={s.stage + s.text} className="grid grid-cols-[5.5rem_1fr] gap-2">
+              <span className="font-semibold text-soft">{STAGE[s.stage] ?? s.stage}</span>
+              {onTick ? (
+                <label className="flex min-h-7 gap-2">
+                  <input
+                    type="checkbox"
+                    className="mt-1 size-5 shrink-0"
+                    checked={done.has(k)}
+                    onChange={(e) => onTick(drill.id, k, e.target.checked)}
+                  />
+                  {words}
+                </label>
+              ) : (
+                words
+              )}
+            </li>
+          );
+        })}
       </ol>
       <p className="mt-1.5">
         <b className="font-semibold">It works when:</b> {drill.sign}

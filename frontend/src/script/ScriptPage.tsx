@@ -1,17 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { CircleCheck } from "lucide-react";
-import { useRef, type ReactNode } from "react";
+import { useRef, useState, type ReactNode } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
 import {
   bench as benchQuery,
   choices,
   offered as offeredQuery,
+  preview as previewQuery,
   script as scriptQuery,
   useBenchChange,
 } from "../api/queries";
 import { day } from "../ui/days";
+import { RiderPage } from "../shared/RiderPage";
+import { Dialog } from "../ui/Dialog";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
@@ -134,6 +137,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
           >
             Bench
           </Link>
+          <Preview run={run} />
           {!locked && bench && <UndoRedo {...bench} busy={said.isPending} onStep={(step) => said.mutate({ step })} />}
           {locked ? (
             <Sure
@@ -183,7 +187,9 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         </p>
       )}
       {!script.may_share && <MayBeMinor run={run} rider={script.rider} />}
-      {locked && <Sharing script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />}
+      {locked && (
+        <Sharing run={run} script={script} onDo={(what) => change.mutate({ do: what })} busy={change.isPending} />
+      )}
       <div className="grid gap-4 lg:grid-cols-[1fr_22rem]">
         <div className="grid content-start gap-4">
           {bench && (
@@ -191,6 +197,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
               <SinceLastTime
                 run={run}
                 version={bench.version}
+                cue={cue.value}
                 onCue={locked || !p.main ? undefined : (c) => cue.set(c)}
               />
             </div>
@@ -270,10 +277,32 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             .filter((d) => d.fault === p.main?.fault)
             .map((d) => (
               <Card key={d.id} title="Drill ladder">
-                <Ladder drill={d} />
+                <Ladder drill={d} ticks={script.ticks} />
               </Card>
             ))}
           {p.gear.length > 0 && !p.gear.some((g) => g.first) && <Gear title="Gear" gear={p.gear} />}
+          {!locked && bench?.run.clip?.playable && (
+            <Card title="The Telling">
+              <div className="flex flex-wrap items-center gap-3">
+                <label className="flex min-h-7 items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="size-5"
+                    checked={script.with_telling}
+                    onChange={(e) => patch({ with_telling: e.target.checked })}
+                  />
+                  goes with it as a film, first on the rider’s page
+                </label>
+                <Link
+                  to="/runs/$run/telling"
+                  params={{ run }}
+                  className="rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
+                >
+                  Look at it, speak over it
+                </Link>
+              </div>
+            </Card>
+          )}
           {!locked && p.main && <Offered run={run} fault={p.main.fault} />}
           <Card title="Message">
             {locked ? (
@@ -490,5 +519,27 @@ function Card({ title, children }: { title: string; children: ReactNode }) {
       <h2 className="mb-2 text-base text-soft">{title}</h2>
       {children}
     </section>
+  );
+}
+
+/** The rider's page as it would be now, at a phone's width. */
+function Preview({ run }: { run: number }) {
+  const [open, setOpen] = useState(false);
+  const page = useQuery({ ...previewQuery(run), enabled: open });
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>As the rider sees it</Button>
+      <Dialog title="As the rider sees it" open={open} onOpen={setOpen}>
+        {page.data ? (
+          <div className="mx-auto max-w-[390px] rounded border border-line bg-paper">
+            <RiderPage page={page.data} />
+          </div>
+        ) : page.error ? (
+          <Trouble error={page.error} />
+        ) : (
+          <Waiting what="Laying it out" />
+        )}
+      </Dialog>
+    </>
   );
 }

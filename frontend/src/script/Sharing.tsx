@@ -62,10 +62,12 @@ export function MayBeMinor({ run, rider }: { run: number; rider: Script["rider"]
 
 /** The link by which the rider reads what was approved. */
 export function Sharing({
+  run,
   script,
   onDo,
   busy,
 }: {
+  run: number;
   script: Script;
   onDo: (what: "share" | "unshare") => void;
   busy: boolean;
@@ -99,6 +101,15 @@ export function Sharing({
               The browser does not let this page copy. Mark the link and copy it by hand.
             </span>
           )}
+          {typeof navigator.share === "function" && (
+            <Button
+              onClick={() =>
+                void navigator.share({ title: `Script for ${script.rider.name}`, url: link }).catch(() => undefined)
+              }
+            >
+              Send…
+            </Button>
+          )}
           <span className="text-soft">until {day(script.share!.expires.slice(0, 10))}</span>
           <Sure
             label="Withdraw"
@@ -114,6 +125,47 @@ export function Sharing({
           Make a link for the rider
         </Button>
       )}
+      <span className="flex flex-wrap gap-3">
+        <a href={`/api/runs/${run}/script/paper`} className="min-h-7 underline">
+          On paper (PDF, A4)
+        </a>
+        <a href={`/api/runs/${run}/script/paper?paper=letter`} className="min-h-7 underline">
+          Letter
+        </a>
+        <a href={`/api/runs/${run}/script/calendar`} className="min-h-7 underline">
+          Calendar
+        </a>
+      </span>
+      {script.film && (
+        <p className="basis-full text-sm text-soft">
+          {script.film.url ? (
+            <>
+              The Telling goes with it as{" "}
+              <a href={script.film.url} className="underline">
+                a film
+              </a>
+              .
+            </>
+          ) : (
+            "The film of the Telling is being made; the rider’s page shows it as soon as it is there."
+          )}
+        </p>
+      )}
+      {script.share && (
+        <p className="basis-full text-sm text-soft">
+          {script.share.seen
+            ? `Opened ${script.share.seen === 1 ? "once" : `${script.share.seen} times`}, last on ${new Date(script.share.seen_at!).toLocaleString()}.`
+            : "Not opened yet."}
+          {script.ticks.length > 0 &&
+            ` ${script.ticks.length === 1 ? "One step" : `${script.ticks.length} steps`} of the ladder ticked.`}
+        </p>
+      )}
+      {script.lines.map((x) => (
+        <p key={x.at} className="basis-full rounded bg-tint px-3 py-1.5">
+          <b className="font-semibold">{script.rider.name}:</b> {x.text}{" "}
+          <span className="text-sm text-soft">{new Date(x.at).toLocaleString()}</span>
+        </p>
+      ))}
     </section>
   );
 }
