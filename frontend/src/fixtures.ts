@@ -204,6 +204,7 @@ export const scriptOf = (over: Partial<Script> = {}): Script => ({
   trouble: "",
   stale: false,
   with_telling: true,
+  with_offered: true,
   version: 0,
   film: null,
   ticks: [],

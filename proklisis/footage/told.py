@@ -74,7 +74,7 @@ def told(
             # A picture that stands is made once.
             now = (row, [id(o) for o in over], said)
             if now != key:
-                page = _over(pictures.at(i), row, over, scale, figures, shown_figures)
+                page = laid_over(pictures.at(i), row, over, scale, figures, shown_figures)
                 if burnt and said:
                     page = panel(page, "", [said], below=True)
                 key = now
@@ -135,9 +135,13 @@ class _Pictures:
         self.next = next(self.flow, None)
 
 
-def _over(
+def laid_over(
     picture: Picture, row: int, over: Sequence[Overlay], scale: float, figures: Mapping[str, Path], kept: dict[str, Picture]
 ) -> Picture:  # fmt: skip
+    """A copy of a frame's picture with all that lies over it.
+
+    ``row`` is the frame of the run, ``scale`` the picture's to the clip; ``kept`` holds figures that were read before.
+    """
     marks = [m for o in over for m in o["marks"].get(row, [])]
     page = draw(picture, marks, scale) if marks else picture
     for o in over:

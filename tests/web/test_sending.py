@@ -6,12 +6,15 @@ import io
 from datetime import date, timedelta
 
 import av
+import numpy as np
 import pypdf
 import pytest
 import vobject
+from PIL import Image
 from rest_framework.test import APIClient
 
 from proklisis.footage.probe import probe
+from proklisis.simulate.fiducial import read
 from proklisis.web.clips import told_films
 from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.scripts.models import Script, Share
@@ -208,3 +211,67 @@ def test_other_clubs_get_nothing(client, plain):
     for what in ("preview", "paper", "calendar", "film", "captions"):
         assert stranger.get(f"/api/runs/{plain.pk}/script/{what}").status_code == 404
     assert Script.objects.count() == 1 and Share.objects.count() == 0
+
+
+ARROW = {"kind": "arrow", "points": [[600, 300], [640, 380]], "words": "here", "tone": "coach"}
+
+
+def choose(client, run, **more):
+    given = {"frame": 30, "marks": [ARROW], "caption": "Look at the hand", "close": False, **more}
+    return client.post(f"/api/runs/{run.pk}/script/chosen", given, format="json")
+
+
+def picture(client, address) -> np.ndarray:
+    data = b"".join(client.get(address).streaming_content)
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
+
+
+def test_the_coach_chooses_a_frame_and_what_is_drawn_on_it(client, run):
+    assert choose(client, run).status_code == 200
+    assert choose(client, run, marks=[], caption="bare").status_code == 200
+    offered = client.get(f"/api/runs/{run.pk}/script/offered").json()
+    assert [x["caption"] for x in offered if x["chosen"]] == ["Look at the hand", "bare"]
+    client.patch(f"/api/runs/{run.pk}/script", {"with_offered": False}, format="json")
+    kept = approve(client, run)["pictures"]
+    assert [x["caption"] for x in kept] == ["Look at the hand", "bare"]
+    drawn, bare = (picture(client, x["url"]) for x in kept)
+    assert read(drawn) == read(bare) == 30
+    assert np.abs(drawn - bare)[280:400, 580:660].max() > 100
+    assert choose(client, run).status_code == 409  # approved
+
+
+def test_a_chosen_picture_is_taken_out_again_and_cut_to_the_rider(client, run):
+    choose(client, run, caption="first")
+    choose(client, run, caption="second", close=True, marks=[])
+    client.delete(f"/api/runs/{run.pk}/script/chosen?place=0")
+    kept = approve(client, run)["pictures"]
+    assert next(x["caption"] for x in kept) == "second"
+    assert len(kept) > 1  # the offered ones go with it
+    cut = picture(client, kept[0]["url"])
+    assert cut.shape[1] < 1280 and cut.shape[0] == cut.shape[1]
+
+
+@pytest.mark.parametrize("marks", ["x", [{"kind": "line"}], [{**ARROW, "points": [[1e300, 2]]}], [{**ARROW, "points": [[1]]}], [ARROW] * 61])  # fmt: skip
+def test_what_cannot_be_drawn_is_refused(client, plain, marks):
+    refused = choose(client, plain, marks=marks)
+    assert refused.status_code == 400 and "marks" in refused.json()["problem"]
+
+
+def test_no_more_pictures_than_anybody_looks_at(client, plain):
+    for _ in range(8):
+        assert choose(client, plain, marks=[]).status_code == 200
+    assert choose(client, plain, marks=[]).status_code == 409
+
+
+def test_a_still_of_a_telling_is_its_frame_with_its_lines(client, run):
+    lay = client.get(f"/api/runs/{run.pk}/telling").json()["played"]
+    over = next(o for o in lay["overlays"] if any(m["tone"] == "measure" for r in o["marks"].values() for m in r))  # fmt: skip
+    at = (over["from_s"] + over["to_s"]) / 2
+    answer = client.get(f"/api/runs/{run.pk}/telling/still?t={at}")
+    assert answer["Content-Type"] == "image/png"
+    shown = np.asarray(Image.open(io.BytesIO(answer.content)))
+    assert str(read(shown)) in over["marks"]
+    yellow = (shown == (255, 225, 77)).all(axis=2).mean()
+    assert yellow > 0.0005
+    for t in ("", "-1", "x", "nan", "1e9"):
+        assert client.get(f"/api/runs/{run.pk}/telling/still?t={t}").status_code == 400, t

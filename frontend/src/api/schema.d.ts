@@ -930,6 +930,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Have a frame go with the Script, with what is drawn on it. */
+        post: operations["script_choose_picture"];
+        /** @description Take a chosen picture out again. */
+        delete: operations["script_drop_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/film": {
         parameters: {
             query?: never;
@@ -1138,23 +1156,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/telling/played": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A Telling laid out as it would be shown, and kept nowhere. */
-        post: operations["telling_played"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/runs/{run}/telling/recordings": {
         parameters: {
             query?: never;
@@ -1199,6 +1200,23 @@ export interface paths {
         };
         /** @description From when to when somebody speaks in a recording, so that silence can be cut. */
         get: operations["runs_telling_recordings_speech_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/telling/still": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The picture of a moment with its lines, as PNG. */
+        get: operations["runs_telling_still_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1851,6 +1869,18 @@ export interface components {
         };
         /** @enum {string} */
         ChosenByEnum: "software" | "coach";
+        /** @description A frame that the coach wants the rider to see. */
+        ChosenRequest: {
+            frame: number;
+            /** @description shapes on it, as a laid out Telling has them */
+            marks: unknown;
+            caption: string;
+            /**
+             * @description cut to the rider
+             * @default true
+             */
+            close: boolean;
+        };
         Clip: {
             name: string;
             /** Format: int64 */
@@ -2838,6 +2868,8 @@ export interface components {
         };
         /** @description A picture that is not kept yet. */
         Offered: {
+            /** @description by the coach, not offered */
+            chosen: boolean;
             caption: string;
             /** @description a data: address of a JPEG */
             image: string;
@@ -3092,6 +3124,7 @@ export interface components {
             /** Format: date */
             retest_on?: string;
             with_telling?: boolean;
+            with_offered?: boolean;
             /** @description cue, message or retest_on that this change started from; where they are others by now it is refused */
             was?: {
                 [key: string]: unknown;
@@ -3738,6 +3771,8 @@ export interface components {
             pictures: components["schemas"]["Picture"][];
             /** @description the Telling goes with it as a film */
             with_telling: boolean;
+            /** @description the offered pictures go with it too */
+            with_offered: boolean;
             /** @description how often it was approved */
             version: number;
             /** @description the Telling that goes with it */
@@ -3908,6 +3943,8 @@ export interface components {
             retest_on: string;
             pictures: components["schemas"]["Picture"][];
             discipline: string;
+            /** @description what became of what the last Script before it set */
+            since: components["schemas"]["TargetSeen"][];
             /** @description of the main thing */
             figure: components["schemas"]["Figure"] | null;
             /** @description above 1 where it was changed since it was sent */
@@ -6566,6 +6603,80 @@ export interface operations {
             };
         };
     };
+    script_choose_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRequest"];
+                "multipart/form-data": components["schemas"]["ChosenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Script"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    script_drop_picture: {
+        parameters: {
+            query: {
+                /** @description 0 for the first */
+                place: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Script"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     script_film: {
         parameters: {
             query?: never;
@@ -6995,42 +7106,6 @@ export interface operations {
             };
         };
     };
-    telling_played: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TellingGivenRequest"];
-                "multipart/form-data": components["schemas"]["TellingGivenRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     recording_begin: {
         parameters: {
             query?: never;
@@ -7148,6 +7223,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Speech"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_telling_still_retrieve: {
+        parameters: {
+            query: {
+                /** @description moment, seconds */
+                t: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             400: {

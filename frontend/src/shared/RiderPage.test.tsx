@@ -21,7 +21,7 @@ const main = {
 const page = (more: Partial<Schemas["Shared"]> = {}): Schemas["Shared"] => ({
   rider: "Wren", coach: "Ottilie", club: "Lanternfell", approved_at: "2026-11-20T10:00:00Z", discipline: "alpine_carve",
   prescription: prescriptionOf({ main, drills: [drill] }), nothing_words: "", titles: {}, targets: ["Hip: at least 0.1"], message: "",
-  retest_on: "2026-12-04", pictures: [], figure: null, version: 1, film: null, ticks: [], lines: [], ...more,
+  retest_on: "2026-12-04", pictures: [], since: [], figure: null, version: 1, film: null, ticks: [], lines: [], ...more,
 }); // prettier-ignore
 
 it("puts the film first, with its captions, and says so while it is being made", () => {

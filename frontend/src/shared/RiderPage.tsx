@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../api/client";
+import { Targets } from "../book/SinceLastTime";
 import { Chain } from "../script/Chain";
 import { Ladder, Strengths } from "../script/Parts";
 import { day } from "../ui/days";
@@ -36,6 +37,12 @@ export function RiderPage({
         d.film && <p className="text-soft">The film of your run is still being made. Look again in a few minutes.</p>
       )}
       {d.message && <p className="whitespace-pre-wrap">{d.message}</p>}
+      {d.since.length > 0 && (
+        <section>
+          <h2 className="mb-1 text-lg">Since last time</h2>
+          <Targets rows={d.since} />
+        </section>
+      )}
       {p.strengths.length > 0 && (
         <section>
           <h2 className="mb-1 text-lg">What is good</h2>

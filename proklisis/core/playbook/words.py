@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TypedDict
+
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Band, Playbook
-from proklisis.core.shapes.prescription import Evidence, Target
+from proklisis.core.shapes.prescription import Evidence, Followed, FollowedWord, Read, Target
 from proklisis.core.uncertainty import digits
 
 UNIT_WORDS = {
@@ -111,6 +113,28 @@ FOLLOWED = {
     "worse": "worse",
     "cannot_tell": "cannot be told",
 }
+
+
+class FollowedWords(TypedDict):
+    """A target and what became of it; ``before`` and ``now`` are values with ±, empty where none was read."""
+
+    target: str
+    before: str
+    now: str
+    verdict: FollowedWord
+    says: str
+
+
+def followed_words(r: Followed) -> FollowedWords:
+    """A row of a follow-up in words."""
+
+    def read(v: Read | None) -> str:
+        return "" if v is None else value_words(r["measure"], v["value"], v["u"])
+
+    return {
+        "target": target_words(r), "before": read(r["before"]), "now": read(r["now"]), "verdict": r["verdict"],
+        "says": FOLLOWED[r["verdict"]],
+    }  # fmt: skip
 
 
 def target_words(target: Target) -> str:

@@ -142,8 +142,10 @@ class Mark(TypedDict):
     """One shape on the picture, in pixels of the clip."""
 
     kind: Literal["line", "arrow", "circle", "text", "body"]
-    points: list[list[float]]
-    words: str
+    points: Annotated[
+        list[Annotated[list[Pixel], Field(min_length=2, max_length=2)]], Field(max_length=400)
+    ]
+    words: Words
     tone: Tone
 
 

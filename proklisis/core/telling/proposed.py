@@ -9,8 +9,10 @@ from proklisis.core.comparing.sides import Side
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.playbook.words import (
+    FollowedWords,
     band_words,
     describe_evidence,
+    followed_words,
     target_words,
     upper_first,
     value_words,
@@ -48,6 +50,7 @@ def propose(
     """
     made = _Made(book, prescription, units, readings, seen)
     made.opening(sheet)
+    made.since_last_time()
     made.intention()
     main = prescription["main"]
     if main is None:
@@ -108,6 +111,13 @@ class _Made:
             plays + 0.5,
         )
 
+    def since_last_time(self) -> None:
+        """What became of the targets that were set before this run."""
+        rows = [followed_words(r) for r in self.prescription["followup"]][:2]
+        if rows:
+            said = [f"{r['target']}: {r['says']}{_then_and_now(r)}" for r in rows]
+            self.add("since", f"Since last time. {'; '.join(said)}.", [])
+
     def intention(self) -> None:
         meant = self.prescription["intention"]
         if meant is not None and meant["answer"] != "cannot_tell":
@@ -151,3 +161,7 @@ class _Made:
         caption = f"{cue} Practise it so: {drill['title']}. It works when: {drill['sign']}" if drill else cue  # fmt: skip
         card: Act = {"act": "card", "at_s": 0.0, "until_s": 1800.0, "title": cue, "lines": lines}
         self.add("cue", caption, [card], 3.0 + 1.2 * len(lines))
+
+
+def _then_and_now(r: FollowedWords) -> str:
+    return f" ({r['before']} then, {r['now']} now)" if r["before"] and r["now"] else ""

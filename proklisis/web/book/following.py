@@ -8,7 +8,7 @@ from proklisis.core.comparing.pair import pair
 from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.cues import in_vain, next_cue, next_drill, outcome
-from proklisis.core.playbook.words import FOLLOWED, phase_words, target_words, value_words
+from proklisis.core.playbook.words import followed_words, phase_words, value_words
 from proklisis.core.review import playbook
 from proklisis.core.shapes.prescription import Followed
 from proklisis.web.analysis.compared import compared
@@ -22,18 +22,6 @@ from proklisis.web.targets.models import Prescribed, before, open_for
 MOST_CHANGES = 4
 
 
-def row_words(r: Followed) -> dict[str, Any]:
-    """A target and what became of it, in words."""
-
-    def read(v: Any) -> str:
-        return "" if v is None else value_words(r["measure"], v["value"], v["u"])
-
-    return {
-        "target": target_words(r), "before": read(r["before"]), "now": read(r["now"]), "verdict": r["verdict"],
-        "says": FOLLOWED[r["verdict"]],
-    }  # fmt: skip
-
-
 def following(run: Run) -> dict[str, Any] | None:
     """What a run shows of the last prescription before it; None where there is none."""
     last = open_for(run)
@@ -43,7 +31,7 @@ def following(run: Run) -> dict[str, Any] | None:
     earlier = last.run
     return {
         "run": earlier.pk, "title": earlier.title, "on": day_of(earlier), "fault": last.title, "cue": last.cue,
-        "outcome": outcome(rows) if rows else "cannot_tell", "rows": [row_words(r) for r in rows],
+        "outcome": outcome(rows) if rows else "cannot_tell", "rows": [followed_words(r) for r in rows],
         "changed": _changed(earlier, run, rows), "instead": instead(run, last),
     }  # fmt: skip
 

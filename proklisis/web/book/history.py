@@ -7,12 +7,17 @@ from typing import Any
 from django.db.models.fields.json import KeyTransform
 
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.words import phase_words, target_words, unit_words, value_words
+from proklisis.core.playbook.words import (
+    followed_words,
+    phase_words,
+    target_words,
+    unit_words,
+    value_words,
+)
 from proklisis.core.readings.over_time import Place, points
 from proklisis.core.review import playbook
 from proklisis.core.shapes.run_sheet import Aim
 from proklisis.web.analysis.reviewing import brought_up_to_date
-from proklisis.web.book.following import row_words
 from proklisis.web.book.outcomes import day_of, outcomes
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
@@ -69,7 +74,7 @@ def _judged(rider: Rider) -> Any:
 def _targets(prescribed: Prescribed, rows: list[Any]) -> list[dict[str, Any]]:
     """Targets in words, with what became of them where a run was held against them."""
     if rows:
-        return [row_words(r) for r in rows]
+        return [dict(followed_words(r)) for r in rows]
     out = []
     for given in prescribed.aims:
         before = Aim.model_validate(given).before

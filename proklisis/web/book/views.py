@@ -21,6 +21,7 @@ from proklisis.core.playbook.check import nearest
 from proklisis.core.review import playbook_ids
 from proklisis.web.analysis.compared import run_of
 from proklisis.web.analysis.reviewing import up_to_date
+from proklisis.web.bench.followed import TargetSeenSerializer
 from proklisis.web.book.following import following
 from proklisis.web.book.history import book, disciplines
 from proklisis.web.book.ledger import given_by, ledger
@@ -29,16 +30,6 @@ from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.riders.models import Rider
 
 OUTCOMES = ["moved", "no_change", "worse", "cannot_tell"]
-
-
-class TargetSeenSerializer(serializers.Serializer[Any]):
-    """A target and what became of it."""
-
-    target = serializers.CharField()
-    before = serializers.CharField(allow_blank=True, help_text="value ± U when it was set")
-    now = serializers.CharField(allow_blank=True)
-    verdict = serializers.CharField(allow_null=True)
-    says = serializers.CharField()
 
 
 class InsteadSerializer(serializers.Serializer[Any]):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.models import User
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -12,7 +14,7 @@ from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.scripts.composing import composed, day_words, film_again
 from proklisis.web.scripts.models import Script
-from proklisis.web.scripts.pictures import jpeg, moments
+from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.targets.models import prescribe, withdraw
 from proklisis.web.telling.telling import Stands, film, stands
 
@@ -28,7 +30,7 @@ def approve(run: Run, script: Script, by: User) -> Script:
             f"The numbers of this run are from before its last change: {run.result.trouble} Mend that on the Bench first."
         )
     body = composed(run, script)
-    pictures = moments(run, body["prescription"]["main"], body["prescription"]["findings"])
+    pictures = pictures_for(run, script, body)
     telling = _telling(run, script)
     with transaction.atomic():
         script = Script.objects.select_for_update().get(pk=script.pk)
@@ -51,6 +53,13 @@ def approve(run: Run, script: Script, by: User) -> Script:
         script.save(update_fields=APPROVED)
         prescribe(run, body["prescription"], body["retest_on"], by)
     return script
+
+
+def pictures_for(run: Run, script: Script, body: dict[str, Any]) -> list[tuple[Any, str]]:
+    """What an approval keeps: what the coach chose, then what is offered unless they want none of it."""
+    main, findings = body["prescription"]["main"], body["prescription"]["findings"]
+    offered = moments(run, main, findings) if script.with_offered else []
+    return [*chosen_pictures(run, script.chosen), *offered]
 
 
 def _telling(run: Run, script: Script) -> Stands | None:

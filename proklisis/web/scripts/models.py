@@ -28,6 +28,14 @@ class Script(models.Model):
     )
     version = models.PositiveIntegerField(default=0, help_text="how often it was approved")
     with_telling = models.BooleanField(default=True, help_text="the Telling goes with it as a film")
+    chosen = models.JSONField(
+        default=list,
+        blank=True,
+        help_text="pictures that the coach chose: frame, marks, caption, close",
+    )
+    with_offered = models.BooleanField(
+        default=True, help_text="the pictures that the software offers go with it too"
+    )
     told_film = models.ForeignKey(ToldFilm, on_delete=models.SET_NULL, null=True, related_name="+")
     captions = models.TextField(blank=True, help_text="of the approved Telling, WebVTT")
 

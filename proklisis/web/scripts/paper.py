@@ -10,6 +10,7 @@ from django.template.loader import render_to_string
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
+from proklisis.core.playbook.words import followed_words
 from proklisis.figures import figure_file
 from proklisis.web.scripts.calendar import STAGES
 from proklisis.web.scripts.composing import day_words
@@ -31,6 +32,7 @@ def pdf(script: Script, body: dict[str, Any], size: str) -> bytes:
     words = {
         **body,
         "p": prescription,
+        "since": [followed_words(r) for r in prescription["followup"]],
         "size": SIZES[size],
         "novice": prescription["level"] == "novice",
         "rider": script.run.rider.name,

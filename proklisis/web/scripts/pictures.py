@@ -19,6 +19,7 @@ from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.analysis.several import clips_of
 from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
+from proklisis.web.telling.telling import frame_of, seen_of
 
 MOST = 3
 
@@ -37,6 +38,22 @@ def moments(
         shown = next((x for c in clips if (x := c.moment(e)) is not None), None)
         if shown is not None:
             out.append((shown, describe_evidence(e, playbook(run.discipline).unit)))
+    return out
+
+
+def chosen_pictures(run: Run, chosen: list[dict[str, Any]]) -> list[tuple[NDArray[np.uint8], str]]:
+    """The pictures that a coach chose, each (RGB picture, caption) with what was drawn on it."""
+    if not chosen or not run.clip.working:
+        return []
+    seen = seen_of(reviewed(run))
+    out = []
+    for c in chosen:
+        row = min(c["frame"], seen.last())
+        picture, scale = frame_of(run, seen, row)
+        picture = draw(picture, c["marks"], scale) if c["marks"] else picture
+        if c["close"]:
+            picture = _crop(picture, {n: seen.xy[row, k] * scale for k, n in enumerate(seen.names)})
+        out.append((picture, c["caption"]))
     return out
 
 

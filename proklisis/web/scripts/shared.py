@@ -23,9 +23,11 @@ from rest_framework.views import APIView
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
 from proklisis.core.playbook.check import nearest
+from proklisis.core.playbook.words import followed_words
 from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.bench.figures import FigureSerializer, figure_of
+from proklisis.web.bench.followed import TargetSeenSerializer
 from proklisis.web.clips.ranged import ranged
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import ToldFilm
@@ -86,6 +88,9 @@ class SharedSerializer(serializers.Serializer[Any]):
     retest_on = serializers.DateField()
     pictures = PictureSerializer(many=True)
     discipline = serializers.CharField()
+    since = TargetSeenSerializer(
+        many=True, help_text="what became of what the last Script before it set"
+    )
     figure = FigureSerializer(allow_null=True, help_text="of the main thing")
     version = serializers.IntegerField(help_text="above 1 where it was changed since it was sent")
     film = SentFilmSerializer(allow_null=True)
@@ -163,6 +168,7 @@ def riders_page(script: Script, body: dict[str, Any], base: str, feet: bool) -> 
         "club": script.run.club.name,
         "approved_at": script.approved_at or timezone.now(),
         "pictures": in_feet(pictures, frozenset({"url"})) if feet else pictures,
+        "since": [followed_words(r) for r in body["prescription"]["followup"]],
         "version": script.version,
         "film": film_of(script, base),
         "ticks": ticks_of(script),

@@ -4,31 +4,36 @@ from __future__ import annotations
 
 from base64 import b64encode
 from datetime import timedelta
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from pydantic import Field, TypeAdapter, ValidationError
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.core.errors import InputError
 from proklisis.core.imperial import in_feet
+from proklisis.core.playbook.check import first_problem
 from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.telling import Mark
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.analysis.said import check_said
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
+from proklisis.web.plain import whole
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, script_of
 from proklisis.web.scripts.models import Script, Share
-from proklisis.web.scripts.pictures import jpeg, moments
+from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.scripts.shared import (
     PAPER,
     LineSerializer,
@@ -50,6 +55,8 @@ from proklisis.web.scripts.shared import (
 from proklisis.web.shape import Shape
 
 LINK_DAYS = 60
+MOST_CHOSEN = 8
+_MARKS = TypeAdapter(Annotated[list[Mark], Field(max_length=60)])
 
 
 class ShareSerializer(serializers.ModelSerializer[Share]):
@@ -66,8 +73,27 @@ class ShareSerializer(serializers.ModelSerializer[Share]):
 class OfferedSerializer(serializers.Serializer[Any]):
     """A picture that is not kept yet."""
 
+    chosen = serializers.BooleanField(help_text="by the coach, not offered")
     caption = serializers.CharField()
     image = serializers.CharField(help_text="a data: address of a JPEG")
+
+
+class ChosenSerializer(serializers.Serializer[Any]):
+    """A frame that the coach wants the rider to see."""
+
+    frame = serializers.IntegerField(min_value=0, max_value=2_000_000)
+    marks = serializers.JSONField(help_text="shapes on it, as a laid out Telling has them")
+    caption = serializers.CharField(max_length=200, allow_blank=True)
+    close = serializers.BooleanField(default=True, help_text="cut to the rider")
+
+
+def checked_marks(given: Any) -> list[Mark]:
+    """Shapes on a picture; InputError for what is none."""
+    try:
+        return _MARKS.validate_python(given)
+    except ValidationError as e:
+        path, words = first_problem(e)
+        raise InputError(words, f"marks: {path}", "draw it again") from e
 
 
 class WhoSerializer(serializers.Serializer[Any]):
@@ -102,6 +128,7 @@ class ScriptSerializer(serializers.Serializer[Any]):
     stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
     pictures = PictureSerializer(many=True)
     with_telling = serializers.BooleanField(help_text="the Telling goes with it as a film")
+    with_offered = serializers.BooleanField(help_text="the offered pictures go with it too")
     version = serializers.IntegerField(help_text="how often it was approved")
     film = SentFilmSerializer(allow_null=True, help_text="the Telling that goes with it")
     ticks = TickSerializer(many=True, help_text="what the rider has done of the ladder")
@@ -123,6 +150,7 @@ class ScriptChangeSerializer(serializers.Serializer[Any]):
     )
     retest_on = serializers.DateField(required=False)
     with_telling = serializers.BooleanField(required=False)
+    with_offered = serializers.BooleanField(required=False)
     was = serializers.DictField(
         required=False,
         help_text="cue, message or retest_on that this change started from; where they are others by now it is refused",
@@ -180,6 +208,7 @@ class ScriptView(APIView):
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
                 "trouble": "" if script.approved_at else run.result.trouble,
                 "with_telling": script.with_telling,
+                "with_offered": script.with_offered,
                 "version": script.version,
                 "film": film_of(script),
                 "ticks": ticks_of(script),
@@ -248,16 +277,65 @@ class OfferedView(ScriptView):
         """The pictures that an approval would keep, as the Script stands now."""
         found, script = self.measured(request, run)
         prescription = composed(found, script)["prescription"]
+        chosen = chosen_pictures(found, script.chosen)
         offered = moments(found, prescription["main"], prescription["findings"])
         return Response(
             [
                 {
+                    "chosen": k < len(chosen),
                     "caption": caption,
                     "image": f"data:image/jpeg;base64,{b64encode(jpeg(picture)).decode()}",
                 }
-                for picture, caption in offered
+                for k, (picture, caption) in enumerate([*chosen, *offered])
             ]
         )
+
+
+class ChosenView(ScriptView):
+    """Pictures that the coach chooses, while the Script is written."""
+
+    http_method_names = ["post", "delete"]
+
+    @extend_schema(
+        operation_id="script_choose_picture",
+        request=ChosenSerializer,
+        responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
+    def post(self, request: Request, run: int) -> Response:
+        """Have a frame go with the Script, with what is drawn on it."""
+        given = ChosenSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found, _ = self.measured(request, run)
+        marks = checked_marks(given.validated_data["marks"])
+        with one_writer(found):
+            script = self._open(found)
+            if len(script.chosen) >= MOST_CHOSEN:
+                raise Conflict(f"{MOST_CHOSEN} pictures are chosen already. Take one out first.")
+            script.chosen = [*script.chosen, {**given.validated_data, "marks": marks}]
+            script.save(update_fields=["chosen"])
+        return self.answer(found, script)
+
+    @extend_schema(
+        operation_id="script_drop_picture",
+        parameters=[OpenApiParameter("place", int, required=True, description="0 for the first")],
+        responses={200: ScriptSerializer, 409: ProblemSerializer},
+    )
+    def delete(self, request: Request, run: int) -> Response:
+        """Take a chosen picture out again."""
+        found, _ = self.measured(request, run)
+        place = whole(request.query_params.get("place"))
+        with one_writer(found):
+            script = self._open(found)
+            script.chosen = [c for k, c in enumerate(script.chosen) if k != place]
+            script.save(update_fields=["chosen"])
+        return self.answer(found, script)
+
+    @staticmethod
+    def _open(run: Run) -> Script:
+        script = Script.objects.select_for_update().get(run=run)
+        if script.approved_at:
+            raise Conflict("This Script is approved. Reopen it to change it.")
+        return script
 
 
 class ApproveView(ScriptView):

@@ -13,14 +13,17 @@ from proklisis.core.review import Review, playbook
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.telling import Played
 from proklisis.core.shapes.telling import Telling as Told
-from proklisis.core.telling.played import played
+from proklisis.core.telling.played import frame_at, played
 from proklisis.core.telling.proposed import propose
 from proklisis.core.telling.seen import Seen
-from proklisis.figures import figures
+from proklisis.figures import figure_file, figures
+from proklisis.footage.still import still
+from proklisis.footage.told import Picture, laid_over
 from proklisis.web.analysis.payload import drawn_points
 from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.clips import told_films
 from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.stored import on_disk
 from proklisis.web.telling.models import Telling
 
 _READ = TypeAdapter(Told)
@@ -76,6 +79,28 @@ def proposed(run: Run, done: Review, seen: Seen, film_again: str) -> Told:
     return propose(
         sheet, playbook(run.discipline), run.result.prescription, done.units, done.readings, seen, has.__contains__, film_again
     )  # fmt: skip
+
+
+def still_at(run: Run, now: Stands, t: float) -> Picture:
+    """The (h, w, 3) RGB picture that a Telling shows at ``t`` seconds, with what lies over it. InputError where the clip is not here."""
+    if not hasattr(run, "clip") or not run.clip.working:
+        raise InputError("this run has no clip here", "", "choose a run with its clip")
+    row = frame_at(now.played["stretches"], t, now.seen)
+    over = [o for o in now.played["overlays"] if o["from_s"] <= t < o["to_s"]]
+    picture, scale = frame_of(run, now.seen, row)
+    shown = {o["figure"] for o in over if o["figure"]}
+    paths = {f: p for f in shown if (p := figure_file(run.discipline, f, False))}
+    return laid_over(picture, row, over, scale, paths, {})
+
+
+def frame_of(run: Run, seen: Seen, row: int) -> tuple[Picture, float]:
+    """The (h, w, 3) RGB picture of a frame of a run, and its scale to the clip's own pixels."""
+    clip = run.clip
+    # The file's own clock differs from the run's where it was filmed in slow motion.
+    at = float(seen.t[row]) * (run.filmed_fps or clip.fps) / clip.fps
+    with on_disk(clip.working) as path:
+        picture = still(path, at)
+    return picture, picture.shape[1] / clip.width
 
 
 def film(run: Run, now: Stands, burnt: bool) -> ToldFilm:

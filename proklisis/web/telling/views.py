@@ -11,6 +11,7 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from PIL import Image
 from rest_framework import serializers, status
 from rest_framework.exceptions import NotFound, ParseError
 from rest_framework.parsers import BaseParser
@@ -18,6 +19,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.core.errors import InputError
 from proklisis.core.shapes.telling import Played
 from proklisis.core.shapes.telling import Telling as Told
 from proklisis.core.telling.angles import drawn_angle
@@ -35,7 +37,7 @@ from proklisis.web.runs.writing import Changed, one_writer
 from proklisis.web.shape import Shape
 from proklisis.web.telling import recordings
 from proklisis.web.telling.models import Telling
-from proklisis.web.telling.telling import film, parsed, seen_of, stands
+from proklisis.web.telling.telling import film, parsed, seen_of, stands, still_at
 
 
 class ToldFilmSerializer(serializers.ModelSerializer[ToldFilm]):
@@ -145,18 +147,6 @@ class TellingView(OfTelling):
         return self._answer(found)
 
 
-class PlayedView(OfTelling):
-    @extend_schema(
-        operation_id="telling_played", request=TellingGivenSerializer, responses={200: Shape(Played), 400: ProblemSerializer}
-    )  # fmt: skip
-    def post(self, request: Request, run: int) -> Response:
-        """A Telling laid out as it would be shown, and kept nowhere."""
-        given = TellingGivenSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        found = self.run(request, run)
-        return Response(played(parsed(given.validated_data["telling"]), seen_of(reviewed(found))))
-
-
 class CaptionsView(OfTelling):
     @extend_schema(responses={(200, "text/vtt"): OpenApiTypes.BINARY})
     def get(self, request: Request, run: int) -> HttpResponse:
@@ -164,6 +154,22 @@ class CaptionsView(OfTelling):
         text = webvtt(stands(self.run(request, run)).played["captions"])
         answer = HttpResponse(text, content_type="text/vtt; charset=utf-8")
         answer["Content-Disposition"] = 'attachment; filename="captions.vtt"'
+        return answer
+
+
+class StillView(OfTelling):
+    @extend_schema(
+        parameters=[OpenApiParameter("t", float, required=True, description="moment, seconds")],
+        responses={(200, "image/png"): OpenApiTypes.BINARY, 400: ProblemSerializer},
+    )
+    def get(self, request: Request, run: int) -> HttpResponse:
+        """The picture of a moment with its lines, as PNG."""
+        found = self.run(request, run)
+        picture = still_at(found, stands(found), _moment(request.query_params.get("t")))
+        out = io.BytesIO()
+        Image.fromarray(picture).save(out, "PNG")
+        answer = HttpResponse(out.getvalue(), content_type="image/png")
+        answer["Content-Disposition"] = 'attachment; filename="still.png"'
         return answer
 
 
@@ -290,6 +296,16 @@ class ToldFilmFileView(APIView):
         answer = ranged(request, found.file.open("rb"), found.file.size, "video/mp4")
         answer["Content-Disposition"] = 'inline; filename="telling.mp4"'
         return answer
+
+
+def _moment(given: str | None) -> float:
+    try:
+        t = float(given or "")
+    except ValueError:
+        t = -1.0
+    if not 0 <= t < 36_000:
+        raise InputError("this is no moment of a Telling", "t", "give seconds from its beginning")
+    return t
 
 
 def _recording(request: Request, run: int, pk: int) -> Recording:

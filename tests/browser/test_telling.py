@@ -1,0 +1,196 @@
+"""A run is told, spoken over, drawn on and sent; the rider sees what was told."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from proklisis.simulate import fiducial
+from proklisis.web.clips import told_films
+from proklisis.web.runs.models import Recording, ToldFilm
+from proklisis.web.telling.models import Telling
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def told(measured):
+    """A measured run with the clip that its told film is made of."""
+    measured.clip.original.save("run.mp4", measured.clip.working.file)
+    return measured
+
+
+def open_telling(window, run) -> None:
+    window.page.goto(f"{window.base}/runs/{run.pk}/telling")
+    expect(window.page.get_by_role("heading", name=re.compile("Telling for"))).to_be_visible()
+    window.page.locator("canvas[data-frame]").wait_for()
+
+
+def saved(window) -> None:
+    expect(window.page.get_by_text("Saved", exact=True)).to_be_visible()
+
+
+class Presses:
+    """Counts what a coach presses."""
+
+    def __init__(self, page) -> None:
+        self.page, self.n = page, 0
+
+    def press(self, role: str, name: str | re.Pattern[str]) -> None:
+        self.page.get_by_role(role, name=name).first.click()
+        self.n += 1
+
+    def key(self, key: str) -> None:
+        self.page.keyboard.press(key)
+        self.n += 1
+
+
+def test_from_the_desk_to_a_sent_answer_in_twelve_presses(window, told):
+    page, coach = window.page, Presses(window.page)
+    page.goto(window.base)
+    coach.press("link", re.compile("Bram Oldacre"))
+    window.shown(0)
+    coach.press("link", "Telling")
+    expect(page.get_by_role("heading", name="Telling for Bram Oldacre")).to_be_visible()
+    page.locator("canvas[data-frame]").wait_for()
+    coach.key("r")
+    expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
+    page.wait_for_timeout(2500)
+    coach.press("button", "Stop recording")
+    expect(page.get_by_role("button", name="Record passage 1 anew")).to_be_visible()
+    saved(window)
+    coach.press("link", "Script")
+    coach.press("button", "Approve")
+    coach.press("button", "Make a link for the rider")
+    link = page.locator("a[href*='/s/']")
+    expect(link).to_be_visible()
+    assert coach.n <= 12
+    told_films.make(ToldFilm.objects.get().pk)
+
+    # The rider's page shows the frames that were told.
+    address = link.get_attribute("href")
+    page.goto(address)
+    video = page.get_by_label("Your run, told")
+    expect(video).to_be_visible()
+    body = Telling.objects.get().body
+    assert body["passages"][0]["sound"]["to_s"] > 2
+    lay = page.evaluate(f"fetch('/api/runs/{told.pk}/telling').then(r => r.json())")["played"]
+    stop = next(s for s in lay["stretches"] if s["speed"] == 0 and s["to_s"] - s["from_s"] > 0.5)
+    at = (stop["from_s"] + stop["to_s"]) / 2
+    side = fiducial.CELL * fiducial.ROW + 10
+    raw = page.evaluate(
+        """async ([at, n]) => {
+          const video = document.querySelector("video");
+          video.preload = "auto";
+          if (video.readyState < 1) await new Promise((r) => video.addEventListener("loadedmetadata", r, { once: true }));
+          video.currentTime = at;
+          await new Promise((r) => video.addEventListener("seeked", r, { once: true }));
+          await new Promise((r) => setTimeout(r, 500));
+          const canvas = new OffscreenCanvas(n, n);
+          canvas.getContext("2d").drawImage(video, 0, 0);
+          return canvas.getContext("2d").getImageData(0, 0, n, n).data.join();
+        }""",
+        [at, side],
+    )
+    shown = np.array(raw.split(","), np.uint8).reshape(side, side, 4)[..., :3]
+    assert fiducial.read(shown) == stop["frame"]
+    assert window.axe() == []
+    assert window.troubles == []
+
+
+def test_what_was_said_is_kept_where_the_page_is_closed_while_recording(window, told):
+    open_telling(window, told)
+    window.page.get_by_role("button", name="Record passage 1").click()
+    expect(window.page.get_by_role("button", name="Stop recording")).to_be_visible()
+    # The first piece is on its way after a second; then the passage knows its recording.
+    window.page.wait_for_timeout(4000)
+    window.page.goto("about:blank")
+    kept = Recording.objects.get()
+    assert kept.size > 1000
+    open_telling(window, told)
+    expect(window.page.get_by_role("button", name="Record passage 1 anew")).to_be_visible()
+    window.page.get_by_role("button", name="Cut silence of passage 1").click()
+    saved(window)
+    assert window.troubles == []
+
+
+def test_without_a_microphone_it_says_so_and_is_told_silent(window, told):
+    window.page.add_init_script(
+        "navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('no', 'NotAllowedError'))"
+    )
+    open_telling(window, told)
+    window.page.get_by_role("button", name="Record passage 1").click()
+    expect(window.page.get_by_role("alert")).to_contain_text("The microphone was refused")
+    window.page.get_by_label("Caption of passage 1", exact=True).fill("Look how quiet this is.")
+    saved(window)
+    expect(window.page.get_by_test_id("caption")).to_have_text("Look how quiet this is.")
+    assert Telling.objects.get().body["passages"][0]["caption"] == "Look how quiet this is."
+
+
+def test_the_screen_shows_the_told_frame_and_a_stop_is_moved_by_arrows(window, told):
+    open_telling(window, told)
+    page = window.page
+    page.get_by_role("button", name="Passage", exact=True).click()
+    saved(window)
+    before = int(page.locator("canvas").get_attribute("data-frame"))
+    page.locator("section[aria-label=Screen] h1").click()
+    page.keyboard.press("ArrowRight")
+    saved(window)
+    window.shown(before + 1)
+    assert window.burned_in() == before + 1
+    page.keyboard.press("Control+z")
+    window.shown(before)
+    assert window.axe() == []
+
+
+def test_an_angle_is_drawn_with_its_doubt_and_goes_with_undo(window, told):
+    open_telling(window, told)
+    page = window.page
+    box = page.locator("section[aria-label=Screen] svg.touch-none").bounding_box()
+
+    def at(x, y):
+        return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+    page.get_by_role("button", name="Angle").click()
+    page.mouse.move(*at(0.3, 0.3))
+    page.mouse.down()
+    page.mouse.move(*at(0.3, 0.6), steps=4)
+    page.mouse.up()
+    page.mouse.click(*at(0.6, 0.6))
+    said = page.locator("section[aria-label=Screen] output", has_text="±")
+    expect(said).to_have_text(re.compile(r"^9\d ± |^8\d ± "))
+    saved(window)
+    page.keyboard.press("Control+z")
+    expect(said).to_have_count(0)
+    assert window.troubles == []
+
+
+def test_a_live_passage_has_what_was_done_while_speaking(window, told):
+    open_telling(window, told)
+    page = window.page
+    page.get_by_role("button", name="Tell it live").click()
+    expect(page.get_by_test_id("moment")).to_have_text("telling live")
+    page.locator("section[aria-label=Screen] h1").click()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press(" ")
+    page.wait_for_timeout(1200)
+    page.keyboard.press(" ")
+    page.get_by_role("button", name="End this passage").click()
+    expect(page.get_by_role("button", name="Record passage 2 anew")).to_be_visible()
+    saved(window)
+    made = Telling.objects.get().body["passages"][1]
+    assert [a["act"] for a in made["acts"]] == ["stop", "stop", "stop", "play", "stop"]
+    assert made["length_s"] > 1.2 and made["sound"]["to_s"] > 1.2
+
+
+def test_the_book_opens_from_the_riders_and_breaks_no_rule(window, told):
+    window.page.goto(f"{window.base}/riders")
+    window.page.get_by_role("link", name="The Book of Bram Oldacre").click()
+    expect(window.page.get_by_role("heading", name="The Book of Bram Oldacre")).to_be_visible()
+    expect(window.page.get_by_text("mean of each run with its ±")).to_be_visible()
+    assert window.axe() == []
+    assert window.troubles == []
