@@ -41,7 +41,8 @@ router.register("session-films", SessionFilmViewSet)
 @require_safe
 def page(request: HttpRequest) -> HttpResponseBase:
     """The front end; its own router knows the address. Styles that its parts add carry this answer's own mark."""
-    index = settings.FRONTEND / "index.html"
+    # The rider's page is a small one of its own: it is read on phones over poor lines.
+    index = settings.FRONTEND / ("rider.html" if request.path.startswith("/s/") else "index.html")
     if not index.exists():
         return HttpResponse(
             "The front end is not built. Run ./start.", status=503, content_type="text/plain"

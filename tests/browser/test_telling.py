@@ -194,3 +194,53 @@ def test_the_book_opens_from_the_riders_and_breaks_no_rule(window, told):
     expect(window.page.get_by_text("mean of each run with its ±")).to_be_visible()
     assert window.axe() == []
     assert window.troubles == []
+
+
+def test_the_riders_page_is_small_and_opens_again_with_no_network(window, told, chromium):
+    told.rider.born = 1979
+    api = f"/api/runs/{told.pk}/script"
+    page = window.page
+    page.goto(window.base)
+    post = (
+        "async ([p, c]) => (await fetch(p, {method: 'POST', headers: {'X-CSRFToken': c}})).json()"
+    )
+    csrf = page.evaluate("fetch('/api/session').then(r => r.json())")["csrf"]
+    page.evaluate(post, [f"{api}/approve", csrf])
+    path = page.evaluate(post, [f"{api}/share", csrf])["share"]["path"]
+
+    phone = chromium.new_context(viewport={"width": 390, "height": 844})
+    mine = phone.new_page()
+    wire, got, where = phone.new_cdp_session(mine), {}, {}
+    wire.send("Network.enable")
+    wire.on("Network.responseReceived", lambda e: where.update({e["requestId"]: e["response"]["url"]}))  # fmt: skip
+    wire.on("Network.loadingFinished", lambda e: got.update({e["requestId"]: e["encodedDataLength"]}))  # fmt: skip
+    mine.goto(window.base + path)
+    expect(mine.get_by_role("heading", name="The one thing")).to_be_visible()
+    mine.wait_for_load_state("networkidle")
+    first = sum(n for k, n in got.items() if not re.search(r"/(pictures|film)", where.get(k, "")))
+    assert first < 150_000
+    mine.get_by_role("checkbox").first.check()
+    mine.get_by_label("Your line").fill("It clicked.")
+    mine.get_by_role("button", name="Send").click()
+    expect(mine.get_by_text("Sent.")).to_be_visible()
+    # Once it is kept, it opens with no network.
+    mine.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    mine.reload()
+    expect(mine.get_by_role("checkbox").first).to_be_checked()
+    mine.wait_for_load_state("networkidle")
+    phone.set_offline(True)
+    mine.reload()
+    expect(mine.get_by_role("heading", name="The one thing")).to_be_visible()
+    mine.get_by_label("Your line").fill("Later.")
+    mine.get_by_role("button", name="Send").click()
+    expect(mine.get_by_role("alert")).to_contain_text("What you wrote is still here")
+    phone.set_offline(False)
+    # What was withdrawn is not shown any more.
+    page.evaluate("async ([p, c]) => (await fetch(p, {method: 'DELETE', headers: {'X-CSRFToken': c}})).json()", [f"{api}/share", csrf])  # fmt: skip
+    mine.reload()
+    expect(mine.get_by_role("alert")).to_contain_text("does not work any more")
+    phone.set_offline(True)
+    mine.reload()
+    expect(mine.get_by_role("heading", name="The one thing")).to_have_count(0)
+    phone.close()
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible()

@@ -282,13 +282,6 @@ export const choices = (id: number, version: string) =>
     queryFn: () => need(api.GET("/api/runs/{id}/choices", { params: { path: { id } } })),
   });
 
-export const shared = (token: string) =>
-  queryOptions({
-    queryKey: ["shared", token],
-    queryFn: () => need(api.GET("/api/shared/{token}", { params: { path: { token } } })),
-    retry: false,
-  });
-
 /** Corrections on the Bench: each answers with the whole Bench as it is afterwards. */
 export function useBenchChange(id: number) {
   const client = useQueryClient();

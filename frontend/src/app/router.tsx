@@ -153,17 +153,10 @@ const pair = createRoute({
     ...(raw.mirror === true ? { mirror: true } : {}),
   }),
 });
-const shared = createRoute({
-  getParentRoute: () => root,
-  path: "/s/$token",
-  component: lazyRouteComponent(() => import("../shared/SharedPage"), "SharedPage"),
-});
-
 export const makeRouter = (client: QueryClient) =>
   createRouter({
     routeTree: root.addChildren([
       login,
-      shared,
       inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, telling, script, film, pair]),
     ]),
     context: { client },

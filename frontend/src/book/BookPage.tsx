@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import { book as bookQuery, cues } from "../api/queries";
 import { day } from "../ui/days";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
-import { Targets } from "./SinceLastTime";
+import { Targets } from "./Targets";
 
 // The charts are heavy; the rest of the Book is there before them.
 const Plot = lazy(() => import("./Plot").then((m) => ({ default: m.Plot })));

@@ -18,7 +18,7 @@ import { Dialog } from "../ui/Dialog";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
-import { FigureOf } from "../ui/RightAndWrong";
+import { FigureOf } from "../ui/FigureOf";
 import { Rivals } from "../ui/Rivals";
 import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";

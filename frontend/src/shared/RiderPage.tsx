@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { Targets } from "../book/SinceLastTime";
+import { Targets } from "../book/Targets";
 import { Chain } from "../script/Chain";
 import { Ladder, Strengths } from "../script/Parts";
 import { day } from "../ui/days";
@@ -75,7 +75,7 @@ export function RiderPage({
       )}
       {d.pictures.map((x) => (
         <figure key={x.order}>
-          <img src={x.url} alt={x.caption} className="w-full rounded-lg" />
+          <img src={x.url} alt={x.caption} loading="lazy" className="w-full rounded-lg" />
           <figcaption className="text-sm text-soft">{x.caption}</figcaption>
         </figure>
       ))}

@@ -1,48 +1,73 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
 
-import { api, need, type Schemas } from "../api/client";
-import { shared } from "../api/queries";
+import type { Schemas } from "../api/client";
 import { Trouble, Waiting } from "../ui/parts";
 import { RiderPage } from "./RiderPage";
 import { useKeptForLater } from "./useKeptForLater";
+import { line, page, tick } from "./wire";
+
+/** A film that is being made is asked after this often, ms. */
+const LOOK = 15_000;
 
 /** The rider's page, for whoever holds the link. */
-export function SharedPage() {
-  const { token } = useParams({ from: "/s/$token" });
-  const client = useQueryClient();
-  const query = shared(token);
-  const data = useQuery({
-    ...query,
-    // A film that is being made is there after a while.
-    refetchInterval: (q) => (q.state.data?.film && !q.state.data.film.url ? 15_000 : false),
-  });
+export function SharedPage({ token }: { token: string }) {
+  const [data, setData] = useState<Schemas["Shared"] | null>(null);
+  const [error, setError] = useState<Error | null>(null);
+  const [unticked, setUnticked] = useState("");
+  const [again, setAgain] = useState(0);
+  useEffect(() => {
+    let current = true;
+    page(token).then(
+      (got) => {
+        if (!current) return;
+        setData(got);
+        setError(null);
+      },
+      (e: Error) => current && setError(e),
+    );
+    return () => {
+      current = false;
+    };
+  }, [token, again]);
+  const waits = !!data?.film && !data.film.url;
+  useEffect(() => {
+    if (!waits) return;
+    const handle = setTimeout(() => setAgain((n) => n + 1), LOOK);
+    return () => clearTimeout(handle);
+  }, [waits, again]);
   useKeptForLater();
-  const put = (part: Partial<Schemas["Shared"]>) =>
-    client.setQueryData(query.queryKey, (was) => was && { ...was, ...part });
-  const tick = useMutation({
-    mutationFn: (body: Schemas["TickGivenRequest"]) =>
-      need(api.POST("/api/shared/{token}/ticks", { params: { path: { token } }, body })),
-    onSuccess: (ticks) => put({ ticks }),
-  });
-  if (data.error) return <Trouble error={data.error} />;
-  if (!data.data) return <Waiting what="Loading" />;
+  if (error && !data) return <Trouble error={error} again={() => setAgain((n) => n + 1)} />;
+  if (!data) return <Waiting what="Loading" />;
   return (
     <>
-      {tick.error && (
+      {unticked && (
         <p role="alert" className="bg-sheet p-2 text-center text-bad">
-          The tick could not be kept: {tick.error.message}
+          The tick could not be kept: {unticked}
         </p>
       )}
       <RiderPage
-        page={data.data}
+        page={data}
         base={`/api/shared/${token}`}
-        onTick={(drill, step, done) => tick.mutate({ drill, step, done })}
-        onLine={async (text) => {
-          const lines = await need(
-            api.POST("/api/shared/{token}/lines", { params: { path: { token } }, body: { text } }),
+        onTick={(drill, step, done) => {
+          const before = data.ticks;
+          const others = before.filter((x) => x.drill !== drill || x.step !== step);
+          const put = (ticks: typeof before) => setData((was) => was && { ...was, ticks });
+          // It stands at once, and goes back where it could not be kept.
+          put(done ? [...others, { drill, step, at: new Date().toISOString() }] : others);
+          tick(token, { drill, step, done }).then(
+            (ticks) => {
+              setUnticked("");
+              put(ticks);
+            },
+            (e: Error) => {
+              setUnticked(e.message);
+              put(before);
+            },
           );
-          put({ lines });
+        }}
+        onLine={async (text) => {
+          const lines = await line(token, text);
+          setData((was) => was && { ...was, lines });
         }}
       />
     </>

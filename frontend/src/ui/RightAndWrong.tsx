@@ -1,8 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { disciplines } from "../api/queries";
 import { Button } from "./parts";
 
 /** The drawn rider with a fault, left, beside the rider without; it moves when it is asked to. */
@@ -38,11 +36,4 @@ export function RightAndWrong({
       </figcaption>
     </figure>
   );
-}
-
-/** The figure of a fault, where it has one. */
-export function FigureOf({ discipline, fault }: { discipline: string; fault: string }) {
-  const book = useQuery(disciplines).data?.find((d) => d.id === discipline);
-  const figure = book?.faults[fault]?.figure;
-  return figure ? <RightAndWrong {...{ discipline, fault, figure }} /> : null;
 }
