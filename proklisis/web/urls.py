@@ -27,6 +27,7 @@ from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import shared
 from proklisis.web.scripts import views as scripts
+from proklisis.web.scripts.lesson import LessonView
 from proklisis.web.telling import views as telling
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
 
@@ -97,6 +98,7 @@ api = [
     path("runs/<int:run>/script/calendar", scripts.CalendarView.as_view()),
     path("runs/<int:run>/script/film", scripts.ScriptFilmView.as_view()),
     path("runs/<int:run>/script/captions", scripts.ScriptCaptionsView.as_view()),
+    path("lessons/<slug:discipline>/<slug:fault>", LessonView.as_view()),
     path("shared/<str:token>", shared.SharedView.as_view()),
     path("shared/<str:token>/pictures/<int:order>", shared.SharedPictureView.as_view()),
     path("shared/<str:token>/film", shared.SharedFilmView.as_view()),

@@ -14,7 +14,7 @@ from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.telling.angles import drawn_angle
 from proklisis.core.telling.captions import reading_s, webvtt
 from proklisis.core.telling.played import frame_at, played
-from proklisis.core.telling.proposed import propose
+from proklisis.core.telling.proposed import _stands_out, propose
 from proklisis.core.telling.seen import Seen
 from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.formats.schemas import schemas
@@ -91,6 +91,20 @@ def test_a_run_with_nothing_to_put_right_says_so(simulated_once):
     made = propose(sheet, playbook("alpine_carve"), prescription, done.units, done.readings, seen_of(done), lambda f: True)  # fmt: skip
     assert "cue" not in {p["id"] for p in made["passages"]}
     assert "none" in {p["id"] for p in made["passages"]}
+
+
+@pytest.mark.parametrize(
+    ("scores", "stands_out"),
+    [
+        ([(0.1, 0.1), (1.0, 0.1), (1.2, 0.1)], True),
+        ([(0.1, 0.1), (0.12, 0.1), (0.15, 0.1)], False),  # all alike
+        ([(0.1, 2.0), (1.0, 0.1), (1.2, 0.1)], False),  # badly seen
+        ([(0.1, 0.1)], False),  # nothing to hold it against
+    ],
+)
+def test_a_unit_is_called_the_best_only_where_that_is_sure(scores, stands_out):
+    rows = [{"segment": k, "side": None, "score": s, "u": u, "rank": 0} for k, (s, u) in enumerate(scores)]  # fmt: skip
+    assert _stands_out(rows[0], rows[1:]) is stands_out
 
 
 def plain_seen(n=100, fps=50.0) -> Seen:

@@ -13,10 +13,12 @@ import vobject
 from PIL import Image
 from rest_framework.test import APIClient
 
+from proklisis.core.review import playbook, playbook_ids
 from proklisis.footage.probe import probe
 from proklisis.simulate.fiducial import read
 from proklisis.web.clips import told_films
 from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.scripts.lesson import lesson
 from proklisis.web.scripts.models import Script, Share
 from tests.web.conftest import client_of, measured_run, new_coach
 
@@ -275,3 +277,20 @@ def test_a_still_of_a_telling_is_its_frame_with_its_lines(client, run):
     assert yellow > 0.0005
     for t in ("", "-1", "x", "nan", "1e9"):
         assert client.get(f"/api/runs/{run.pk}/telling/still?t={t}").status_code == 400, t
+
+
+@pytest.mark.parametrize("discipline", playbook_ids())
+def test_every_fault_is_a_lesson_sheet(client, discipline):
+    for fault in list(playbook(discipline).faults)[:3]:
+        words = lesson(playbook(discipline), fault, "Lanternfell", False)
+        assert words["cues"] and words["ladders"] and words["cautions"]
+    fault, f = next(iter(playbook(discipline).faults.items()))
+    answer = client.get(f"/api/lessons/{discipline}/{fault}?paper=letter")
+    assert answer.status_code == 200
+    text, _ = text_of(answer.content)
+    assert f.title in text and " ".join(f.cues[0].split()) in text
+    assert client.get(f"/api/lessons/{discipline}/nonsense").status_code == 404
+
+
+def test_a_lesson_sheet_is_for_coaches(client):
+    assert APIClient().get("/api/lessons/alpine_carve/hip_out").status_code == 403

@@ -54,6 +54,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lessons/{discipline}/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A fault as a lesson sheet, PDF. */
+        get: operations["lessons_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pair": {
         parameters: {
             query?: never;
@@ -4624,6 +4641,38 @@ export interface operations {
                 };
                 content: {
                     "image/webp": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lessons_retrieve: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                discipline: string;
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             404: {

@@ -278,6 +278,12 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             .map((d) => (
               <Card key={d.id} title="Drill ladder">
                 <Ladder drill={d} ticks={script.ticks} />
+                <a
+                  href={`/api/lessons/${p.discipline}/${d.fault}`}
+                  className="mt-1 inline-block min-h-7 text-sm underline"
+                >
+                  A sheet of this lesson for anybody (PDF)
+                </a>
               </Card>
             ))}
           {p.gear.length > 0 && !p.gear.some((g) => g.first) && <Gear title="Gear" gear={p.gear} />}

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from math import hypot, sqrt
 
-from proklisis.core.comparing.best import best_units
+from proklisis.core.comparing.best import BEFORE, best_units
 from proklisis.core.comparing.sides import Side
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
@@ -19,12 +20,14 @@ from proklisis.core.playbook.words import (
 )
 from proklisis.core.readings.readings import Reading
 from proklisis.core.review import nothing_found
+from proklisis.core.shapes.comparison import BestUnit
 from proklisis.core.shapes.prescription import Drill, Evidence, Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.telling import Act, Passage, Telling
 from proklisis.core.splitting.units import Unit
 from proklisis.core.telling.captions import reading_s
 from proklisis.core.telling.seen import Seen
+from proklisis.core.uncertainty import normal_cdf
 
 #: So many pieces of evidence are shown.
 MOST = 3
@@ -94,7 +97,8 @@ class _Made:
     def opening(self, sheet: RunSheet) -> None:
         """The best unit, with what is good."""
         ranked = best_units(Side(sheet, ""), self.book)
-        best = min(ranked, key=lambda b: b["score"], default=None)
+        # One that was badly seen may be anything: it is not shown as the best.
+        best = min(ranked, key=lambda b: b["score"] + b["u"], default=None)
         unit = self.units.get(best["segment"]) if best else next(iter(self.units.values()), None)
         good = " ".join(s["text"] for s in self.prescription["strengths"][:2])
         if unit is None:
@@ -102,7 +106,9 @@ class _Made:
                 self.add("good", good, [{"act": "stop", "at_s": 0.0, "frame": 0}])
             return
         first, last = self.seen.at(unit.start.t), self.seen.at(unit.end.t)
-        said = f"{upper_first(self.book.unit)} {unit.n} comes nearest to what is wanted." if best and len(self.units) > 1 else ""  # fmt: skip
+        said = ""
+        if best and _stands_out(best, [b for b in ranked if b is not best]):
+            said = f"{upper_first(self.book.unit)} {unit.n} comes nearest to what is wanted."
         plays = float(self.seen.t[last] - self.seen.t[first]) / HALF
         self.add(
             "good",
@@ -165,3 +171,12 @@ class _Made:
 
 def _then_and_now(r: FollowedWords) -> str:
     return f" ({r['before']} then, {r['now']} now)" if r["before"] and r["now"] else ""
+
+
+def _stands_out(best: BestUnit, others: Sequence[BestUnit]) -> bool:
+    """Whether a unit is better than the others are on average, beyond doubt."""
+    if not others:
+        return False
+    mean = sum(b["score"] for b in others) / len(others)
+    u = hypot(best["u"], sqrt(sum(b["u"] ** 2 for b in others)) / len(others))
+    return normal_cdf((mean - best["score"]) / u) >= BEFORE if u > 0 else mean > best["score"]

@@ -6,10 +6,14 @@ from base64 import b64encode
 from datetime import date
 from typing import Any
 
+from django.http import HttpResponse
 from django.template.loader import render_to_string
+from rest_framework.request import Request
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
+from proklisis.core.errors import InputError
+from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.words import followed_words
 from proklisis.figures import figure_file
 from proklisis.web.scripts.calendar import STAGES
@@ -19,13 +23,13 @@ from proklisis.web.scripts.models import Script
 SIZES = {"a4": "A4", "letter": "letter"}
 
 
-def pdf(script: Script, body: dict[str, Any], size: str) -> bytes:
-    """The Script as a PDF of a size of :data:`SIZES`; ``body`` is what was approved, in the units that it is to be read in."""
+def page(script: Script, body: dict[str, Any], size: str) -> str:
+    """The Script as HTML for a size of paper; ``body`` is what was approved, in the units that it is to be read in."""
     prescription, main = body["prescription"], body["prescription"]["main"]
     figure = figure_file(script.run.discipline, main["fault"], False) if main else None
     by = script.approved_by
     pictures = [
-        {"src": _inline(p.image.read(), "image/jpeg"), "caption": p.caption}
+        {"src": inline(p.image.read(), "image/jpeg"), "caption": p.caption}
         for p in script.pictures.all()
     ]
     drills = [d for d in prescription["drills"] if main and d["fault"] == main["fault"]]
@@ -33,7 +37,7 @@ def pdf(script: Script, body: dict[str, Any], size: str) -> bytes:
         **body,
         "p": prescription,
         "since": [followed_words(r) for r in prescription["followup"]],
-        "size": SIZES[size],
+        "size": size,
         "novice": prescription["level"] == "novice",
         "rider": script.run.rider.name,
         "coach": by.coach.name if by and hasattr(by, "coach") else "",
@@ -41,19 +45,35 @@ def pdf(script: Script, body: dict[str, Any], size: str) -> bytes:
         "on": day_words(script.approved_at.date()) if script.approved_at else "",
         "again": day_words(date.fromisoformat(body["retest_on"])),
         "pictures": pictures,
-        "figure": _inline(figure.read_bytes(), "image/webp") if figure else "",
+        "figure": inline(figure.read_bytes(), "image/webp") if figure else "",
         "ladders": [
             {**d, "steps": [{**s, "stage": STAGES.get(s["stage"], s["stage"])} for s in d["steps"]]}
             for d in drills
         ],
         "why": body["evidence_words"].get(main["fault"], []) if main else [],
     }
-    html = render_to_string("scripts/paper.html", words)
+    return render_to_string("scripts/paper.html", words)
+
+
+def inline(data: bytes, kind: str) -> str:
+    """A picture as an address that holds it."""
+    return f"data:{kind};base64,{b64encode(data).decode()}"
+
+
+def asked_size(request: Request) -> str:
+    """The size of paper that is asked for; InputError for one that nobody has."""
+    size = request.query_params.get("paper", "a4")
+    if size not in SIZES:
+        raise InputError(f"{size!r} is no paper", "paper", nearest(size, SIZES))
+    return SIZES[size]
+
+
+def printed(html: str, name: str) -> HttpResponse:
+    """A page of HTML as a PDF to look at or keep."""
     # What is printed holds its pictures itself; nothing is fetched from anywhere.
     fetcher = URLFetcher(allowed_protocols={"data"})
     made: bytes = HTML(string=html, url_fetcher=fetcher).write_pdf()
-    return made
-
-
-def _inline(data: bytes, kind: str) -> str:
-    return f"data:{kind};base64,{b64encode(data).decode()}"
+    answer = HttpResponse(made, content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
+    answer["Cache-Control"] = "no-store"
+    return answer

@@ -22,7 +22,6 @@ from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet, prescription_in_feet
-from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.words import followed_words
 from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
@@ -33,7 +32,7 @@ from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import ToldFilm
 from proklisis.web.scripts.calendar import calendar
 from proklisis.web.scripts.models import Line, Script, Share, Tick
-from proklisis.web.scripts.paper import SIZES, pdf
+from proklisis.web.scripts.paper import SIZES, asked_size, page, printed
 from proklisis.web.shape import Shape
 
 #: A rider writes no more lines than this on one page.
@@ -178,16 +177,10 @@ def riders_page(script: Script, body: dict[str, Any], base: str, feet: bool) -> 
 
 def on_paper(script: Script, request: Request, feet: bool) -> HttpResponse:
     """A PDF of the paper that is asked for."""
-    size = request.query_params.get("paper", "a4")
-    if size not in SIZES:
-        raise InputError(f"{size!r} is no paper", "paper", nearest(size, SIZES))
     assert script.approved is not None
     body = script_in_feet(script.approved) if feet else script.approved
-    answer = HttpResponse(pdf(script, body, size), content_type="application/pdf")
-    name = slugify(script.run.rider.name) or "rider"
-    answer["Content-Disposition"] = f'inline; filename="script-{name}.pdf"'
-    answer["Cache-Control"] = "no-store"
-    return answer
+    html = page(script, body, asked_size(request))
+    return printed(html, f"script-{slugify(script.run.rider.name) or 'rider'}")
 
 
 def as_calendar(script: Script, request: Request) -> HttpResponse:
