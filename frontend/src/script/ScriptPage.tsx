@@ -13,7 +13,7 @@ import {
   useBenchChange,
 } from "../api/queries";
 import { day } from "../ui/days";
-import { RiderPage } from "../shared/RiderPage";
+import { RiderPage } from "./RiderPage";
 import { Dialog } from "../ui/Dialog";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { Trouble, Waiting } from "../ui/parts";
-import { RiderPage } from "./RiderPage";
+import { RiderPage } from "../script/RiderPage";
 import { useKeptForLater } from "./useKeptForLater";
 import { line, page, tick } from "./wire";
 

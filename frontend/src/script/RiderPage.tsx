@@ -2,8 +2,8 @@ import { useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { Targets } from "../book/Targets";
-import { Chain } from "../script/Chain";
-import { Ladder, Strengths } from "../script/Parts";
+import { Chain } from "./Chain";
+import { Ladder, Strengths } from "./Parts";
 import { day } from "../ui/days";
 import { Button } from "../ui/parts";
 import { RightAndWrong } from "../ui/RightAndWrong";
