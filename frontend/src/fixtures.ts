@@ -209,6 +209,7 @@ export const scriptOf = (over: Partial<Script> = {}): Script => ({
   film: null,
   ticks: [],
   lines: [],
+  mails: [],
   pictures: [],
   share: null,
   rider: { id: 7, name: "Wren", born: 1990, guardian_consent: false },

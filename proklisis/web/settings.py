@@ -29,6 +29,14 @@ def _secret() -> str:
 
 SECRET_KEY = _secret()
 DEBUG = os.environ.get("PROKLISIS_DEBUG") == "1"
+# Without a mail server what would be sent is kept and shown in place of being sent.
+EMAIL_HOST = os.environ.get("PROKLISIS_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("PROKLISIS_MAIL_PORT", "587"))
+EMAIL_HOST_USER = os.environ.get("PROKLISIS_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("PROKLISIS_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = os.environ.get("PROKLISIS_MAIL_TLS", "1") == "1"
+EMAIL_TIMEOUT = 20
+DEFAULT_FROM_EMAIL = os.environ.get("PROKLISIS_MAIL_FROM", "proklisis@localhost")
 ALLOWED_HOSTS = os.environ.get("PROKLISIS_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("PROKLISIS_ORIGINS", "").split(",") if o]
 #: One switch for a server behind HTTPS: secure cookies, the redirect, the browser's memory of it, and the proxy's word for it.
@@ -143,7 +151,7 @@ REST_FRAMEWORK = {
     "DEFAULT_PAGINATION_CLASS": "proklisis.web.plain.Pages",
     "PAGE_SIZE": 50,
     "EXCEPTION_HANDLER": "proklisis.web.errors.plain_errors",
-    "DEFAULT_THROTTLE_RATES": {"login": "10/minute", "shared": "120/minute"},
+    "DEFAULT_THROTTLE_RATES": {"login": "10/minute", "shared": "120/minute", "mail": "30/hour"},
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Proklisis API",

@@ -91,6 +91,7 @@ api = [
     path("runs/<int:run>/script/offered", scripts.OfferedView.as_view()),
     path("runs/<int:run>/script/chosen", scripts.ChosenView.as_view()),
     path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
+    path("runs/<int:run>/script/mail", scripts.MailView.as_view()),
     path("runs/<int:run>/script/share", scripts.ShareView.as_view()),
     path("runs/<int:run>/script/pictures/<int:order>", scripts.ScriptPictureView.as_view()),
     path("runs/<int:run>/script/preview", scripts.PreviewView.as_view()),

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import json
+import zipfile
 from datetime import date, timedelta
 
 import av
@@ -16,10 +18,11 @@ from rest_framework.test import APIClient
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.footage.probe import probe
 from proklisis.simulate.fiducial import read
-from proklisis.web.clips import told_films
-from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.clips import filming, told_films
+from proklisis.web.runs.models import Recording, Run, ToldFilm
 from proklisis.web.scripts.lesson import lesson
 from proklisis.web.scripts.models import Script, Share
+from tests.footage.test_told import recording
 from tests.web.conftest import client_of, measured_run, new_coach
 
 
@@ -294,3 +297,82 @@ def test_every_fault_is_a_lesson_sheet(client, discipline):
 
 def test_a_lesson_sheet_is_for_coaches(client):
     assert APIClient().get("/api/lessons/alpine_carve/hip_out").status_code == 403
+
+
+def mail(client, run, to="wren@example.org"):
+    return client.post(f"/api/runs/{run.pk}/script/mail", {"to": to}, format="json")
+
+
+def test_without_a_mail_server_the_stand_in_shows_what_would_be_sent(client, plain, mailoutbox):
+    approve(client, plain)
+    sent = mail(client, plain).json()["mails"]
+    assert [(m["to"], m["left"]) for m in sent] == [("wren@example.org", False)]
+    token = sent[0]["text"].split("/s/")[1].split()[0]
+    assert APIClient().get(f"/api/shared/{token}").status_code == 200
+    assert mailoutbox == []
+
+
+def test_a_mail_server_sends_the_link(client, plain, mailoutbox, settings):
+    settings.EMAIL_HOST = "mail.example.org"
+    approve(client, plain)
+    assert mail(client, plain).json()["mails"][0]["left"] is True
+    [letter] = mailoutbox
+    assert letter.to == ["wren@example.org"] and "Wren" in letter.body and "/s/" in letter.body
+
+
+def test_a_mail_that_is_not_taken_says_so_and_is_not_called_sent(client, plain, settings):
+    settings.EMAIL_HOST, settings.EMAIL_PORT, settings.EMAIL_TIMEOUT = "127.0.0.1", 9, 2
+    settings.EMAIL_BACKEND = "django.core.mail.backends.smtp.EmailBackend"
+    approve(client, plain)
+    refused = mail(client, plain)
+    assert refused.status_code == 409 and "still there to copy" in refused.json()["problem"]
+    assert client.get(f"/api/runs/{plain.pk}/script").json()["mails"] == []
+
+
+def test_no_mail_leaves_unapproved_to_nobody_or_of_a_minor(client, plain, rider, mailoutbox):
+    assert mail(client, plain).status_code == 409
+    approve(client, plain)
+    assert mail(client, plain, "not an address").status_code == 400
+    rider.born = date.today().year - 12
+    rider.save()
+    assert mail(client, plain).status_code == 409
+    assert Share.objects.count() == 0
+
+
+def test_everything_a_rider_got_and_said_is_in_their_export(client, plain, tmp_path):
+    token = share(client, plain)
+    mail(client, plain)
+    APIClient().post(f"/api/shared/{token}/lines", {"text": "It clicked!"}, format="json")
+    number = send_recording(client, plain, tmp_path)
+    bag = zipfile.ZipFile(io.BytesIO(b"".join(client.get(f"/api/riders/{plain.rider_id}/export").streaming_content)))  # fmt: skip
+    kept = json.loads(bag.read("rider.json"))["runs"][0]
+    assert [x["text"] for x in kept["lines"]] == ["It clicked!"]
+    assert kept["prescribed"]["fault"] == "hip_out" and kept["mails"][0]["to"] == "wren@example.org"
+    assert bag.read(f"runs/{plain.pk}/recording-{number}.webm")
+
+
+def send_recording(client, run, tmp_path) -> int:
+    data = recording(tmp_path / "voice.webm", 1.0, [0.5]).read_bytes()
+    path = f"/api/runs/{run.pk}/telling/recordings"
+    return client.post(path, data, content_type="audio/webm").json()["id"]
+
+
+def test_what_is_spoken_and_in_no_telling_is_let_go_after_a_month(client, plain, tmp_path):
+    used, unused = (send_recording(client, plain, tmp_path) for _ in range(2))
+    now = client.get(f"/api/runs/{plain.pk}/telling").json()["telling"]
+    now["passages"][0]["sound"] = {"recording": used, "from_s": 0.0, "to_s": 1.0}
+    body = {"telling": now, "version": 0}
+    assert client.put(f"/api/runs/{plain.pk}/telling", body, format="json").status_code == 200
+    told_films.purge()
+    assert Recording.objects.count() == 2  # it may still be undone
+    Recording.objects.update(added="2020-01-01T00:00:00Z")
+    told_films.purge()
+    assert [r.pk for r in Recording.objects.all()] == [used]
+    assert unused not in {used}
+
+
+def test_a_film_whose_worker_is_lost_again_and_again_says_so(client, plain):
+    film = ToldFilm.objects.create(run=plain, burnt=True, plan={}, state="working")
+    filming.give_up(ToldFilm, film.pk)
+    said = client.get(f"/api/runs/{plain.pk}/telling/films/{film.pk}").json()
+    assert said["state"] == "failed" and "Try again" in said["problem"]

@@ -982,6 +982,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send the link by mail; without a mail server, show what would have been sent. */
+        post: operations["script_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/offered": {
         parameters: {
             query?: never;
@@ -2609,6 +2626,20 @@ export interface components {
             username: string;
             password: string;
         };
+        Mail: {
+            /** Format: email */
+            to: string;
+            subject: string;
+            text: string;
+            /** Format: date-time */
+            readonly at: string;
+            /** @description false where there is no mail server to send it */
+            left: boolean;
+        };
+        MailGivenRequest: {
+            /** Format: email */
+            to: string;
+        };
         /** MainThing */
         MainThing: {
             /** Fault */
@@ -3798,6 +3829,8 @@ export interface components {
             ticks: components["schemas"]["Tick"][];
             /** @description what the rider wrote back */
             lines: components["schemas"]["Line"][];
+            /** @description what was sent by mail */
+            mails: components["schemas"]["Mail"][];
             share: components["schemas"]["Share"] | null;
             rider: components["schemas"]["Who"];
             /** @description false where the rider may be a minor and nobody has noted a guardian's consent */
@@ -6743,6 +6776,48 @@ export interface operations {
                 };
                 content: {
                     "video/mp4": string;
+                };
+            };
+        };
+    };
+    script_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailGivenRequest"];
+                "multipart/form-data": components["schemas"]["MailGivenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Script"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -136,6 +136,7 @@ export function Sharing({
           Calendar
         </a>
       </span>
+      <ByMail run={run} script={script} />
       {script.film && (
         <p className="basis-full text-sm text-soft">
           {script.film.url ? (
@@ -167,5 +168,59 @@ export function Sharing({
         </p>
       ))}
     </section>
+  );
+}
+
+/** The link by mail; where there is no mail server, what would have been sent is shown to be copied. */
+function ByMail({ run, script }: { run: number; script: Script }) {
+  const client = useQueryClient();
+  const [to, setTo] = useState("");
+  const send = useMutation({
+    mutationFn: () => need(api.POST("/api/runs/{run}/script/mail", { params: { path: { run } }, body: { to } })),
+    onSuccess: (fresh) => {
+      client.setQueryData(["script", run], fresh);
+      setTo("");
+    },
+  });
+  return (
+    <div className="grid basis-full gap-1.5">
+      <form
+        className="flex max-w-md gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate();
+        }}
+      >
+        <Input
+          aria-label="Mail address"
+          type="email"
+          required
+          placeholder="Mail address"
+          value={to}
+          onChange={(e) => setTo(e.target.value)}
+        />
+        <Button type="submit" disabled={send.isPending || !to}>
+          Send by mail
+        </Button>
+      </form>
+      {send.error && (
+        <p role="alert" className="text-sm text-bad">
+          {send.error.message}
+        </p>
+      )}
+      {script.mails.map((m) => (
+        <details key={m.at} className="text-sm text-soft">
+          <summary className="min-h-7 cursor-pointer">
+            {m.left
+              ? `Sent to ${m.to}, ${new Date(m.at).toLocaleString()}`
+              : `Not sent to ${m.to}: no mail server is set here. This is what it would say`}
+          </summary>
+          <p className="rounded bg-tint px-3 py-2 whitespace-pre-wrap">
+            <b className="font-semibold">{m.subject}</b>
+            {`\n\n${m.text}`}
+          </p>
+        </details>
+      ))}
+    </div>
   );
 }

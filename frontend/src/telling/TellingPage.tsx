@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { ChevronLeft, ChevronRight, Mic, Pause, Play, Plus, Square } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
@@ -12,6 +12,7 @@ import { Saved } from "../ui/Saving";
 import { Sure } from "../ui/Sure";
 import { UndoRedo } from "../ui/UndoRedo";
 import { usePlayer } from "../video/usePlayer";
+import { IntoScript, MendedFigure } from "./Extras";
 import { PassageRow } from "./PassageRow";
 import { Screen, TOOLS, type Tool } from "./Screen";
 import {
@@ -453,6 +454,14 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
             />
           ))}
         </ol>
+        <MendedFigure
+          bench={bench}
+          frame={frame}
+          disabled={busy || !passage}
+          onFigure={(acts) =>
+            passage && change(passage.id, (p) => ({ ...p, acts: [...p.acts, ...acts(here.into, p.length_s)] }))
+          }
+        />
         <IntoScript
           run={bench.run.part_of ?? run}
           frame={frame}
@@ -484,58 +493,6 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
           </a>
         </div>
       </aside>
-    </div>
-  );
-}
-
-/** What is on the screen, as a picture: into the Script, or to take away. */
-function IntoScript({
-  run,
-  frame,
-  marks,
-  caption,
-  still,
-  disabled,
-}: {
-  run: number;
-  frame: number;
-  marks: Schemas["Mark"][];
-  caption: string;
-  still: string;
-  disabled: boolean;
-}) {
-  const client = useQueryClient();
-  const choose = useMutation({
-    mutationFn: () =>
-      need(
-        api.POST("/api/runs/{run}/script/chosen", {
-          params: { path: { run } },
-          body: { frame, marks, caption: caption.slice(0, 200), close: true },
-        }),
-      ),
-    onSuccess: (script) => {
-      client.setQueryData(["script", run], script);
-      void client.invalidateQueries({ queryKey: ["offered", run] });
-    },
-  });
-  return (
-    <div className="flex flex-wrap items-center gap-2 border-b border-line px-3 py-2">
-      <Button disabled={disabled || choose.isPending} onClick={() => choose.mutate()}>
-        This picture into the Script
-      </Button>
-      <a href={still} download className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
-        Still (PNG)
-      </a>
-      {choose.isSuccess && (
-        <span role="status" className="text-sm text-soft">
-          It goes with the Script.
-        </span>
-      )}
-      {choose.error && (
-        <span role="alert" className="text-sm text-bad">
-          {choose.error.message}
-        </span>
-      )}
     </div>
   );
 }

@@ -28,6 +28,8 @@ MOST_S = 15 * 60
 FRAME_CPU_S, BESIDES_S = 1.0, 240.0
 #: A film that is sent to nobody is kept so long; it can be made again.
 KEPT = timedelta(days=7)
+#: A recording that no Telling has is kept so long, so that it can be undone.
+SPOKEN = timedelta(days=30)
 
 
 def ask(run: Run, played: Played, seen: Seen, numbers: list[int], burnt: bool) -> ToldFilm:
@@ -89,5 +91,6 @@ def make(film_id: int) -> None:
 
 
 def purge() -> None:
-    """Let go of films that were made long ago and are sent to nobody."""
+    """Let go of films that were made long ago and are sent to nobody, and of what was spoken and is in no Telling."""
     ToldFilm.objects.filter(added__lt=timezone.now() - KEPT, sent=False).delete()
+    Recording.objects.filter(added__lt=timezone.now() - SPOKEN, used=False).delete()

@@ -29,7 +29,7 @@ def export(rider: Rider, out: IO[bytes]) -> None:
         for run in Run.objects.filter(rider=rider).select_related("clip", "result"):
             folder = f"runs/{run.pk}"
             kept: dict[str, Any] = {**_row(run), "corrections": [_row(e) for e in run.edits.all()]}
-            for name in ("clip", "result", "script"):
+            for name in ("clip", "result", "script", "telling", "prescribed"):
                 if hasattr(run, name):
                     kept[name] = _row(getattr(run, name))
             whole["runs"].append(kept)
@@ -42,9 +42,17 @@ def export(rider: Rider, out: IO[bytes]) -> None:
                     {"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn}
                     for s in run.script.shares.all()
                 ]
+                for name in ("ticks", "lines", "mails"):
+                    kept[name] = [_row(x) for x in getattr(run.script, name).all()]
                 for picture in run.script.pictures.all():
                     with on_disk(picture.image) as path:
                         bag.write(path, f"{folder}/picture-{picture.order + 1}.jpg")
+            for recording in run.recordings.all():
+                name = f"{folder}/recording-{recording.pk}.{recording.kind.rpartition('/')[2]}"
+                bag.writestr(name, recording.content())
+            for film in run.told_films.exclude(file=""):
+                with on_disk(film.file) as path:
+                    bag.write(path, f"{folder}/telling-{film.pk}.mp4")
         bag.writestr("rider.json", json.dumps(whole, cls=DjangoJSONEncoder, indent=1))
 
 

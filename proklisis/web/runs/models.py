@@ -319,6 +319,7 @@ class Recording(models.Model):
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="recordings")
     kind = models.CharField(max_length=40, help_text="media type")
+    used = models.BooleanField(default=False, help_text="a kept Telling has it")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     added = models.DateTimeField(auto_now_add=True)
 

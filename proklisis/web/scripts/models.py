@@ -96,3 +96,18 @@ class Line(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class Mail(models.Model):
+    """A mail with the link to a Script, as it was sent; where no mail server is set, as it would have been."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="mails")
+    to = models.EmailField()
+    subject = models.CharField(max_length=200)
+    text = models.TextField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    at = models.DateTimeField(auto_now_add=True)
+    left = models.BooleanField(help_text="false where there is no mail server to send it")
+
+    class Meta:
+        ordering = ["id"]

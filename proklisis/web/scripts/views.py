@@ -16,6 +16,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
@@ -32,7 +33,8 @@ from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, script_of
-from proklisis.web.scripts.models import Script, Share
+from proklisis.web.scripts.mailing import send
+from proklisis.web.scripts.models import Mail, Script, Share
 from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.scripts.shared import (
     PAPER,
@@ -96,6 +98,16 @@ def checked_marks(given: Any) -> list[Mark]:
         raise InputError(words, f"marks: {path}", "draw it again") from e
 
 
+class MailGivenSerializer(serializers.Serializer[Any]):
+    to = serializers.EmailField()
+
+
+class MailSerializer(serializers.ModelSerializer[Mail]):
+    class Meta:
+        model = Mail
+        fields = ["to", "subject", "text", "at", "left"]
+
+
 class WhoSerializer(serializers.Serializer[Any]):
     """Whom the Script is for, as far as sharing rests on it."""
 
@@ -133,6 +145,7 @@ class ScriptSerializer(serializers.Serializer[Any]):
     film = SentFilmSerializer(allow_null=True, help_text="the Telling that goes with it")
     ticks = TickSerializer(many=True, help_text="what the rider has done of the ladder")
     lines = LineSerializer(many=True, help_text="what the rider wrote back")
+    mails = MailSerializer(many=True, help_text="what was sent by mail")
     share = ShareSerializer(allow_null=True)
     rider = WhoSerializer()
     may_share = serializers.BooleanField(
@@ -213,6 +226,7 @@ class ScriptView(APIView):
                 "film": film_of(script),
                 "ticks": ticks_of(script),
                 "lines": lines_of(script),
+                "mails": MailSerializer(script.mails.all(), many=True).data,
                 "pictures": pictures,
                 "share": ShareSerializer(share).data if share else None,
                 "rider": WhoSerializer(run.rider).data,
@@ -415,21 +429,53 @@ class ShareView(ScriptView):
     def post(self, request: Request, run: int) -> Response:
         """Make a link for the rider, good for sixty days."""
         found, script = self.measured(request, run)
+        self.may_leave(found, script)
+        self.link(script)
+        return self.answer(found, script)
+
+    @staticmethod
+    def link(script: Script) -> Share:
+        """The live link of a Script, made where there is none."""
+        return _live(script) or script.shares.create(
+            expires=timezone.now() + timedelta(days=LINK_DAYS)
+        )
+
+    @staticmethod
+    def may_leave(run: Run, script: Script) -> None:
+        """Conflict for what is not approved, or whose rider may be a minor without a guardian's consent."""
         if not script.approved_at:
             raise Conflict("Approve the Script first. Nothing leaves unapproved.")
-        if not found.rider.may_be_shared(timezone.now().year):
+        if not run.rider.may_be_shared(timezone.now().year):
             raise Conflict(
-                f"{found.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
+                f"{run.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
             )
-        if _live(script) is None:
-            script.shares.create(expires=timezone.now() + timedelta(days=LINK_DAYS))
-        return self.answer(found, script)
 
     @extend_schema(operation_id="script_unshare", responses={200: ScriptSerializer})
     def delete(self, request: Request, run: int) -> Response:
         """Withdraw every link to this Script."""
         found, script = self.measured(request, run)
         script.shares.update(withdrawn=True)
+        return self.answer(found, script)
+
+
+class MailView(ShareView):
+    http_method_names = ["post"]
+    throttle_classes = [ScopedRateThrottle]
+    throttle_scope = "mail"
+
+    @extend_schema(
+        operation_id="script_mail",
+        request=MailGivenSerializer,
+        responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )
+    def post(self, request: Request, run: int) -> Response:
+        """Send the link by mail; without a mail server, show what would have been sent."""
+        given = MailGivenSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found, script = self.measured(request, run)
+        self.may_leave(found, script)
+        base = request.build_absolute_uri("/").rstrip("/")
+        send(self.link(script), given.validated_data["to"], base, coach_of(request).user)
         return self.answer(found, script)
 
 

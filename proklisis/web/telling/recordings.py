@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, models, transaction
 
 from proklisis.core.errors import InputError
+from proklisis.core.shapes.telling import Telling as Told
 from proklisis.footage.limited import limited
 from proklisis.footage.told import loudness
 from proklisis.web.errors import Conflict
@@ -48,6 +49,12 @@ def add(recording: Recording, begin: int, data: bytes) -> int:
     except IntegrityError:
         return recording.size  # the same piece was sent twice at once
     return have + len(data)
+
+
+def put_to_use(run: Run, told: Told | None) -> None:
+    """Mark which recordings of a run a kept Telling has; the others are let go after a while."""
+    heard = {s["recording"] for p in (told["passages"] if told else []) if (s := p.get("sound"))}
+    run.recordings.update(used=models.Q(pk__in=heard))
 
 
 def speech(recording: Recording) -> tuple[float, float, float]:

@@ -137,6 +137,7 @@ class TellingView(OfTelling):
             row.body, row.version, row.by = told, row.version + 1, coach_of(request).user
             row.made_on = found.result.made
             row.save()
+            recordings.put_to_use(found, told)
         return self._answer(found)
 
     @extend_schema(responses={200: TellingStandsSerializer})
@@ -144,6 +145,7 @@ class TellingView(OfTelling):
         """Back to what is proposed. Recordings are kept for a while."""
         found = self.run(request, run)
         Telling.objects.filter(run=found).delete()
+        recordings.put_to_use(found, None)
         return self._answer(found)
 
 
