@@ -357,7 +357,7 @@ function Open({
       <section aria-label="Stage" className="grid min-h-0 min-w-0 content-start gap-2 overflow-auto p-1.5 sm:p-3">
         <div className="relative mx-auto w-full lg:max-w-[calc((100vh-21.8rem)*1.7778)]">
           <Stage
-            {...{ runId, bench, xy, frame, turn, label, show, close, pending }}
+            {...{ bench, xy, frame, turn, label, show, close, pending }}
             ghost={mended.shown?.row === frame ? mended.shown.joints : undefined}
             ask={placing || (asked?.frame === frame ? asked.landmark : undefined)}
             onMark={(landmark, x, y) => {

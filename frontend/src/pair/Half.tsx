@@ -1,8 +1,7 @@
-import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useRef, type ReactNode } from "react";
 
 import type { Bench } from "../api/client";
-import { FrameSource } from "../video/frames";
-import { paint } from "../video/paint";
+import { useShown } from "../video/useShown";
 import type { Box } from "./matched";
 
 /** One half of a pair: exactly one frame of its clip, cut and mirrored as asked, with whose it is on it. */
@@ -28,41 +27,10 @@ export function Half({
   children?: ReactNode;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [problem, setProblem] = useState("");
   const film = bench.run.clip!;
-  const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / (film.fps ?? 1) : 1;
-  const source = useMemo(
-    () =>
-      new FrameSource(
-        `/api/runs/${bench.run.id}/video`,
-        bench.t.map((t) => t * stretch),
-      ),
-    // The frames' times never change once a clip is in.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [bench.run.id, stretch],
-  );
-  useEffect(() => () => source.close(), [source]);
   const scale = (film.play_width ?? 1) / (film.width ?? 1);
-  const [x, y, w, h] = part ? [part.x * scale, part.y * scale, part.w * scale, part.h * scale] : [];
-  useEffect(() => {
-    let current = true;
-    source
-      .frame(frame)
-      .then(async (picture) => {
-        const box = canvas.current;
-        if (!current || !box) return;
-        const cut = x === undefined ? undefined : { x, y: y!, w: w!, h: h! };
-        await paint(box, picture, cut, () => current);
-        if (current) {
-          box.dataset.frame = String(frame);
-          setProblem("");
-        }
-      })
-      .catch((e: Error) => current && setProblem(e.message));
-    return () => {
-      current = false;
-    };
-  }, [source, frame, x, y, w, h]);
+  const cut = part ? { x: part.x * scale, y: part.y * scale, w: part.w * scale, h: part.h * scale } : undefined;
+  const problem = useShown(bench, frame, canvas, cut);
   const [width, height] = part ? [960, 720] : [film.play_width ?? 960, film.play_height ?? 540];
   return (
     <figure

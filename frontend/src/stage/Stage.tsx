@@ -1,8 +1,7 @@
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import type { Bench, Unit } from "../api/client";
-import { FrameSource } from "../video/frames";
-import { paint } from "../video/paint";
+import { useShown } from "../video/useShown";
 import { joint, ofUnit } from "../ui/places";
 import { BodyOutline } from "./BodyOutline";
 import { LIMBS } from "./limbs";
@@ -21,7 +20,6 @@ export interface Label {
 }
 
 interface Props {
-  runId: number;
   bench: Bench;
   xy: Float32Array;
   frame: number;
@@ -39,13 +37,12 @@ interface Props {
 }
 
 /** The clip at exactly one frame, with the body, the plumb and surface lines and the angle being read. */
-export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, onMark, pending, ghost }: Props) {
+export function Stage({ bench, xy, frame, turn, label, show, close, ask, onMark, pending, ghost }: Props) {
   const clip = bench.run.clip!;
   const width = clip.width ?? 0;
   const height = clip.height ?? 0;
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
-  const [problem, setProblem] = useState("");
   const [drag, setDrag] = useState<{ name: string; x: number; y: number; moved: boolean } | null>(null);
   const names = bench.points;
   const inFrame = (name: string): [number, number] | null => {
@@ -61,44 +58,14 @@ export function Stage({ runId, bench, xy, frame, turn, label, show, close, ask, 
     return sent ? [sent.x, sent.y] : inFrame(name);
   };
 
-  // A slow-motion file runs on its own clock; the run's clock is the camera's.
-  const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / clip.fps! : 1;
-  const source = useMemo(
-    () =>
-      new FrameSource(
-        `/api/runs/${runId}/video`,
-        bench.t.map((t) => t * stretch),
-      ),
-    // The frames' times never change once a clip is in.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [runId, stretch],
-  );
-  useEffect(() => () => source.close(), [source]);
-
   const view = useMemo(() => {
     if (!close) return { x: 0, y: 0, w: width, h: height };
     return closeUp(bench, xy, frame, width, height);
   }, [close, bench, xy, frame, width, height]);
 
-  useEffect(() => {
-    let current = true;
-    source
-      .frame(frame)
-      .then(async (picture) => {
-        const box = canvas.current;
-        if (!current || !box) return;
-        const scale = (clip.play_width ?? width) / width;
-        const part = close ? { x: view.x * scale, y: view.y * scale, w: view.w * scale, h: view.h * scale } : undefined;
-        await paint(box, picture, part, () => current);
-        if (!current) return;
-        box.dataset.frame = String(frame);
-        setProblem("");
-      })
-      .catch((e: Error) => current && setProblem(e.message));
-    return () => {
-      current = false;
-    };
-  }, [source, frame, view, close, clip.play_width, width]);
+  const scale = (clip.play_width ?? width) / width;
+  const part = close ? { x: view.x * scale, y: view.y * scale, w: view.w * scale, h: view.h * scale } : undefined;
+  const problem = useShown(bench, frame, canvas, part);
 
   const toClip = (e: PointerEvent): [number, number] => {
     const box = svg.current!.getBoundingClientRect();

@@ -1,8 +1,7 @@
-import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useRef, useState, type PointerEvent } from "react";
 
 import type { Bench, Schemas } from "../api/client";
-import { FrameSource } from "../video/frames";
-import { paint } from "../video/paint";
+import { useShown } from "../video/useShown";
 import { Marks, MarkWords } from "./Marks";
 import { marksIn } from "./time";
 
@@ -32,37 +31,8 @@ export function Screen({
   const [width, height] = [clip.width ?? 1280, clip.height ?? 720];
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
-  const [problem, setProblem] = useState("");
   const [points, setPoints] = useState<Point[]>([]);
-  const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / clip.fps! : 1;
-  const source = useMemo(
-    () =>
-      new FrameSource(
-        `/api/runs/${bench.run.id}/video`,
-        bench.t.map((t) => t * stretch),
-      ),
-    // The frames' times never change once a clip is in.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [bench.run.id, stretch],
-  );
-  useEffect(() => () => source.close(), [source]);
-  useEffect(() => {
-    let current = true;
-    source
-      .frame(frame)
-      .then(async (picture) => {
-        const box = canvas.current;
-        if (!current || !box) return;
-        await paint(box, picture, undefined, () => current);
-        if (!current) return;
-        box.dataset.frame = String(frame);
-        setProblem("");
-      })
-      .catch((e: Error) => current && setProblem(e.message));
-    return () => {
-      current = false;
-    };
-  }, [source, frame]);
+  const problem = useShown(bench, frame, canvas);
   const at = (e: PointerEvent): Point => {
     const box = svg.current!.getBoundingClientRect();
     const round = (x: number) => Math.round(10 * x) / 10;

@@ -57,6 +57,7 @@ from proklisis.web.scripts.shared import (
 from proklisis.web.shape import Shape
 
 LINK_DAYS = 60
+UNAPPROVED = "Approve the Script first. Nothing leaves unapproved."
 MOST_CHOSEN = 8
 _MARKS = TypeAdapter(Annotated[list[Mark], Field(max_length=60)])
 
@@ -205,6 +206,13 @@ class ScriptView(APIView):
             raise Conflict("This run is not measured yet. Wait until its analysis is done.")
         up_to_date(found)
         return found, script_of(found)
+
+    def approved(self, request: Request, run: int) -> Script:
+        """The run's Script; Conflict before it is approved."""
+        _, script = self.measured(request, run)
+        if not script.approved_at:
+            raise Conflict(UNAPPROVED)
+        return script
 
     def answer(self, run: Run, script: Script) -> Response:
         body: dict[str, Any] = (
@@ -397,9 +405,7 @@ class PaperView(ScriptView):
     )  # fmt: skip
     def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
         """The approved Script as a PDF."""
-        _, script = self.measured(request, run)
-        if not script.approved_at:
-            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+        script = self.approved(request, run)
         return on_paper(script, request, in_feet_for(request))
 
 
@@ -412,9 +418,7 @@ class CalendarView(ScriptView):
     )
     def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
         """The ladder's sessions and the day of the next clip as a calendar file."""
-        _, script = self.measured(request, run)
-        if not script.approved_at:
-            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+        script = self.approved(request, run)
         return as_calendar(script, request)
 
 
@@ -444,7 +448,7 @@ class ShareView(ScriptView):
     def may_leave(run: Run, script: Script) -> None:
         """Conflict for what is not approved, or whose rider may be a minor without a guardian's consent."""
         if not script.approved_at:
-            raise Conflict("Approve the Script first. Nothing leaves unapproved.")
+            raise Conflict(UNAPPROVED)
         if not run.rider.may_be_shared(timezone.now().year):
             raise Conflict(
                 f"{run.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
