@@ -58,7 +58,9 @@ function server(rows: ReturnType<typeof rider>[]) {
 it("finds a rider beyond the first page", async () => {
   server(Array.from({ length: 450 }, (_, k) => rider(k + 1)));
   show(<Riders />);
-  fireEvent.change(await screen.findByLabelText("Find a rider", {}, { timeout: 15_000 }), { target: { value: "Rider 444" } });
+  fireEvent.change(await screen.findByLabelText("Find a rider", {}, { timeout: 15_000 }), {
+    target: { value: "Rider 444" },
+  });
   expect(await screen.findByText("Rider 444")).toBeTruthy();
 }, 20_000);
 
