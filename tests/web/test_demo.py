@@ -11,7 +11,8 @@ from rest_framework.test import APIClient
 from proklisis.core.review import playbook_ids
 from proklisis.footage.probe import probe
 from proklisis.web.clubs.models import Club
-from proklisis.web.demo.cast import CAST, CLIPS, COACH
+from proklisis.web.demo.cast import CAST, CLIPS, COACH, SEASON
+from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 
 pytestmark = pytest.mark.django_db
@@ -22,7 +23,7 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     call_command("load_demo")
     assert Club.objects.count() == 1
     ready = [part for part in CAST if part.ready]
-    assert Run.objects.filter(state=Run.State.READY).count() == len(ready)
+    assert Run.objects.filter(state=Run.State.READY).count() == len(ready) + len(SEASON)
     # The queue may hold jobs of runs that other tests have left.
     ours = list(Run.objects.values_list("pk", flat=True))
     jobs = ProcrastinateJob.objects.filter(
@@ -31,7 +32,7 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     assert jobs.count() == len(CAST) - len(ready)
     client = APIClient()
     client.force_login(User.objects.get(username=COACH[0]))
-    ready = Run.objects.get(state=Run.State.READY, discipline="alpine_carve")
+    ready = Run.objects.get(state=Run.State.READY, rider__name="Wren Hallowell")
     bench = client.get(f"/api/runs/{ready.pk}/bench").json()
     assert len(bench["units"]) == 8
     assert bench["prescription"]["main"]["fault"] == "hip_out"
@@ -49,6 +50,18 @@ def test_the_shipped_clips_are_whole_small_and_of_different_faults():
         clip = probe(path)
         assert (clip.width, clip.height) == (1280, 720)
         assert len(clip.gaps) == 0
+
+
+def test_one_riders_season_has_cues_that_worked_and_one_that_did_not():
+    call_command("load_demo")
+    client = APIClient()
+    client.force_login(User.objects.get(username=COACH[0]))
+    rider = Rider.objects.get(name=SEASON[0].part.name)
+    book = client.get(f"/api/riders/{rider.pk}/book").json()
+    assert len(book["runs"]) == 5
+    assert [g["outcome"] for g in reversed(book["prescribed"])] == ["moved", "no_change", "no_change", "moved"]  # fmt: skip
+    twice = client.get(f"/api/runs/{book['runs'][3]['run']}/following").json()["following"]
+    assert "no change" in twice["instead"]["says"]
 
 
 @pytest.mark.django_db
