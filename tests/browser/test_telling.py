@@ -187,6 +187,21 @@ def test_a_live_passage_has_what_was_done_while_speaking(window, told):
     assert made["length_s"] > 1.2 and made["sound"]["to_s"] > 1.2
 
 
+def test_what_is_told_live_is_kept_where_the_page_is_closed(window, told):
+    open_telling(window, told)
+    page = window.page
+    page.get_by_role("button", name="Tell it live").click()
+    page.locator("section[aria-label=Screen] h1").click()
+    page.keyboard.press("ArrowRight")
+    page.wait_for_timeout(4000)
+    page.goto("about:blank")
+    open_telling(window, told)
+    expect(page.get_by_role("button", name="Record passage 2 anew")).to_be_visible()
+    made = Telling.objects.get().body["passages"][1]
+    assert [a["act"] for a in made["acts"]] == ["stop", "stop"]
+    assert Recording.objects.get().size > 1000
+
+
 def test_the_book_opens_from_the_riders_and_breaks_no_rule(window, told):
     window.page.goto(f"{window.base}/riders")
     window.page.get_by_role("link", name="The Book of Bram Oldacre").click()

@@ -115,6 +115,8 @@ def test_the_coach_sees_whether_it_was_read(client, plain):
     assert client.get(f"/api/runs/{plain.pk}/script").json()["share"]["seen"] == 0
     for _ in range(2):
         assert APIClient().get(f"/api/shared/{token}").status_code == 200
+    # A page that waits for its film asks again by itself.
+    assert APIClient().get(f"/api/shared/{token}", headers={"X-Again": "1"}).status_code == 200
     seen = client.get(f"/api/runs/{plain.pk}/script").json()["share"]
     assert seen["seen"] == 2 and seen["seen_at"]
 

@@ -17,7 +17,7 @@ export function SharedPage({ token }: { token: string }) {
   const [again, setAgain] = useState(0);
   useEffect(() => {
     let current = true;
-    page(token).then(
+    page(token, again > 0).then(
       (got) => {
         if (!current) return;
         setData(got);

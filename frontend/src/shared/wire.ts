@@ -13,12 +13,14 @@ export class Refusal extends Error {
 
 const PLAIN = "There is no connection. Try again in a minute.";
 
-async function call<T>(path: string, body?: object): Promise<T> {
+async function call<T>(path: string, body?: object, again = false): Promise<T> {
   let response: Response;
   try {
     response = await fetch(
       `/api/shared/${path}`,
-      body && { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) },
+      body
+        ? { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }
+        : { headers: again ? { "X-Again": "1" } : {} },
     );
   } catch {
     throw new Refusal(PLAIN, 0);
@@ -28,7 +30,8 @@ async function call<T>(path: string, body?: object): Promise<T> {
   return said;
 }
 
-export const page = (token: string) => call<Schemas["Shared"]>(token);
+/** The page; `again` where nobody opened it anew. */
+export const page = (token: string, again: boolean) => call<Schemas["Shared"]>(token, undefined, again);
 export const tick = (token: string, given: Schemas["TickGivenRequest"]) =>
   call<Schemas["Tick"][]>(`${token}/ticks`, given);
 export const line = (token: string, text: string) => call<Schemas["Line"][]>(`${token}/lines`, { text });

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { ChevronLeft, ChevronRight, Mic, Pause, Play, Plus, Square } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, need, type Bench, type Schemas } from "../api/client";
 import { bench as benchQuery, telling as tellingQuery } from "../api/queries";
@@ -77,10 +77,12 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   const [speaking, setSpeaking] = useState<string | null>(null);
   const at = begins(told);
   const spoken = told.passages.findIndex((p) => p.id === speaking);
-  const player = useTold(run, data.played, spoken >= 0 ? at[spoken + 1]! : null);
+  // What is heard while one speaks would be recorded with it.
+  const silent = useMemo(() => ({ ...data.played, heard: NOBODY }), [data.played]);
+  const player = useTold(run, speaking ? silent : data.played, spoken >= 0 ? at[spoken + 1]! : null);
   const free = usePlayer(bench.t);
-  /** What was done since a live Telling began; null while none is told. */
-  const [live, setLive] = useState<{ began: number; acts: Act[] } | null>(null);
+  /** The passage that is told live, and since when; null while none is. */
+  const [live, setLive] = useState<{ began: number; id: string } | null>(null);
   const [tool, setTool] = useState<Tool | null>(null);
   const { t } = player;
   const here = passageAt(told, t);
@@ -114,12 +116,11 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
     }
     player.setPlaying(false);
     player.go(at[k]!);
-    const began = seconds();
     // From its first piece on the passage knows its recording, so that a page that is closed keeps what was said.
     const has = await recorder.start((recording) =>
       change(p.id, (x) => ({
         ...x,
-        sound: { recording, from_s: 0, to_s: Math.max(x.length_s, seconds() - began) },
+        sound: { recording, from_s: 0, to_s: LONGEST_S },
       })),
     );
     if (!has) return;
@@ -128,29 +129,33 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   };
 
   const elapsed = () => (live ? seconds() - live.began : 0);
-  const note = (act: Act) => setLive((l) => l && { ...l, acts: [...l.acts, act] });
+  // Each act is kept as it is done: a page that is closed keeps what was told so far.
+  const note = (act: Act) =>
+    live && change(live.id, (p) => ({ ...p, length_s: Math.max(p.length_s, act.at_s + 0.5), acts: [...p.acts, act] }));
   const tellLive = async () => {
     if (live) {
       const length = elapsed();
       free.setPlaying(false);
       const got = await recorder.stop();
-      const acts = live.acts.map((a) => ("until_s" in a ? { ...a, until_s: Math.min(a.until_s, length) } : a));
-      setLive(null);
-      const made: Passage = {
-        id: fresh(),
-        caption: "",
-        length_s: Math.max(0.5, got.recording === null ? length : Math.max(length, got.length_s)),
-        acts,
+      change(live.id, (p) => ({
+        ...p,
+        length_s: Math.max(0.5, length, got.recording === null ? 0 : got.length_s),
+        acts: p.acts.map((a) => ("until_s" in a ? { ...a, until_s: Math.min(a.until_s, length) } : a)),
         sound: got.recording === null ? null : { recording: got.recording, from_s: 0, to_s: got.length_s },
-      };
-      put({ ...told, passages: told.passages.toSpliced(here.k + 1, 0, made) });
-      player.go(at[here.k + 1] ?? 0);
+      }));
+      setLive(null);
+      player.go(at[told.passages.findIndex((p) => p.id === live.id)] ?? 0);
       return;
     }
     player.setPlaying(false);
     free.go(frame);
-    await recorder.start(() => undefined);
-    setLive({ began: seconds(), acts: [{ act: "stop", at_s: 0, frame }] });
+    const id = fresh();
+    const made: Passage = { id, caption: "", length_s: 0.5, acts: [{ act: "stop", at_s: 0, frame }] };
+    put({ ...told, passages: told.passages.toSpliced(here.k + 1, 0, made) });
+    await recorder.start((recording) =>
+      change(id, (p) => ({ ...p, sound: { recording, from_s: 0, to_s: LONGEST_S } })),
+    );
+    setLive({ began: seconds(), id });
   };
   const liveStep = (by: number) => {
     const next = Math.max(0, Math.min(bench.t.length - 1, free.frame + by));
@@ -183,7 +188,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
     const act: Act = {
       act: "draw",
       at_s: live ? elapsed() : here.into,
-      until_s: live ? 1800 : (passage?.length_s ?? 1800),
+      until_s: live ? LONGEST_S : (passage?.length_s ?? LONGEST_S),
       kind,
       points: kind === "text" ? points.slice(0, 1) : points,
       words,
@@ -243,24 +248,21 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
     return () => window.removeEventListener("keydown", onKey);
   });
 
-  const liveOver: Schemas["Overlay"][] = live
-    ? live.acts.flatMap((a) =>
-        a.act === "draw"
-          ? [
-              {
-                from_s: 0,
-                to_s: 1e9,
-                figure: "",
-                title: "",
-                lines: [],
-                marks: {
-                  [frame]: [{ kind: kindOf(a.kind), points: a.points, words: a.words, tone: "coach" as const }],
-                },
-              },
-            ]
-          : [],
-      )
-    : [];
+  const drawnLive = live ? (told.passages.find((p) => p.id === live.id)?.acts ?? []) : [];
+  const liveOver: Schemas["Overlay"][] = drawnLive.flatMap((a) =>
+    a.act === "draw"
+      ? [
+          {
+            from_s: 0,
+            to_s: LONGEST_S,
+            figure: "",
+            title: "",
+            lines: [],
+            marks: { [frame]: [{ kind: kindOf(a.kind), points: a.points, words: a.words, tone: "coach" as const }] },
+          },
+        ]
+      : [],
+  );
   return (
     <div className="grid min-h-0 gap-3 p-3 lg:h-[calc(100vh-3.4rem)] lg:grid-cols-[minmax(0,1fr)_25rem]">
       <section aria-label="Screen" className="grid min-w-0 content-start gap-2 overflow-auto">
@@ -497,6 +499,9 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   );
 }
 
+/** No Telling is longer, seconds. */
+const LONGEST_S = 1800;
+const NOBODY: Schemas["Played"]["heard"] = [];
 const NOTHING: Passage = { id: "", caption: "", length_s: 1, acts: [] };
 
 const kindOf = (kind: Tool): Schemas["Mark"]["kind"] => (kind === "angle" || kind === "free" ? "line" : kind);

@@ -37,6 +37,8 @@ from proklisis.web.shape import Shape
 
 #: A rider writes no more lines than this on one page.
 MOST_LINES = 20
+#: Sent by a page that asks again by itself.
+AGAIN = "X-Again"
 PAPER = OpenApiParameter("paper", str, enum=list(SIZES), description="a4 unless letter is said")
 
 
@@ -226,7 +228,9 @@ class SharedView(SharedPage):
         share = _shared(token)
         script = share.script
         assert script.approved is not None
-        Share.objects.filter(pk=share.pk).update(seen=F("seen") + 1, seen_at=timezone.now())
+        # A page that waits for its film asks again by itself; nobody has opened it anew.
+        if AGAIN not in request.headers:
+            Share.objects.filter(pk=share.pk).update(seen=F("seen") + 1, seen_at=timezone.now())
         return Response(riders_page(script, script.approved, f"/api/shared/{token}", _reads_feet(script)))  # fmt: skip
 
 
