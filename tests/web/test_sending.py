@@ -378,3 +378,14 @@ def test_a_film_whose_worker_is_lost_again_and_again_says_so(client, plain):
     filming.give_up(ToldFilm, film.pk)
     said = client.get(f"/api/runs/{plain.pk}/telling/films/{film.pk}").json()
     assert said["state"] == "failed" and "Try again" in said["problem"]
+
+
+def test_a_telling_of_older_numbers_does_not_leave(client, run):
+    now = client.get(f"/api/runs/{run.pk}/telling").json()["telling"]
+    client.put(f"/api/runs/{run.pk}/telling", {"telling": now, "version": 0}, format="json")
+    drop = {"kind": "drop", "faults": ["not_level"], "reason": "not there"}
+    assert client.post(f"/api/runs/{run.pk}/edits", drop, format="json").status_code == 200
+    refused = client.post(f"/api/runs/{run.pk}/script/approve")
+    assert refused.status_code == 409 and "after the Telling was told" in refused.json()["problem"]
+    client.patch(f"/api/runs/{run.pk}/script", {"with_telling": False}, format="json")
+    assert approve(client, run)["film"] is None

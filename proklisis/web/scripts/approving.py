@@ -67,6 +67,10 @@ def _telling(run: Run, script: Script) -> Stands | None:
     if not script.with_telling or not run.clip.working:
         return None
     now = stands(run, day_words(film_again(script)))
+    if now.row is not None and now.row.made_on != run.result.made:
+        raise Conflict(
+            "The numbers or words changed after the Telling was told. Look through it and change what is not right any more, start it again, or send the Script without it."
+        )
     return now if now.played["length_s"] > 0 else None
 
 
