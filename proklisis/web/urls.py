@@ -25,7 +25,7 @@ from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmVi
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
-from proklisis.web.scripts import shared
+from proklisis.web.scripts import leaving, shared
 from proklisis.web.scripts import views as scripts
 from proklisis.web.scripts.lesson import LessonView
 from proklisis.web.telling import views as telling
@@ -91,14 +91,14 @@ api = [
     path("runs/<int:run>/script/offered", scripts.OfferedView.as_view()),
     path("runs/<int:run>/script/chosen", scripts.ChosenView.as_view()),
     path("runs/<int:run>/script/approve", scripts.ApproveView.as_view()),
-    path("runs/<int:run>/script/mail", scripts.MailView.as_view()),
-    path("runs/<int:run>/script/share", scripts.ShareView.as_view()),
-    path("runs/<int:run>/script/pictures/<int:order>", scripts.ScriptPictureView.as_view()),
-    path("runs/<int:run>/script/preview", scripts.PreviewView.as_view()),
-    path("runs/<int:run>/script/paper", scripts.PaperView.as_view()),
-    path("runs/<int:run>/script/calendar", scripts.CalendarView.as_view()),
-    path("runs/<int:run>/script/film", scripts.ScriptFilmView.as_view()),
-    path("runs/<int:run>/script/captions", scripts.ScriptCaptionsView.as_view()),
+    path("runs/<int:run>/script/mail", leaving.MailView.as_view()),
+    path("runs/<int:run>/script/share", leaving.ShareView.as_view()),
+    path("runs/<int:run>/script/pictures/<int:order>", leaving.ScriptPictureView.as_view()),
+    path("runs/<int:run>/script/preview", leaving.PreviewView.as_view()),
+    path("runs/<int:run>/script/paper", leaving.PaperView.as_view()),
+    path("runs/<int:run>/script/calendar", leaving.CalendarView.as_view()),
+    path("runs/<int:run>/script/film", leaving.ScriptFilmView.as_view()),
+    path("runs/<int:run>/script/captions", leaving.ScriptCaptionsView.as_view()),
     path("lessons/<slug:discipline>/<slug:fault>", LessonView.as_view()),
     path("shared/<str:token>", shared.SharedView.as_view()),
     path("shared/<str:token>/pictures/<int:order>", shared.SharedPictureView.as_view()),

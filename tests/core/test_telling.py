@@ -13,7 +13,7 @@ from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.telling.angles import drawn_angle
 from proklisis.core.telling.captions import reading_s, webvtt
-from proklisis.core.telling.played import frame_at, played
+from proklisis.core.telling.played import fitted, frame_at, played
 from proklisis.core.telling.proposed import _stands_out, propose
 from proklisis.core.telling.seen import Seen
 from proklisis.core.tracks.tracks import ClipFacts
@@ -194,3 +194,14 @@ def test_an_angle_of_points_that_lie_together_is_refused():
     for points in ([[1, 1], [2, 1]], [[1, 1]], [[0, 0], [100, 0], [float("nan"), 3]]):
         with pytest.raises(InputError):
             drawn_angle(points, facts)
+
+
+def test_a_telling_of_a_clip_that_was_cut_since_is_still_shown():
+    made = telling(("x", 1.0, [
+        {"act": "play", "at_s": 0.0, "frame": 90, "to_frame": 400, "speed": 1.0},
+        {"act": "measure", "at_s": 0.0, "until_s": 1.0, "measure": "charm", "unit": None, "limb": None, "words": ""},
+    ]))  # fmt: skip
+    kept = fitted(made, plain_seen())
+    assert kept["passages"][0]["caption"] == "x"
+    assert [a["act"] for a in kept["passages"][0]["acts"]] == ["play"]
+    assert played(kept, plain_seen())["stretches"][-1]["to_frame"] == 99

@@ -12,6 +12,7 @@ from proklisis.footage.probe import probe
 from proklisis.simulate.fiducial import read
 from proklisis.web.clips import told_films
 from proklisis.web.runs.models import Recording, ToldFilm
+from proklisis.web.telling.models import Telling
 from tests.footage.test_told import recording
 from tests.web.conftest import client_of, measured_run, new_coach
 
@@ -219,3 +220,37 @@ def test_what_was_said_goes_with_the_run(client, told, tmp_path):
     send(client, told, voice(tmp_path))
     client.delete(f"/api/runs/{told.pk}?for_good=true")
     assert Recording.objects.count() == 0
+
+
+def test_what_is_seen_is_what_is_sent(client, run):
+    """The day of the next clip, and feet, stand in the captions that the coach saw before."""
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    again = {"retest_on": "2027-02-03"}
+    assert client.patch(f"/api/runs/{run.pk}/script", again, format="json").status_code == 200
+    seen = client.get(f"/api/runs/{run.pk}/telling/captions").content.decode()
+    assert "3 February" in seen
+    assert client.post(f"/api/runs/{run.pk}/script/approve").status_code == 200
+    assert client.get(f"/api/runs/{run.pk}/script/captions").content.decode() == seen
+
+
+def test_a_telling_of_a_clip_that_was_cut_since_keeps_its_words_and_says_that_it_is_old(client, told):  # fmt: skip
+    now = got(client, told)["telling"]
+    now["passages"][0]["caption"] = "My own words"
+    put(client, told, now, 0)
+    row = Telling.objects.get()
+    row.body["passages"][0]["acts"] = [{"act": "stop", "at_s": 0.0, "frame": 100_000}]
+    row.made_on = "2020-01-01T00:00:00Z"
+    row.save()
+    after = got(client, told)
+    assert (after["own"], after["stale"]) == (True, True)
+    assert after["telling"]["passages"][0]["caption"] == "My own words"
+
+
+def test_a_coach_who_reads_feet_gets_them(client, coach, told, monkeypatch):
+    heights = [{"id": "a", "caption": "You were 2.0 ± 0.1 m up", "length_s": 3.0, "acts": []}]
+    made = {"format": "telling/1", "discipline": "alpine_carve", "passages": heights}
+    monkeypatch.setattr("proklisis.web.telling.telling.propose", lambda *_: made)
+    assert "2.0 ± 0.1 m" in got(client, told)["played"]["captions"][0]["text"]
+    coach.units = "imperial"
+    coach.save()
+    assert "ft" in got(client, told)["played"]["captions"][0]["text"]

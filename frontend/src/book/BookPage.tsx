@@ -163,6 +163,14 @@ function Gear({ runs }: { runs: Schemas["BookRun"][] }) {
 /** What came of each cue over the whole club. */
 function Ledger({ discipline }: { discipline: string }) {
   const rows = useQuery(cues(discipline));
+  if (rows.error)
+    return (
+      <Part title="What came of each cue, over the club">
+        <p role="alert" className="text-bad">
+          {rows.error.message}
+        </p>
+      </Part>
+    );
   if (!rows.data?.length) return null;
   return (
     <Part title="What came of each cue, over the club">

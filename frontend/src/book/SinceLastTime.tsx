@@ -33,7 +33,11 @@ export function SinceLastTime({
       <p className="text-sm">
         Then it was <b className="font-semibold">{lower(f.fault)}</b>, with the cue “{f.cue}”
       </p>
-      <Targets rows={f.rows} />
+      {f.rows.length ? (
+        <Targets rows={f.rows} />
+      ) : (
+        <p className="text-sm text-soft">It set no target that is measured, so nothing is told of it here.</p>
+      )}
       {f.instead && (
         <p role="status" className="rounded border border-warn px-2 py-1.5 text-sm">
           {f.instead.says}{" "}

@@ -1,20 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { CircleCheck } from "lucide-react";
-import { useRef, useState, type ReactNode } from "react";
+import { useRef } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
-import {
-  bench as benchQuery,
-  choices,
-  offered as offeredQuery,
-  preview as previewQuery,
-  script as scriptQuery,
-  useBenchChange,
-} from "../api/queries";
+import { bench as benchQuery, choices, script as scriptQuery, useBenchChange } from "../api/queries";
 import { day } from "../ui/days";
-import { RiderPage } from "./RiderPage";
-import { Dialog } from "../ui/Dialog";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 import { Saved, TwoTexts } from "../ui/Saving";
@@ -24,7 +15,10 @@ import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";
 import { SinceLastTime } from "../book/SinceLastTime";
 import { FindingMenu } from "../word/FindingMenu";
+import { Card } from "./Card";
 import { Chain } from "./Chain";
+import { Offered } from "./Offered";
+import { Preview } from "./Preview";
 import { Ladder, Strengths } from "./Parts";
 import { MayBeMinor, Sharing } from "./Sharing";
 
@@ -494,69 +488,6 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   );
 }
 
-/** What the rider will see of the clip, while the Script is still being written. */
-function Offered({
-  run,
-  fault,
-  script,
-  onOffered,
-}: {
-  run: number;
-  fault: string;
-  script: Script;
-  onOffered: (on: boolean) => void;
-}) {
-  const client = useQueryClient();
-  const pictures = useQuery(offeredQuery(run, fault));
-  const drop = useMutation({
-    mutationFn: (place: number) =>
-      need(api.DELETE("/api/runs/{run}/script/chosen", { params: { path: { run }, query: { place } } })),
-    onSuccess: (fresh) => {
-      client.setQueryData(["script", run], fresh);
-      void client.invalidateQueries({ queryKey: ["offered", run] });
-    },
-  });
-  if (pictures.error || pictures.data?.length === 0) return null;
-  return (
-    <Card title="Pictures that go with it">
-      <label className="mb-2 flex min-h-7 items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-5"
-          checked={script.with_offered}
-          onChange={(e) => onOffered(e.target.checked)}
-        />
-        those that are offered; more are chosen in the Telling, from any frame
-      </label>
-      {pictures.data ? (
-        <div className="grid grid-cols-3 gap-3">
-          {pictures.data.map((x, k) => (
-            <figure key={`${k}${x.caption}`} className={x.chosen || script.with_offered ? "" : "opacity-40"}>
-              <img src={x.image} alt={x.caption} className="w-full rounded" />
-              <figcaption className="text-sm text-soft">
-                {x.caption}
-                {x.chosen && (
-                  <button
-                    type="button"
-                    className="ml-1 min-h-7 underline"
-                    disabled={drop.isPending}
-                    aria-label={`Take out picture ${k + 1}`}
-                    onClick={() => drop.mutate(k)}
-                  >
-                    take out
-                  </button>
-                )}
-              </figcaption>
-            </figure>
-          ))}
-        </div>
-      ) : (
-        <Waiting what="Cutting the pictures out" />
-      )}
-    </Card>
-  );
-}
-
 function Gear({ title, gear }: { title: string; gear: Script["prescription"]["gear"] }) {
   return (
     <Card title={title}>
@@ -564,36 +495,5 @@ function Gear({ title, gear }: { title: string; gear: Script["prescription"]["ge
         <p key={g.text}>{g.text}</p>
       ))}
     </Card>
-  );
-}
-
-function Card({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <section className="rounded-lg border border-line bg-sheet p-4">
-      <h2 className="mb-2 text-base text-soft">{title}</h2>
-      {children}
-    </section>
-  );
-}
-
-/** The rider's page as it would be now, at a phone's width. */
-function Preview({ run }: { run: number }) {
-  const [open, setOpen] = useState(false);
-  const page = useQuery({ ...previewQuery(run), enabled: open });
-  return (
-    <>
-      <Button onClick={() => setOpen(true)}>As the rider sees it</Button>
-      <Dialog title="As the rider sees it" open={open} onOpen={setOpen}>
-        {page.data ? (
-          <div className="mx-auto max-w-[390px] rounded border border-line bg-paper">
-            <RiderPage page={page.data} />
-          </div>
-        ) : page.error ? (
-          <Trouble error={page.error} />
-        ) : (
-          <Waiting what="Laying it out" />
-        )}
-      </Dialog>
-    </>
   );
 }

@@ -84,6 +84,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   /** The passage that is told live, and since when; null while none is. */
   const [live, setLive] = useState<{ began: number; id: string } | null>(null);
   const [tool, setTool] = useState<Tool | null>(null);
+  const [trouble, setTrouble] = useState("");
   const { t } = player;
   const here = passageAt(told, t);
   const passage = told.passages[here.k];
@@ -183,6 +184,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
 
   const drawn = async (kind: Tool, points: [number, number][]) => {
     setTool(null);
+    setTrouble("");
     const words = kind === "text" ? (prompt("What is to stand there?") ?? "") : "";
     if (kind === "text" && !words.trim()) return;
     const act: Act = {
@@ -201,8 +203,9 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
           api.POST("/api/runs/{run}/telling/angle", { params: { path: { run } }, body: { points } }),
         );
         act.words = read.says;
-      } catch {
-        // Lines too short to be read stay lines.
+      } catch (e) {
+        // The lines stay as they were drawn, without a number.
+        setTrouble(`The angle was not read: ${(e as Error).message}`);
       }
     }
     if (live) note(act);
@@ -214,7 +217,10 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
     const recording = p.sound.recording;
     const span = await need(
       api.GET("/api/runs/{run}/telling/recordings/{recording}/speech", { params: { path: { run, recording } } }),
-    ).catch(() => null);
+    ).catch((e: Error) => {
+      setTrouble(`The silence was not cut: ${e.message}`);
+      return null;
+    });
     if (!span) return;
     change(p.id, (x) => ({
       ...x,
@@ -229,15 +235,19 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
       if (typing || e.altKey) return;
       const key = e.ctrlKey || e.metaKey ? `ctrl ${e.key.toLowerCase()}` : e.key;
       const does: Record<string, () => void> = {
-        " ": () => (live ? livePlay() : player.setPlaying(!player.playing)),
+        " ": () => (live ? livePlay() : speaking ? undefined : player.setPlaying(!player.playing)),
         ArrowLeft: () => step(e.shiftKey ? -10 : -1),
         ArrowRight: () => step(e.shiftKey ? 10 : 1),
-        "ctrl z": draft.undo,
-        "ctrl y": draft.redo,
+        // While something is spoken, nothing under it is taken away.
+        "ctrl z": () => !busy && draft.undo(),
+        "ctrl y": () => !busy && draft.redo(),
         Escape: () => setTool(null),
-        r: () => passage && void speak(passage, here.k),
-        PageUp: () => player.go(at[Math.max(0, here.k - 1)]!),
-        PageDown: () => player.go(at[Math.min(told.passages.length - 1, here.k + 1)]!),
+        r: () => {
+          const now = speaking ? told.passages[spoken] : passage;
+          if (now && !live) void speak(now, speaking ? spoken : here.k);
+        },
+        PageUp: () => !busy && player.go(at[Math.max(0, here.k - 1)]!),
+        PageDown: () => !busy && player.go(at[Math.min(told.passages.length - 1, here.k + 1)]!),
       };
       if (!does[key]) return;
       // A button under the focus would be pressed by the space bar as well.
@@ -294,9 +304,9 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
             The numbers changed after this was told. Look through it, or go back to what is proposed.
           </p>
         )}
-        {(recorder.problem || player.problem) && (
+        {(recorder.problem || player.problem || trouble) && (
           <p role="alert" className="rounded border border-warn bg-sheet px-3 py-1.5">
-            {recorder.problem || player.problem}
+            {recorder.problem || player.problem || trouble}
           </p>
         )}
         <div className="mx-auto w-full lg:max-w-[calc((100vh-15rem)*1.7778)]">
@@ -416,9 +426,12 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
             />
           )}
         </div>
-        {recorder.recording && (
+        {(recorder.recording || recorder.unsent > 0) && (
           <p role="status" className="border-b border-line px-3 py-1.5 text-sm">
-            Recording{recorder.unsent > 3 ? "; the connection is slow, what you say is kept here until it is sent" : ""}
+            {recorder.recording && "Recording. "}
+            {recorder.unsent > 3 || (!recorder.recording && recorder.unsent > 0)
+              ? "Not all of it has arrived; what you said is kept on this page until it has. Leave it open."
+              : ""}
           </p>
         )}
         {!data.own && !draft.unsaved && (

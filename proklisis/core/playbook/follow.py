@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from math import hypot, sqrt
 
+from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.judge import Sheet, compared_rows
 from proklisis.core.playbook.notes import words_for_sides
 from proklisis.core.playbook.schema import Condition
@@ -51,6 +52,12 @@ def now(s: Sheet, aim: Aim) -> Value | None:
     )
 
 
+def clock_unsure(s: Sheet, measure: str) -> bool:
+    """Whether a measure hangs on a rate that only the file says: in slow motion that nobody named, it is times wrong."""
+    parts = [m for m in measure.replace("/", "-").split("-") if m in REGISTRY]
+    return s.unsure_clock and any(REGISTRY[m].clocked for m in parts)
+
+
 def _off(value: float, aim: Aim) -> float:
     """How far outside the target, 0 inside."""
     lo, hi = aim.target
@@ -84,7 +91,8 @@ def _p_inside(v: Value, aim: Aim) -> float:
 def _row(s: Sheet, aim: Aim) -> Followed:
     v, before = now(s, aim), aim.before
     lo, hi = aim.target
-    if v is None or (lo is not None and hi is not None and 2 * v.u > hi - lo):
+    wide = v is not None and lo is not None and hi is not None and 2 * v.u > hi - lo
+    if v is None or wide or clock_unsure(s, aim.measure):
         verdict: FollowedWord = "cannot_tell"
     else:
         verdict = _told(v, aim)

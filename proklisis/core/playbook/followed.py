@@ -9,7 +9,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import first_problem
-from proklisis.core.playbook.follow import now
+from proklisis.core.playbook.follow import clock_unsure, now
 from proklisis.core.playbook.judge import Sheet
 from proklisis.core.playbook.prepare import prepare
 from proklisis.core.playbook.schema import Playbook
@@ -47,7 +47,7 @@ def aims_with(sheet: RunSheet, book: Playbook, prescription: Prescription) -> li
     out = []
     for t in prescription["retest"]:
         aim = Aim.model_validate(t)
-        was = now(s, aim)
+        was = None if clock_unsure(s, t["measure"]) else now(s, aim)
         before = None if was is None else Before(value=was.value, u=was.u)
         out.append(aim.model_copy(update={"before": before}))
     return out

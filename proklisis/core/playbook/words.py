@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import TypedDict
 
 from proklisis.core.measures.registry import REGISTRY
@@ -98,6 +99,11 @@ def describe_evidence(e: Evidence, unit: str = "unit") -> str:
 
 def _with_spread(value: float, u: float) -> str:
     return f"{digits(value, u)} ± {digits(2 * u, u)}" if u else digits(value, u)
+
+
+def day_words(day: date) -> str:
+    """A day as a sentence has it: "12 December"."""
+    return f"{day.day} {day:%B}"
 
 
 def value_words(measure: str, value: float, u: float) -> str:

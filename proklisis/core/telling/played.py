@@ -19,6 +19,7 @@ from proklisis.core.shapes.telling import (
     Mark,
     Measured,
     Overlay,
+    Passage,
     Played,
     Stretch,
     Telling,
@@ -61,6 +62,26 @@ def played(telling: Telling, seen: Seen) -> Played:
     return {
         "length_s": begin, "stretches": stretches, "overlays": overlays, "captions": captions, "heard": heard,
     }  # fmt: skip
+
+
+def fitted(telling: Telling, seen: Seen) -> Telling:
+    """A Telling of a clip that was cut since, as far as it can still be shown: frames beyond the last are the last."""
+    last = seen.last()
+
+    def fit(act: Act) -> Act:
+        said: dict[str, Any] = dict(act)
+        for key in ("frame", "to_frame"):
+            if key in said:
+                said[key] = min(said[key], last)
+        return said  # type: ignore[return-value]
+
+    def shown(act: Act) -> bool:
+        return act["act"] != "measure" or act["measure"] in REGISTRY
+
+    passages: list[Passage] = [
+        {**p, "acts": [fit(a) for a in p["acts"] if shown(a)]} for p in telling["passages"]
+    ]
+    return {**telling, "passages": passages}
 
 
 def frame_at(stretches: list[Stretch], t: float, times: Seen) -> int:

@@ -159,7 +159,9 @@ class BookView(APIView):
         """A rider's Book: of the discipline they rode last, unless another is asked for."""
         found = _rider(request, rider)
         said = _book(request, found)
-        return Response(in_feet(said, NOT_SENTENCES) if in_feet_for(request) else said)
+        # A plot is in one unit: its numbers are those of the run sheet.
+        plain = NOT_SENTENCES | {"series"}
+        return Response(in_feet(said, plain) if in_feet_for(request) else said)
 
 
 class BookTableView(APIView):

@@ -12,7 +12,7 @@ from django.utils import timezone
 from proklisis.core.telling.captions import webvtt
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Run, ToldFilm
-from proklisis.web.scripts.composing import composed, day_words, film_again
+from proklisis.web.scripts.composing import composed
 from proklisis.web.scripts.models import Script
 from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.targets.models import prescribe, withdraw
@@ -31,7 +31,7 @@ def approve(run: Run, script: Script, by: User) -> Script:
         )
     body = composed(run, script)
     pictures = pictures_for(run, script, body)
-    telling = _telling(run, script)
+    telling = _telling(run, script, by)
     with transaction.atomic():
         script = Script.objects.select_for_update().get(pk=script.pk)
         if script.approved_at:
@@ -62,11 +62,12 @@ def pictures_for(run: Run, script: Script, body: dict[str, Any]) -> list[tuple[A
     return [*chosen_pictures(run, script.chosen), *offered]
 
 
-def _telling(run: Run, script: Script) -> Stands | None:
+def _telling(run: Run, script: Script, by: User) -> Stands | None:
     """The Telling that goes with it; None where the coach sends none, or there is no clip to tell over."""
     if not script.with_telling or not run.clip.working:
         return None
-    now = stands(run, day_words(film_again(script)))
+    feet = hasattr(by, "coach") and by.coach.units == "imperial"
+    now = stands(run, feet)
     if now.row is not None and now.row.made_on != run.result.made:
         raise Conflict(
             "The numbers or words changed after the Telling was told. Look through it and change what is not right any more, start it again, or send the Script without it."

@@ -27,11 +27,6 @@ def film_again(script: Script) -> date:
     return script.retest_on or (timezone.now() + RETEST_AFTER).date()
 
 
-def day_words(day: date) -> str:
-    """A day as a sentence has it: "12 December"."""
-    return f"{day.day} {day:%B}"
-
-
 def composed(run: Run, script: Script) -> dict[str, Any]:
     """The verdict with what the coach writes around it."""
     book = playbook(run.discipline)

@@ -8,8 +8,8 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.mail import EmailMessage
 
+from proklisis.core.playbook.words import day_words
 from proklisis.web.errors import Conflict
-from proklisis.web.scripts.composing import day_words
 from proklisis.web.scripts.models import Mail, Share
 
 SUBJECT = "Your run: what is good, and the one thing"

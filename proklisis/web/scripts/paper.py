@@ -14,10 +14,9 @@ from weasyprint.urls import URLFetcher
 
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
-from proklisis.core.playbook.words import followed_words
+from proklisis.core.playbook.words import day_words, followed_words
 from proklisis.figures import figure_file
 from proklisis.web.scripts.calendar import STAGES
-from proklisis.web.scripts.composing import day_words
 from proklisis.web.scripts.models import Script
 
 SIZES = {"a4": "A4", "letter": "letter"}

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from base64 import b64encode
-from datetime import timedelta
 from typing import Annotated, Any
 
-from django.http import FileResponse, HttpResponse
-from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from pydantic import Field, TypeAdapter, ValidationError
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
@@ -33,30 +28,21 @@ from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, script_of
-from proklisis.web.scripts.mailing import send
 from proklisis.web.scripts.models import Mail, Script, Share
 from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.scripts.shared import (
-    PAPER,
     LineSerializer,
     PictureSerializer,
     SentFilmSerializer,
-    SharedSerializer,
     TickSerializer,
-    as_calendar,
     film_of,
     lines_of,
-    on_paper,
-    picture_of,
     pictures_of,
-    riders_page,
     script_in_feet,
-    sent_film,
     ticks_of,
 )
 from proklisis.web.shape import Shape
 
-LINK_DAYS = 60
 UNAPPROVED = "Approve the Script first. Nothing leaves unapproved."
 MOST_CHOSEN = 8
 _MARKS = TypeAdapter(Annotated[list[Mark], Field(max_length=60)])
@@ -97,10 +83,6 @@ def checked_marks(given: Any) -> list[Mark]:
     except ValidationError as e:
         path, words = first_problem(e)
         raise InputError(words, f"marks: {path}", "draw it again") from e
-
-
-class MailGivenSerializer(serializers.Serializer[Any]):
-    to = serializers.EmailField()
 
 
 class MailSerializer(serializers.ModelSerializer[Mail]):
@@ -187,7 +169,8 @@ def _texts(shown: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _live(script: Script) -> Share | None:
+def live(script: Script) -> Share | None:
+    """The link that works, if there is one."""
     return script.shares.filter(withdrawn=False, expires__gt=timezone.now()).last()
 
 
@@ -221,7 +204,7 @@ class ScriptView(APIView):
         pictures = pictures_of(script, f"/api/runs/{run.pk}/script/pictures")
         if in_feet_for(self.request):
             body, pictures = script_in_feet(body), in_feet(pictures, frozenset({"url"}))
-        share = _live(script)
+        share = live(script)
         return Response(
             {
                 **body,
@@ -380,135 +363,3 @@ class ApproveView(ScriptView):
         found, script = self.measured(request, run)
         reopen(found, script)
         return self.answer(found, script)
-
-
-class PreviewView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(operation_id="script_preview", responses={200: SharedSerializer})
-    def get(self, request: Request, run: int) -> Response:
-        """The rider's page as it would be if the Script were approved as it stands."""
-        found, script = self.measured(request, run)
-        body = script.approved if script.approved_at else composed(found, script)
-        assert body is not None
-        base = f"/api/runs/{found.pk}/script"
-        page = riders_page(script, body, base, in_feet_for(request))
-        return Response({**page, "coach": page["coach"] or coach_of(request).name})
-
-
-class PaperView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(
-        operation_id="script_paper", parameters=[PAPER],
-        responses={(200, "application/pdf"): OpenApiTypes.BINARY, 409: ProblemSerializer},
-    )  # fmt: skip
-    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
-        """The approved Script as a PDF."""
-        script = self.approved(request, run)
-        return on_paper(script, request, in_feet_for(request))
-
-
-class CalendarView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(
-        operation_id="script_calendar",
-        responses={(200, "text/calendar"): OpenApiTypes.BINARY, 409: ProblemSerializer},
-    )
-    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
-        """The ladder's sessions and the day of the next clip as a calendar file."""
-        script = self.approved(request, run)
-        return as_calendar(script, request)
-
-
-class ShareView(ScriptView):
-    http_method_names = ["post", "delete"]
-
-    @extend_schema(
-        operation_id="script_share",
-        request=None,
-        responses={200: ScriptSerializer, 409: ProblemSerializer},
-    )
-    def post(self, request: Request, run: int) -> Response:
-        """Make a link for the rider, good for sixty days."""
-        found, script = self.measured(request, run)
-        self.may_leave(found, script)
-        self.link(script)
-        return self.answer(found, script)
-
-    @staticmethod
-    def link(script: Script) -> Share:
-        """The live link of a Script, made where there is none."""
-        return _live(script) or script.shares.create(
-            expires=timezone.now() + timedelta(days=LINK_DAYS)
-        )
-
-    @staticmethod
-    def may_leave(run: Run, script: Script) -> None:
-        """Conflict for what is not approved, or whose rider may be a minor without a guardian's consent."""
-        if not script.approved_at:
-            raise Conflict(UNAPPROVED)
-        if not run.rider.may_be_shared(timezone.now().year):
-            raise Conflict(
-                f"{run.rider.name} may be a minor. Note the year of birth or a guardian's consent on the Riders page before you share."
-            )
-
-    @extend_schema(operation_id="script_unshare", responses={200: ScriptSerializer})
-    def delete(self, request: Request, run: int) -> Response:
-        """Withdraw every link to this Script."""
-        found, script = self.measured(request, run)
-        script.shares.update(withdrawn=True)
-        return self.answer(found, script)
-
-
-class MailView(ShareView):
-    http_method_names = ["post"]
-    throttle_classes = [ScopedRateThrottle]
-    throttle_scope = "mail"
-
-    @extend_schema(
-        operation_id="script_mail",
-        request=MailGivenSerializer,
-        responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
-    )
-    def post(self, request: Request, run: int) -> Response:
-        """Send the link by mail; without a mail server, show what would have been sent."""
-        given = MailGivenSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        found, script = self.measured(request, run)
-        self.may_leave(found, script)
-        base = request.build_absolute_uri("/").rstrip("/")
-        send(self.link(script), given.validated_data["to"], base, coach_of(request).user)
-        return self.answer(found, script)
-
-
-class ScriptPictureView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(
-        operation_id="script_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
-    )
-    def get(self, request: Request, run: int, order: int) -> FileResponse:  # type: ignore[override]
-        return picture_of(self.measured(request, run)[1], order)
-
-
-class ScriptFilmView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(operation_id="script_film", responses={(200, "video/mp4"): OpenApiTypes.BINARY})
-    def get(self, request: Request, run: int) -> HttpResponseBase:  # type: ignore[override]
-        """The film that goes with the Script."""
-        return sent_film(self.measured(request, run)[1], request)
-
-
-class ScriptCaptionsView(ScriptView):
-    http_method_names = ["get"]
-
-    @extend_schema(
-        operation_id="script_captions", responses={(200, "text/vtt"): OpenApiTypes.BINARY}
-    )
-    def get(self, request: Request, run: int) -> HttpResponse:  # type: ignore[override]
-        """The captions of that film."""
-        text = self.measured(request, run)[1].captions
-        return HttpResponse(text, content_type="text/vtt; charset=utf-8")

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 from pydantic import TypeAdapter, ValidationError
 
 from proklisis.core.errors import InputError
+from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.playbook.check import first_problem
+from proklisis.core.playbook.words import day_words
 from proklisis.core.review import Review, playbook
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.telling import Played
 from proklisis.core.shapes.telling import Telling as Told
-from proklisis.core.telling.played import frame_at, played
+from proklisis.core.telling.played import fitted, frame_at, played
 from proklisis.core.telling.proposed import propose
 from proklisis.core.telling.seen import Seen
 from proklisis.figures import figure_file, figures
@@ -55,30 +57,26 @@ def seen_of(done: Review) -> Seen:
     return Seen(done.tracks.t, names, xy, {u.n: u.outside_foot for u in done.units})
 
 
-def stands(run: Run, film_again: str = "") -> Stands:
-    """A run's Telling with what it shows when; ``film_again`` is the day of the next clip, to be read out."""
+def stands(run: Run, feet: bool = False) -> Stands:
+    """A run's Telling with what it shows when; what is proposed is said in ``feet`` where the coach reads them."""
     done = reviewed(run)
     seen = seen_of(done)
     row = Telling.objects.filter(run=run).first()
-    told = row.body if row is not None else proposed(run, done, seen, film_again)
-    try:
-        lay = played(told, seen)
-    except InputError:
-        if row is None:
-            raise
-        # The clip was cut since, and its frames are others.
-        row, told = None, proposed(run, done, seen, film_again)
-        lay = played(told, seen)
-    return Stands(told, lay, seen, [int(n) for n in done.tracks.frames], row)
+    # A coach's words stay, though the clip was cut since: such a Telling is older than the numbers, and does not leave as it is.
+    told = proposed(run, done, seen, feet) if row is None else fitted(row.body, seen)
+    return Stands(told, played(told, seen), seen, [int(n) for n in done.tracks.frames], row)
 
 
-def proposed(run: Run, done: Review, seen: Seen, film_again: str) -> Told:
-    """What stands ready for a judged run."""
+def proposed(run: Run, done: Review, seen: Seen, feet: bool) -> Told:
+    """What stands ready for a judged run, with the day of the next clip where the Script has one."""
     has = figures(run.discipline)
     sheet = RunSheet.model_validate(run.result.sheet)
-    return propose(
-        sheet, playbook(run.discipline), run.result.prescription, done.units, done.readings, seen, has.__contains__, film_again
+    script = getattr(run, "script", None)
+    again = day_words(script.retest_on) if script is not None and script.retest_on else ""
+    told = propose(
+        sheet, playbook(run.discipline), run.result.prescription, done.units, done.readings, seen, has.__contains__, again
     )  # fmt: skip
+    return cast(Told, in_feet(told, NOT_SENTENCES)) if feet else told
 
 
 def still_at(run: Run, now: Stands, t: float) -> Picture:

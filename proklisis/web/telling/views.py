@@ -29,7 +29,7 @@ from proklisis.core.uncertainty import digits
 from proklisis.web.analysis.compared import run_of
 from proklisis.web.analysis.reviewing import reviewed, up_to_date
 from proklisis.web.clips.ranged import ranged
-from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import whole
 from proklisis.web.runs.models import Recording, Run, ToldFilm
@@ -107,7 +107,7 @@ class OfTelling(APIView):
 
 class TellingView(OfTelling):
     def _answer(self, run: Run) -> Response:
-        now = stands(run)
+        now = stands(run, in_feet_for(self.request))
         return Response({
             "telling": now.told, "played": now.played, "own": now.row is not None, "version": now.row.version if now.row else 0,
             "stale": now.row is not None and now.row.made_on != run.result.made,
@@ -153,7 +153,7 @@ class CaptionsView(OfTelling):
     @extend_schema(responses={(200, "text/vtt"): OpenApiTypes.BINARY})
     def get(self, request: Request, run: int) -> HttpResponse:
         """The captions as WebVTT."""
-        text = webvtt(stands(self.run(request, run)).played["captions"])
+        text = webvtt(stands(self.run(request, run), in_feet_for(request)).played["captions"])
         answer = HttpResponse(text, content_type="text/vtt; charset=utf-8")
         answer["Content-Disposition"] = 'attachment; filename="captions.vtt"'
         return answer
@@ -167,7 +167,9 @@ class StillView(OfTelling):
     def get(self, request: Request, run: int) -> HttpResponse:
         """The picture of a moment with its lines, as PNG."""
         found = self.run(request, run)
-        picture = still_at(found, stands(found), _moment(request.query_params.get("t")))
+        picture = still_at(
+            found, stands(found, in_feet_for(request)), _moment(request.query_params.get("t"))
+        )
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "PNG")
         answer = HttpResponse(out.getvalue(), content_type="image/png")
@@ -267,7 +269,7 @@ class ToldFilmsView(OfTelling):
         given = FilmAskedSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found = self.run(request, run)
-        made = film(found, stands(found), given.validated_data["burnt"])
+        made = film(found, stands(found, in_feet_for(request)), given.validated_data["burnt"])
         return Response(ToldFilmSerializer(made).data, status=status.HTTP_202_ACCEPTED)
 
 
