@@ -197,8 +197,8 @@ def test_the_last_target_is_followed_up(now, verdict):
 
 @pytest.mark.parametrize(("sure", "verdict"), [(True, "in_band"), (False, "cannot_tell")])
 def test_a_time_is_not_followed_up_on_a_clock_that_only_the_file_vouches_for(sure, verdict):
-    aim = {"measure": "transition_time", "side": "both", "target": [None, 0.4], "before": {"value": 0.8, "u": 0.02}}  # fmt: skip
-    sheet = turns(measures=rows("transition_time", *[0.3] * 10, u=0.02, phase=None), previous=[aim])
+    aim = {"measure": "turn_time", "side": "both", "target": [None, 0.4], "before": {"value": 0.8, "u": 0.02}}  # fmt: skip
+    sheet = turns(measures=rows("turn_time", *[0.3] * 10, u=0.02, phase=None), previous=[aim])
     sheet["clip"] = {"rate_sure": sure}
     got = judge(parse_sheet(sheet))["followup"][0]
     assert got["verdict"] == verdict
