@@ -187,6 +187,13 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--out", type=Path)
     p.set_defaults(run=_follow)
 
+    p = commands.add_parser("reckon", help="a calculator of the trade; alone it lists them")
+    p.add_argument("name", nargs="?", metavar="NAME")
+    p.add_argument("said", nargs="*", metavar="KEY=VALUE", help="such as air_time_s=0.86 air_time_s_u=0.01")  # fmt: skip
+    p.add_argument("--unknown", metavar="KEY", help="what is asked for, where several are open")
+    p.add_argument("--out", type=Path)
+    p.set_defaults(run=_reckon)
+
     p = commands.add_parser("convert", help="between track formats, by file ending")
     p.add_argument("source", type=Path)
     p.add_argument("target", type=Path)
@@ -351,6 +358,27 @@ def _compared(path: Path, discipline: str | None) -> Any:
         raise InputError("tracks do not say their discipline", str(path), "give --discipline")
     tracks = read_tracks(path)
     return of_review(path.name, review(tracks, discipline), discipline)
+
+
+def _reckon(args: argparse.Namespace) -> None:
+    from proklisis.core.reckoner.library import CALCULATORS
+    from proklisis.core.reckoner.reckon import ask, calculator, reckoning
+
+    if args.name is None:
+        print("\n".join(f"{c.id:11} {c.doc} ({', '.join(c.keys)})" for c in CALCULATORS.values()))
+        return
+    said: dict[str, str] = {}
+    for text in args.said:
+        key, sign, value = text.partition("=")
+        if not sign or not key or not value.strip():
+            raise InputError(
+                f"{text!r} gives no value", "reckon",
+                f"write KEY=VALUE with one of {', '.join(calculator(args.name).keys)}",
+            )  # fmt: skip
+        if key in said:
+            raise InputError(f"{key} is said twice", "reckon", "leave one of them out")
+        said[key] = value
+    _give(reckoning(ask(args.name, said, args.unknown)), args.out)
 
 
 def _event(said: str) -> Any:

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 from proklisis.core.playbook.schema import Playbook
 from proklisis.core.shapes.comparison import Comparison
 from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.shapes.reckoning import Reckoning
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.telling import Telling
 from proklisis.core.tracks.landmarks import ALL
@@ -46,7 +47,7 @@ def schemas() -> dict[str, dict[str, Any]]:
     made = {
         "run-sheet": RunSheet.model_json_schema(by_alias=True), "playbook": Playbook.model_json_schema(), "tracks": _tracks(),
         "prescription": TypeAdapter(Prescription).json_schema(), "comparison": TypeAdapter(Comparison).json_schema(),
-        "telling": TypeAdapter(Telling).json_schema(),
+        "telling": TypeAdapter(Telling).json_schema(), "reckoning": TypeAdapter(Reckoning).json_schema(),
     }  # fmt: skip
     return {name: {"$schema": DIALECT, **schema} for name, schema in made.items()}
 

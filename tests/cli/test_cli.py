@@ -264,3 +264,23 @@ def test_a_rope_and_a_school_are_said_on_the_command_line(short_clip, tmp_path):
     for school, words in (("turn_entry=leap", "turn_entry"), ("turn_entry", "QUESTION=OPTION")):
         refused = run("prescribe", tmp_path / "sheet.json", "--school", school)
         assert refused.returncode == 2 and words in refused.stderr
+
+
+def test_reckon_answers_in_json_and_lists_its_calculators():
+    out = run("reckon", "rotation", "rotations=4.5", "period_s=0.15", "air_time_s=0.81", "air_time_s_u=0.005")  # fmt: skip
+    said = json.loads(out.stdout)
+    assert out.returncode == 0 and said["format"] == "reckoning/1"
+    assert said["inputs"]["air_time_s"] == {"value": 0.81, "u": 0.005, "unit": "s"}
+    assert said["answers"]["missing_s"]["value"] == pytest.approx(0.045)
+    assert said["answers"]["missing_s"]["u"] == pytest.approx(0.005)
+    listed = run("reckon").stdout
+    assert all(name in listed for name in ("flight", "gybe", "desk"))
+
+
+def test_reckon_refuses_in_one_line_what_cannot_be():
+    for said, words in (
+        (("flight", "air_time_s=-1"), "cannot be"), (("flight", "air_time_s"), "KEY=VALUE"), (("nothing",), "no calculator"),
+        (("rope", "rope_m=14"), "nearest loops"), (("flight", "height_m=1", "height_m=2"), "said twice"),
+    ):  # fmt: skip
+        out = run("reckon", *said)
+        assert out.returncode == 2 and words in out.stderr and len(out.stderr.splitlines()) == 1

@@ -13,6 +13,7 @@ from typing import Any, Literal, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.declaration import Declaration
 from proklisis.core.measures.counted import counted_in
 from proklisis.core.rider.figure import Figure
 from proklisis.core.tracks.landmarks import BLADES
@@ -30,13 +31,13 @@ SIDE_VIEWS = ("side_left", "side_right")
 HEADING_VIEWS = ("front", "rear", "above")
 
 
-@dataclass(frozen=True)
-class Measure:
+@dataclass(frozen=True, kw_only=True)
+class Measure(Declaration):
     """A number of the trade.
 
     Attributes
     ----------
-    id, unit, title, doc, formula : what it is, in words and symbols
+    unit : what it is counted in
     views : camera views that show it (3-D tracks show everything)
     phases : phases it is read in; empty for one value per unit or run
     limbs : limbs it is read for; empty where it has none
@@ -49,11 +50,7 @@ class Measure:
     angle : the points whose line is drawn on the picture while this is read
     """
 
-    id: str
     unit: str
-    title: str
-    doc: str
-    formula: str
     views: tuple[str, ...]
     phases: tuple[str, ...] = ()
     limbs: tuple[str, ...] = ()

@@ -19,10 +19,10 @@ GATES: dict[str, GateRule] = {
 }
 
 
-def set_problems(kind: str, width_m: float, apart_m: float) -> list[str]:
+def set_problems(kind: str, width_m: float | None, apart_m: float) -> list[str]:
     """What is against the rules in one gate of a set, in words; empty when nothing is."""
     rule, out = GATES[kind], []
-    if not rule.width[0] <= width_m <= rule.width[1]:
+    if width_m is not None and not rule.width[0] <= width_m <= rule.width[1]:
         out.append(
             f"the gate is {width_m:g} m wide; {rule.width[0]:g} to {rule.width[1]:g} m is allowed"
         )

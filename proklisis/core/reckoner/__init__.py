@@ -1,0 +1,1 @@
+"""The arithmetic of the trade: calculators that answer with ±, forwards and backwards."""

@@ -1,0 +1,65 @@
+"""The plot of a calculator: its answer over one of its quantities, with ± as a soft edge."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from proklisis.core.reckoner.declared import Plot
+from proklisis.core.reckoner.reckon import Asked
+from proklisis.core.reckoner.solve import OUTSIDE, slopes, solve
+
+#: Places along the plot.
+PLACES = 33
+#: The plot runs from this share of where the quantity stands to so many times it, within its span (house choice).
+FROM, TO = 0.4, 2.0
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """Points (x, y, U of y) of a plot, and where the answer stands on it."""
+
+    x: str
+    y: str
+    points: list[tuple[float, float, float]]
+    at: tuple[float, float]
+
+
+def drawn(asked: Asked) -> Drawn | None:
+    """The first of a calculator's plots all of whose quantities are known; None where there is none."""
+    for plot in asked.calc.plots:
+        if {plot.x, plot.y, *plot.fixed} <= asked.known.keys():
+            points = _points(asked, plot)
+            if len(points) > 1:
+                at = (float(asked.known[plot.x]), float(asked.known[plot.y]))
+                return Drawn(plot.x, plot.y, points, at)
+    return None
+
+
+def span(asked: Asked, key: str) -> tuple[float, float]:
+    """From where to where a quantity is drawn and may be dragged, around where it stands."""
+    value = float(asked.known[key])
+    low, high = asked.calc.about(key).span or (-math.inf, math.inf)
+    reach = abs(value) or 1.0
+    if value < 0:
+        return max(value - reach, low), min(value + reach, high)
+    first, last = max(FROM * value, low), min(TO * reach, high)
+    return (min(first, value), max(last, value)) if last > first else (value - reach, value + reach)
+
+
+def _points(asked: Asked, plot: Plot) -> list[tuple[float, float, float]]:
+    fixed = {k: asked.known[k] for k in plot.fixed}
+    us = {k: asked.us.get(k, 0.0) for k in asked.given}
+    out = []
+    for x in np.linspace(*span(asked, plot.x), PLACES):
+        try:
+            known, _ = solve(asked.calc, {**fixed, plot.x: float(x)}, us, enough=plot.y)
+        except OUTSIDE:
+            continue
+        if plot.y in known:
+            doubts = {k: u for k, u in us.items() if k in plot.fixed and u > 0}
+            u = slopes(asked.calc, {**fixed, plot.x: float(x)}, us, doubts, plot.y)
+            out.append((float(x), float(known[plot.y]), 2 * u))
+    return out
