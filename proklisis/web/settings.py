@@ -69,6 +69,7 @@ INSTALLED_APPS = [
     "proklisis.web.analysis",
     "proklisis.web.telling",
     "proklisis.web.scripts",
+    "proklisis.web.reckoner",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.
     "django_cleanup.apps.CleanupConfig",

@@ -23,6 +23,12 @@ from proklisis.web.health import health, live
 from proklisis.web.maps.views import MapView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
+from proklisis.web.reckoner.views import (
+    CalculatorsView,
+    FromRunView,
+    KeptReckoningViewSet,
+    ReckonView,
+)
 from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import leaving, shared
@@ -36,6 +42,7 @@ router.include_root_view = False
 router.register("riders", RiderViewSet)
 router.register("runs", RunViewSet)
 router.register("references", ReferenceViewSet)
+router.register("reckonings", KeptReckoningViewSet)
 router.register("session-films", SessionFilmViewSet)
 
 
@@ -81,6 +88,9 @@ api = [
     path("runs/<int:run>/telling/films/<int:film>/file", telling.ToldFilmFileView.as_view()),
     path("riders/<int:rider>/book", BookView.as_view()),
     path("riders/<int:rider>/book/table", BookTableView.as_view()),
+    path("reckoner", CalculatorsView.as_view()),
+    path("reckoner/<slug:name>", ReckonView.as_view()),
+    path("reckoner/<slug:name>/from/<int:run>", FromRunView.as_view()),
     path("cues", LedgerView.as_view()),
     path("runs/<int:run>/ghost", GhostView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),

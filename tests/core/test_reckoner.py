@@ -96,7 +96,7 @@ def test_what_a_doubt_does_not_decide_is_not_decided():
     ("name", "said", "words"),
     [
         ("flight", {"air_time_s": -0.2}, "air_time_s: time in the air of -0.2 cannot be"),
-        ("flight", {"frames": 10, "fps": 0}, "fps: frames a second of 0 cannot be"),
+        ("flight", {"frames": 10, "fps": 0}, "fps: frame rate of 0 cannot be"),
         ("flight", {"air_time_s": 0.3, "drop_m": 2}, "a fall of 2 m alone takes"),
         ("flight", {"air_time_s": "soon"}, "'soon' is no number"),
         ("flight", {"air_time_s": "0.86 kg"}, "'kg' is no unit of this"),

@@ -27,6 +27,35 @@ export const rope = (said: string) =>
     retry: false,
   });
 
+export const calculators = queryOptions({
+  queryKey: ["calculators"],
+  queryFn: () => need(api.GET("/api/reckoner")),
+  staleTime: Infinity,
+});
+
+/** A calculator's answer to what is typed; the last one stands until the next is there. */
+export const reckoned = (name: string, said: Record<string, string>, unknown: string) =>
+  queryOptions({
+    queryKey: ["reckoned", name, said, unknown],
+    queryFn: () => need(api.POST("/api/reckoner/{name}", { params: { path: { name } }, body: { said, unknown } })),
+    placeholderData: (old) => old,
+    staleTime: 60_000,
+    retry: false,
+  });
+
+/** What a run has for a calculator's fields. */
+export const fromRun = (name: string, run: number) =>
+  queryOptions({
+    queryKey: ["reckoner", name, "from", run],
+    queryFn: () => need(api.GET("/api/reckoner/{name}/from/{run}", { params: { path: { name, run } } })),
+  });
+
+export const keptReckonings = (of: { run?: number; rider?: number }) =>
+  queryOptions({
+    queryKey: ["reckonings", of],
+    queryFn: () => need(api.GET("/api/reckonings", { params: { query: { ...of, limit: 50 } } })),
+  });
+
 const WORKING = new Set(["queued", "working"]);
 
 /** What a list of runs is narrowed to. */

@@ -157,6 +157,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckoner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every calculator with its fields, formula, source and a worked example. */
+        get: operations["reckoner_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckoner/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask a calculator; nothing is kept. */
+        post: operations["reckoner_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckoner/{name}/from/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a run has for a calculator's fields, each with what it is. */
+        get: operations["reckoner_from_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckonings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Answers that were kept with a run or a rider of the coach's club. */
+        get: operations["reckonings_list"];
+        put?: never;
+        /** @description Answers that were kept with a run or a rider of the coach's club. */
+        post: operations["reckonings_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckonings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Answers that were kept with a run or a rider of the coach's club. */
+        delete: operations["reckonings_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/references": {
         parameters: {
             query?: never;
@@ -1654,6 +1740,12 @@ export interface components {
             /** @description three for the angle at the middle one, two for how far a line leans */
             points: number[][];
         };
+        Answer: {
+            rows: components["schemas"]["ReckonedRow"][];
+            says: string[];
+            cautions: string[];
+            plot: components["schemas"]["ReckonedPlot"] | null;
+        };
         /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";
         AnswerRequest: {
@@ -1827,6 +1919,37 @@ export interface components {
             /** Format: double */
             readonly seconds_left: number | null;
         };
+        Calculator: {
+            id: string;
+            title: string;
+            doc: string;
+            formula: string;
+            source: string;
+            example: {
+                [key: string]: string;
+            };
+            /** @description those whose runs it is opened for first */
+            disciplines: string[];
+            fields: components["schemas"]["CalculatorField"][];
+        };
+        CalculatorField: {
+            key: string;
+            title: string;
+            unit: string;
+            takes: components["schemas"]["CalculatorFieldTakesEnum"];
+            choices: string[];
+            /** @description one of what it is usually asked for */
+            answer: boolean;
+            /** @description taken where nothing is said */
+            default: string | null;
+        };
+        /**
+         * @description * `number` - number
+         *     * `numbers` - numbers
+         *     * `choice` - choice
+         * @enum {string}
+         */
+        CalculatorFieldTakesEnum: "number" | "numbers" | "choice";
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         Camera: {
             level?: components["schemas"]["Level"] | null;
@@ -1988,10 +2111,19 @@ export interface components {
         /** @description What a condition takes: one of ``choices``, a number in ``unit``, yes or no, or words. */
         Condition: {
             title: string;
-            takes: components["schemas"]["TakesEnum"];
+            takes: components["schemas"]["ConditionTakesEnum"];
             unit: string;
             choices: string[];
         };
+        /**
+         * @description * `number` - number
+         *     * `choice` - choice
+         *     * `yes_no` - yes_no
+         *     * `words` - words
+         *     * `rope` - rope
+         * @enum {string}
+         */
+        ConditionTakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         Consent: {
             given: boolean;
             /** @default somebody who has left */
@@ -2404,6 +2536,19 @@ export interface components {
             measures: components["schemas"]["Choice"][];
             plans: components["schemas"]["Plan"][];
         };
+        FromRun: {
+            rider: string;
+            title: string;
+            discipline: string;
+            offered: {
+                [key: string]: components["schemas"]["FromRunRow"][];
+            };
+        };
+        FromRunRow: {
+            /** @description to be filled in */
+            text: string;
+            says: string;
+        };
         /** GearRow */
         GearRow: {
             /** Text */
@@ -2525,6 +2670,33 @@ export interface components {
             answer: components["schemas"]["AnswerEnum"];
             /** Why */
             why: string;
+        };
+        KeptReckoning: {
+            readonly id: number;
+            run?: number | null;
+            rider?: number | null;
+            /** @description the calculator */
+            name: string;
+            readonly title: string;
+            said: {
+                [key: string]: string;
+            };
+            unknown?: string;
+            readonly reckoning: components["schemas"]["Reckoning"];
+            /** Format: date-time */
+            readonly kept: string;
+            /** @default  */
+            readonly by: string;
+        };
+        KeptReckoningRequest: {
+            run?: number | null;
+            rider?: number | null;
+            /** @description the calculator */
+            name: string;
+            said: {
+                [key: string]: string;
+            };
+            unknown?: string;
         };
         /** @description The fewest marks that tell more. */
         Leading: {
@@ -2970,6 +3142,21 @@ export interface components {
             /** Lines */
             lines: string[];
         };
+        PaginatedKeptReckoningList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=400&limit=100
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=200&limit=100
+             */
+            previous?: string | null;
+            results: components["schemas"]["KeptReckoning"][];
+        };
         PaginatedReferenceList: {
             /** @example 123 */
             count: number;
@@ -3276,6 +3463,11 @@ export interface components {
             /** Heard */
             heard: components["schemas"]["Heard"][];
         };
+        PlotAxis: {
+            key: string;
+            title: string;
+            unit: string;
+        };
         /**
          * Prescription
          * @description ``prescription/1``: strengths, the main thing and why, its ladder, what cannot be told.
@@ -3359,6 +3551,14 @@ export interface components {
             why: string;
             settles: string;
         };
+        /** @description What is typed into a calculator's fields. */
+        QuestionRequest: {
+            said: {
+                [key: string]: string;
+            };
+            /** @description the quantity that is asked for */
+            unknown?: string;
+        };
         /** Read */
         Read: {
             /** Value */
@@ -3368,6 +3568,72 @@ export interface components {
         };
         /** @enum {string} */
         ReasonEnum: "view" | "frame_rate" | "blur" | "not_measured";
+        /**
+         * Reckoned
+         * @description One quantity: a number with its standard uncertainty in its unit; words and rows have no uncertainty.
+         */
+        Reckoned: {
+            /** Value */
+            value: number | string | number[] | null;
+            /** U */
+            u: number | null;
+            /** Unit */
+            unit: string;
+        };
+        ReckonedPlot: {
+            x: components["schemas"]["PlotAxis"];
+            y: components["schemas"]["PlotAxis"];
+            /** @description x, y and the U of y */
+            points: number[][];
+            /** @description where the answer stands */
+            at: number[];
+            /**
+             * Format: double
+             * @description from where x may be dragged
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description whether x was given and may be dragged */
+            moves: boolean;
+        };
+        ReckonedRow: {
+            key: string;
+            words: string;
+            /** @description U = 2u; empty where nothing has a doubt */
+            pm: string;
+            unit: string;
+            given: boolean;
+            /** @description taken because nothing was said */
+            assumed: boolean;
+        };
+        /**
+         * Reckoning
+         * @description What was asked, every input as understood, what follows, and why.
+         */
+        Reckoning: {
+            /**
+             * Format
+             * @constant
+             */
+            format: "reckoning/1";
+            /** Name */
+            name: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: components["schemas"]["Reckoned"];
+            };
+            /** Answers */
+            answers: {
+                [key: string]: components["schemas"]["Reckoned"];
+            };
+            /** Says */
+            says: string;
+            /** Formula */
+            formula: string;
+            /** Source */
+            source: string;
+        };
         Recording: {
             id: number;
             /** @description bytes that are kept; the next piece begins there */
@@ -4319,15 +4585,6 @@ export interface components {
         };
         /** @enum {string} */
         SurenessEnum: "clear" | "likely" | "unclear";
-        /**
-         * @description * `number` - number
-         *     * `choice` - choice
-         *     * `yes_no` - yes_no
-         *     * `words` - words
-         *     * `rope` - rope
-         * @enum {string}
-         */
-        TakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         /** Target */
         Target: {
             /** Measure */
@@ -4921,6 +5178,160 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                 };
+            };
+        };
+    };
+    reckoner_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calculator"][];
+                };
+            };
+        };
+    };
+    reckoner_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionRequest"];
+                "multipart/form-data": components["schemas"]["QuestionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckoner_from_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FromRun"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reckonings_list: {
+        parameters: {
+            query?: {
+                /** @description Number of results to return per page. */
+                limit?: number;
+                /** @description The initial index from which to return the results. */
+                offset?: number;
+                rider?: number;
+                run?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedKeptReckoningList"];
+                };
+            };
+        };
+    };
+    reckonings_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptReckoningRequest"];
+                "multipart/form-data": components["schemas"]["KeptReckoningRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReckoning"];
+                };
+            };
+        };
+    };
+    reckonings_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this kept reckoning. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

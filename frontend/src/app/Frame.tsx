@@ -27,7 +27,7 @@ export function Frame() {
     client.clear();
     await go({ to: "/login", search: {} });
   };
-  const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint";
+  const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint max-sm:px-1.5";
   const icon = "grid size-9 place-items-center rounded hover:bg-tint max-sm:first-of-type:ml-auto";
   return (
     <div className="flex min-h-screen flex-col">
@@ -36,14 +36,17 @@ export function Frame() {
       </a>
       <header className="no-print flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5 sm:gap-4 sm:px-4">
         <Link to="/" className="flex items-center gap-2 text-lg font-bold">
-          <img src="/mark.svg" alt="" className="size-6" /> Proklisis
+          <img src="/mark.svg" alt="" className="size-6" /> <span className="max-sm:sr-only">Proklisis</span>
         </Link>
-        <nav aria-label="Main" className="flex gap-1">
+        <nav aria-label="Main" className="flex gap-1 max-sm:gap-0 max-sm:overflow-x-auto">
           <Link to="/" className={tab} activeOptions={{ exact: true }}>
             Desk
           </Link>
           <Link to="/riders" className={tab}>
             Riders
+          </Link>
+          <Link to="/reckoner" className={tab}>
+            Reckoner
           </Link>
         </nav>
         <span className="ml-auto truncate text-soft max-sm:hidden">

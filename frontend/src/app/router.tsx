@@ -153,11 +153,21 @@ const pair = createRoute({
     ...(raw.mirror === true ? { mirror: true } : {}),
   }),
 });
+const reckoner = createRoute({
+  getParentRoute: () => inside,
+  path: "/reckoner",
+  // Which calculator, and the run that it is opened for.
+  validateSearch: (raw: Record<string, unknown>): { calc?: string; run?: number } => ({
+    ...(typeof raw.calc === "string" ? { calc: raw.calc } : {}),
+    ...(typeof raw.run === "number" && raw.run > 0 ? { run: raw.run } : {}),
+  }),
+  component: lazyRouteComponent(() => import("../reckoner/ReckonerPage"), "ReckonerPage"),
+});
 export const makeRouter = (client: QueryClient) =>
   createRouter({
     routeTree: root.addChildren([
       login,
-      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, telling, script, film, pair]),
+      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, telling, script, film, pair, reckoner]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

@@ -346,6 +346,13 @@ function Open({
             </Link>
           )}
           <Link
+            to="/reckoner"
+            search={{ run: runId }}
+            className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
+          >
+            Reckon
+          </Link>
+          <Link
             to="/runs/$run/script"
             params={{ run: bench.run.part_of ?? runId }}
             className="rounded bg-deep px-3 py-1 font-semibold text-on-deep"

@@ -136,5 +136,5 @@ DIFFERENCE = Calculator(
         rule("p", _p), rule("smallest_told", _smallest), rule("turns_needed", _turns),
     ),
     own_doubt=_doubt, says=_says,
-    example={"a": "52", "a_u": "3", "a_n": "6", "b": "48", "b_u": "3.5", "b_n": "5"}, plots=(Plot("difference", "p", ("a_n", "b_n")), Plot("difference", "p"),),
+    example={"a": "52", "a_u": "3", "a_n": "6", "b": "48", "b_u": "3.5", "b_n": "5"}, plots=(Plot("a", "p", ("b", "a_n", "b_n")), Plot("a", "p", ("b",)), Plot("difference", "p", ("a_n", "b_n")), Plot("difference", "p"),),
 )  # fmt: skip

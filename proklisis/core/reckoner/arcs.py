@@ -138,7 +138,7 @@ def _carve_cautions(k: Known) -> list[str]:
 
 
 CARVE = Calculator(
-    id="carve", title="Carved arc", doc="What a sidecut carves, and the lean, load and speed that go with the arc.",
+    id="carve", disciplines=("alpine_carve", "snowboard"), title="Carved arc", doc="What a sidecut carves, and the lean, load and speed that go with the arc.",
     formula="r = R·cos(edge); tan(lean) = (v²/r + g·sin β) ÷ (g·cos β), on level snow v²/(g·r); load = cos β ÷ cos(lean), on level snow 1/cos(lean); held speed: the lean that equals the edge; R = L²/(8·d), d = (tip + tail − 2·waist)/4",
     source="Lind & Sanders, The Physics of Skiing; Howe, The New Skiing Mechanics (ideal, firm snow); ISO 6289 names the widths (from memory)",
     of=CarveOf, answers=("radius_m", "lean_deg", "load_bw", "speed_held_ms"),
@@ -208,7 +208,7 @@ def _line_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 LINE = Calculator(
-    id="line", title="Line through gates", doc="What room above the gate makes of the arc and of the way, and what it costs.",
+    id="line", disciplines=("alpine_gates",), title="Line through gates", doc="What room above the gate makes of the arc and of the way, and what it costs.",
     formula="straight from a gate to the next one's rise line, then an arc whose chord is the room: half turn a = atan(offset ÷ (distance − room)), r = room ÷ (2·sin a), way = √(offset² + (distance − room)²) + 2·r·a",
     source="geometry of arcs and tangents; a turn begins on its gate's rise line and ends at the gate (house choice)",
     of=LineOf, answers=("radius_m", "path_m", "extra_m", "extra_s"),

@@ -83,7 +83,7 @@ def _stance_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 STANCE = Calculator(
-    id="stance", title="Stance width", doc="How far apart the feet stand on a snowboard, from where they land by themselves or from height and use.",
+    id="stance", disciplines=("snowboard",), title="Stance width", doc="How far apart the feet stand on a snowboard, from where they land by themselves or from height and use.",
     formula="mean of the last landings; else height × 58/183 in powder, 60/183 on crust, 62/183 for landings; bounds 0.30 to 0.34 of the height",
     source="common practice (58 cm in powder and 60 cm on crust at 183 cm; 62 cm is wide; 2 cm is felt); bounds: house choice",
     of=StanceOf, answers=("width_cm", "low_cm", "high_cm"),
@@ -136,7 +136,7 @@ def _gybe_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 GYBE = Calculator(
-    id="gybe", title="Arc of a gybe", doc="Courses into and out of a gybe, where the board slows, and how long that may last.",
+    id="gybe", disciplines=("windsurf_gybe",), title="Arc of a gybe", doc="Courses into and out of a gybe, where the board slows, and how long that may last.",
     formula="felt wind = √(W² + V² + 2·W·V·cos θ); slow where it is less than what a just planing board feels at 100°; time = (V − 9 kn) ÷ slowing (1.2 m/s² flat, 1.6 chop, 2.0 waves)",
     source="vector sum of winds; common practice: just planing fastest near 100° and slower beyond, at 25 kn on flat water 90° between broad reaches; the rest house choice; Beaufort: World Meteorological Organization",
     of=GybeOf, answers=("entry_deg", "exit_deg", "slow_from_deg", "slow_to_deg", "slow_allowed_s"),

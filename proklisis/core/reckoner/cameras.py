@@ -31,7 +31,7 @@ class CameraOf(Quantities):
     zoom: Number = quantity("Zoom", default=1.0, gt=0, le=100, span=(0.5, 30.0))
     fov_deg: Number = quantity("Field of view across, at zoom 1", "deg", gt=0, lt=180, span=(5.0, 150.0))  # fmt: skip
     width_px: Number = quantity("Picture's width", "px", fact="width_px", gt=0, le=20_000, span=(320.0, 8000.0))  # fmt: skip
-    fps: Number = quantity("Frames a second", "hz", fact="fps", gt=0, le=1e5, span=(10.0, 2000.0))
+    fps: Number = quantity("Frame rate", "hz", fact="fps", gt=0, le=1e5, span=(10.0, 2000.0))
     shutter_s: Number = quantity("Shutter", "s", gt=0, le=1, span=(1e-5, 0.2))
     rider_m: Number = quantity("Rider's height", "m", fact="height_m", gt=0, le=3, span=(0.5, 2.5))
     speed_ms: Number = quantity("Speed across the picture", "m/s", condition="speed_ms", gt=0, le=80, span=(0.5, 50.0))  # fmt: skip

@@ -113,6 +113,7 @@ class Calculator(Declaration):
     says : the answer as sentences, from what is known and the standard uncertainties
     cautions : what to heed where a number tempts to something dangerous
     example : the worked example that it opens with (demo data, as typed)
+    disciplines : those whose runs it is opened for first
     plots : what may be drawn; the first of them all of whose quantities are known is
     own_doubt : standard uncertainties that the usual way would get wrong
     """
@@ -123,6 +124,7 @@ class Calculator(Declaration):
     says: Says
     cautions: Callable[[Known], list[str]] = field(default=lambda known: [])
     example: dict[str, str] = field(default_factory=dict)
+    disciplines: tuple[str, ...] = ()
     plots: tuple[Plot, ...] = ()
     own_doubt: Callable[[Known], dict[str, float]] | None = None
 

@@ -14,27 +14,28 @@ from proklisis.core.reckoner.solve import OUTSIDE, slopes, solve
 #: Places along the plot.
 PLACES = 33
 #: The plot runs from this share of where the quantity stands to so many times it, within its span (house choice).
-FROM, TO = 0.4, 2.0
+FROM, TO = 0.6, 1.6
 
 
 @dataclass(frozen=True)
 class Drawn:
-    """Points (x, y, U of y) of a plot, and where the answer stands on it."""
+    """Points (x, y, U of y) of a plot, where the answer stands on it, and whether x was given and may be moved."""
 
     x: str
     y: str
     points: list[tuple[float, float, float]]
     at: tuple[float, float]
+    moves: bool
 
 
 def drawn(asked: Asked) -> Drawn | None:
-    """The first of a calculator's plots all of whose quantities are known; None where there is none."""
-    for plot in asked.calc.plots:
-        if {plot.x, plot.y, *plot.fixed} <= asked.known.keys():
-            points = _points(asked, plot)
-            if len(points) > 1:
-                at = (float(asked.known[plot.x]), float(asked.known[plot.y]))
-                return Drawn(plot.x, plot.y, points, at)
+    """The first of a calculator's plots all of whose quantities are known, one over what was given before others."""
+    possible = [p for p in asked.calc.plots if {p.x, p.y, *p.fixed} <= asked.known.keys()]
+    for plot in sorted(possible, key=lambda p: p.x not in asked.inputs):
+        points = _points(asked, plot)
+        if len(points) > 1:
+            at = (float(asked.known[plot.x]), float(asked.known[plot.y]))
+            return Drawn(plot.x, plot.y, points, at, plot.x in asked.inputs)
     return None
 
 

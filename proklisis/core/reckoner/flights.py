@@ -25,7 +25,7 @@ HIGH_M = 1.5
 
 class FlightOf(Quantities):
     frames: Number = quantity("Frames in the air", u=1 / math.sqrt(6), ge=0, le=1e5, span=(0.0, 2000.0))  # fmt: skip
-    fps: Number = quantity("Frames a second", "hz", gt=0, le=1e5, fact="fps", span=(1.0, 2000.0))
+    fps: Number = quantity("Frame rate", "hz", gt=0, le=1e5, fact="fps", span=(1.0, 2000.0))
     air_time_s: Number = quantity("Time in the air", "s", measure="air_time", gt=0, le=10, span=(0.01, 5.0))  # fmt: skip
     height_m: Number = quantity("Rise above take-off", "m", measure="flight_height", ge=0, le=60, span=(0.0, 10.0))  # fmt: skip
     drop_m: Number = quantity("Landing below take-off", "m", default=0.0, ge=-20, le=60, span=(-5.0, 20.0))  # fmt: skip
@@ -75,7 +75,7 @@ def _flight_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 FLIGHT = Calculator(
-    id="flight", title="Flight", doc="Time in the air and height, one from the other.",
+    id="flight", disciplines=("figure_jump", "kite_roll"), title="Flight", doc="Time in the air and height, one from the other.",
     formula="rise = g × (time up)² ÷ 2; h = g·t²/8 from level to level; t = (v + √(v² + 2·g·d))/g to a landing d lower; frames: u = 1/(fps·√6)",
     source="free fall with standard gravity, 9.80665 m/s² (3rd CGPM, 1901); an interval read by frames: two edges, each uniform over one frame (JCGM 100, 4.3.7)",
     of=FlightOf, answers=("height_m", "air_time_s", "up_s"),
@@ -92,7 +92,7 @@ FLIGHT = Calculator(
     cautions=lambda k: [
         f"From {HIGH_M:g} m on a landing loads knees and back hard: build up to it, with a soft landing and a coach beside it."
     ] if k.get("height_m", 0) + max(k.get("drop_m", 0), 0) > HIGH_M else [],
-    example={"frames": "52 frames at 60"}, plots=(Plot("air_time_s", "height_m", ("drop_m",)),),
+    example={"frames": "52 frames at 60"}, plots=(Plot("frames", "height_m", ("fps", "drop_m")), Plot("air_time_s", "height_m", ("drop_m",)), Plot("height_m", "air_time_s", ("drop_m",)),),
 )  # fmt: skip
 
 
@@ -165,7 +165,7 @@ def _rotation_cautions(k: Known) -> list[str]:
 
 
 ROTATION = Calculator(
-    id="rotation", title="Rotation", doc="Whether the time in the air is enough for the planned turns, and the ways out where it is not.",
+    id="rotation", disciplines=("figure_jump",), title="Rotation", doc="Whether the time in the air is enough for the planned turns, and the ways out where it is not.",
     formula="needed = turns × time of one turn + closing and opening; missing = needed − air time; angle = missing ÷ time of one turn × 360°; rise needed = g·needed²/8",
     source="closing and opening 0.18 s from four turns, 0.10 s at three, 0.05 s below (house choice, fitted to the trade's check values)",
     of=RotationOf, answers=("needed_s", "missing_s", "missing_deg", "period_needed_s", "height_needed_m"),

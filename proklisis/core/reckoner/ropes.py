@@ -96,7 +96,7 @@ def _says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 ROPE = Calculator(
-    id="rope", title="Rope and boat", doc="The slalom course behind a boat: rope in both ways of counting, times, and what reach is left at the ball.",
+    id="rope", disciplines=("slalom_ski",), title="Rope and boat", doc="The slalom course behind a boat: rope in both ways of counting, times, and what reach is left at the ball.",
     formula=f"reach = {BALL_OFF_M:g} m − rope × sin(angle); time = {COURSE_M:g} m ÷ speed; ball to ball {BALLS_APART_M:g} m along the course; handle's mean speed = √(41² + (2·rope·sin angle)²) ÷ that time",
     source="international tournament rules for the course and the rope's loops (values from memory)",
     of=RopeOf, answers=("rope_m", "rope_off_ft", "pass_time_s", "ball_time_s", "reach_needed_m"),

@@ -192,7 +192,9 @@ def _listed(value: Any) -> list[Any]:
     if isinstance(value, int | float):
         return [value]
     if isinstance(value, str):
-        return [x for x in re.split(r"[,;\s]+", value.strip().strip("[]")) if x]
+        # A comma parts, so that each may have its unit; without one, blanks do.
+        apart = r"[,;]" if re.search("[,;]", value) else r"\s+"
+        return [x.strip() for x in re.split(apart, value.strip().strip("[]")) if x.strip()]
     return list(value)
 
 

@@ -63,7 +63,7 @@ def _poling_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 POLING = Calculator(
-    id="poling", title="Poling pace", doc="Cadence, cycle length, speed and the push, and what a change is worth over a distance.",
+    id="poling", disciplines=("double_pole",), title="Poling pace", doc="Cadence, cycle length, speed and the push, and what a change is worth over a distance.",
     formula="speed = cadence × cycle length; push = (100 % − share without poles) ÷ cadence; time = distance ÷ speed",
     source="Holmberg et al. 2005, Med Sci Sports Exerc 37: speed is cadence times cycle length; 1.0–1.2 Hz at race pace (from memory)",
     of=PolingOf, answers=("speed_ms", "cycle_m", "push_s"),
@@ -91,7 +91,7 @@ class DropOf(Quantities):
     reach_m: Number = quantity("Landing out from the lip", "m", gt=0, le=80)
     nose_deg: Number = quantity("Nose below level at the landing, if not lifted", "deg", ge=0, lt=90)  # fmt: skip
     approach_m: Number = quantity("Way to the lip", "m", gt=0, le=200, span=(1.0, 100.0))
-    strokes_hz: Number = quantity("Strokes a second", "hz", measure="stroke_rate", gt=0, le=4, span=(0.3, 3.0))  # fmt: skip
+    strokes_hz: Number = quantity("Stroke rate", "hz", measure="stroke_rate", gt=0, le=4, span=(0.3, 3.0))  # fmt: skip
     last: Word = quantity("Last stroke at the lip", condition="wanted_last_stroke", choices=("left", "right"))  # fmt: skip
     strokes: Number = quantity("Strokes on the way", ge=0)
     first: Word = quantity("First stroke", choices=("left", "right"))
@@ -132,7 +132,7 @@ def _drop_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 DROP = Calculator(
-    id="drop", title="Drop", doc="Fall, landing and the strokes that lead to the lip.",
+    id="drop", disciplines=("drop_boof",), title="Drop", doc="Fall, landing and the strokes that lead to the lip.",
     formula="t = √(2h/g), out = v·t, nose = atan(g·t/v); strokes = way ÷ speed × strokes a second, whole ones, alternating, counted back from the lip",
     source="free fall with standard gravity from a level lip; strokes: common practice",
     of=DropOf, answers=("fall_s", "reach_m", "strokes", "first"),
@@ -180,7 +180,7 @@ def _wheels_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 
 WHEELS = Calculator(
-    id="wheels", title="Corner and stop", doc="Lean in a level corner, and the way until a wheel stands.",
+    id="wheels", disciplines=("moto_stance", "trail_stance"), title="Corner and stop", doc="Lean in a level corner, and the way until a wheel stands.",
     formula="tan(lean) = v²/(g·r); way = v × reaction + v²/(2·friction·g)",
     source=f"balance of gravity and turning; sliding friction, {FRICTION} (common practice)",
     of=WheelsOf, answers=("lean_deg", "stop_m"),

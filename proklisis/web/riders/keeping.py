@@ -24,6 +24,7 @@ def export(rider: Rider, out: IO[bytes]) -> None:
         whole: dict[str, Any] = {
             "rider": _row(rider),
             "consents": [_row(c) for c in rider.consents.all()],
+            "reckonings": [_row(x) for x in rider.reckonings.all()],
             "runs": [],
         }
         for run in Run.objects.filter(rider=rider).select_related("clip", "result"):
@@ -32,6 +33,7 @@ def export(rider: Rider, out: IO[bytes]) -> None:
             for name in ("clip", "result", "script", "telling", "prescribed"):
                 if hasattr(run, name):
                     kept[name] = _row(getattr(run, name))
+            kept["reckonings"] = [_row(x) for x in run.reckonings.all()]
             whole["runs"].append(kept)
             video = _video(run)
             if video:

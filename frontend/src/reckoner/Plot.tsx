@@ -1,0 +1,77 @@
+import { useId } from "react";
+import {
+  Area,
+  CartesianGrid,
+  ComposedChart,
+  Line,
+  ReferenceDot,
+  ReferenceLine,
+  ResponsiveContainer,
+  XAxis,
+  YAxis,
+} from "recharts";
+
+import type { Schemas } from "../api/client";
+
+type Drawn = Schemas["ReckonedPlot"];
+
+/** The answer over one of its quantities, its ± as a soft edge; the quantity is dragged below. */
+export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text: string) => void }) {
+  const id = useId();
+  const data = plot.points.map(([x, y, u]) => ({ x: x!, y: y!, band: [y! - u!, y! + u!] }));
+  const step = (plot.high - plot.low) / 200;
+  const [x, y] = plot.at as [number, number];
+  const name = (axis: Drawn["x"]) => `${axis.title}${axis.unit ? `, ${axis.unit}` : ""}`;
+  const tick = { fill: "var(--soft)", fontSize: 12 };
+  return (
+    <figure className="grid gap-1">
+      <figcaption className="text-sm text-soft">{name(plot.y)}</figcaption>
+      <div className="h-56" aria-hidden>
+        <ResponsiveContainer>
+          <ComposedChart data={data} margin={{ top: 8, right: 16, bottom: 0, left: 0 }} accessibilityLayer={false}>
+            <CartesianGrid stroke="var(--line)" vertical={false} />
+            <XAxis
+              type="number"
+              dataKey="x"
+              domain={[plot.low, plot.high]}
+              tickFormatter={short}
+              tickCount={6}
+              stroke="var(--soft)"
+              tick={tick}
+            />
+            <YAxis
+              type="number"
+              domain={["auto", "auto"]}
+              tickFormatter={short}
+              width={52}
+              stroke="var(--soft)"
+              tick={tick}
+            />
+            <Area dataKey="band" fill="var(--deep)" fillOpacity={0.14} stroke="none" isAnimationActive={false} />
+            <Line dataKey="y" stroke="var(--deep)" strokeWidth={2} dot={false} isAnimationActive={false} />
+            <ReferenceLine x={x} stroke="var(--soft)" strokeDasharray="3 4" />
+            <ReferenceDot x={x} y={y} r={6} fill="var(--deep)" stroke="var(--sheet)" strokeWidth={2} />
+          </ComposedChart>
+        </ResponsiveContainer>
+      </div>
+      <label htmlFor={id} className="text-right text-sm text-soft">
+        {name(plot.x)}
+      </label>
+      {plot.moves && (
+        <input
+          id={id}
+          type="range"
+          className="ml-12 min-h-8 accent-deep"
+          min={plot.low}
+          max={plot.high}
+          step={step}
+          value={x}
+          aria-valuetext={`${short(x)} ${plot.x.unit}`}
+          onChange={(e) => onDrag(plot.x.key, short(Number(e.target.value)))}
+        />
+      )}
+    </figure>
+  );
+}
+
+const short = (v: number) => `${Number(v.toPrecision(3))}`;
