@@ -369,7 +369,17 @@ def test_a_new_way_of_splitting_is_three_functions_and_an_entry(sixteenth, monke
             for n, (a, b) in enumerate(itertools.pairwise(found), 1)
         ]
 
-    bobbing = Splitter("Height of the hips", "leg lengths", height, cuts, units, 3.0, 6.0, 0.2)
+    bobbing = Splitter(
+        "Height of the hips",
+        "leg lengths",
+        "the hips are lowest",
+        height,
+        cuts,
+        units,
+        3.0,
+        6.0,
+        0.2,
+    )
     monkeypatch.setitem(library.SPLITTERS, "bobbing", bobbing)
     sixteenth(split="bobbing")
     run = simulate("inline_start", {"straight_knees": 1.5}, seed=3, units=6, view="side_right")

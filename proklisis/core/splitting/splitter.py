@@ -18,6 +18,7 @@ class Splitter:
     Attributes
     ----------
     title, unit : name and unit of the signal, as the Ribbon labels it
+    begins : what is seen in the moment in which a unit begins
     signal : the event signal per frame
     cuts : boundaries from figure and signal, in time order
     units : units from figure and boundaries, found or set by a coach
@@ -34,6 +35,7 @@ class Splitter:
 
     title: str
     unit: str
+    begins: str
     signal: Callable[[Figure], EventSignal]
     cuts: Callable[[Figure, EventSignal], list[Boundary]]
     units: Callable[[Figure, list[Boundary]], list[Unit]]
