@@ -255,20 +255,24 @@ def _judged(sim: Simulated) -> Any:
 
 
 def _cause(a: _Asked) -> Item | None:
-    """A root and what follows from it, to be put in order."""
-    fault = a.fault()
-    if fault is None:
+    """A root and what follows from it, to be put in order: all of them are ridden, so that all of them show."""
+    known = figures(a.book.discipline)
+
+    def follow(f: str) -> list[str]:
+        return [x.to for x in a.book.faults[f].links if x.to in known and x.to != f]
+
+    roots = [f for f in known if f in a.book.faults and follow(f) and (not a.topic or f == a.topic)]
+    if not roots:
         return None
-    sim = a.ride({fault: PLAIN})
-    found = {f["fault"]: f for f in _judged(sim)["findings"]}
-    if fault not in found or found[fault]["status"] != "root":
-        return None
-    follows = [x.to for x in a.book.faults[fault].links if x.to in found and x.to != fault][:2]
-    if not follows:
-        return None
-    # What follows from what follows comes after it.
-    follows.sort(key=lambda f: any(f == x.to for g in follows for x in a.book.faults[g].links))
-    order = [fault, *follows]
+    fault = str(a.pick(roots))
+    if a.level not in a.book.faults[fault].levels:
+        a.level = a.book.faults[fault].levels[0]
+    order = [fault, str(a.pick(follow(fault)))]
+    further = [f for f in follow(order[1]) if f not in order]
+    if further and a.rng.random() < 0.5:
+        order.append(str(a.pick(further)))
+    follows = order[1:]
+    sim = a.ride({f: PLAIN if f == fault else SIZES[3] for f in order})
     shown = list(order)
     a.rng.shuffle(shown)
     names = {f: a.book.faults[f].title for f in order}

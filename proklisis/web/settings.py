@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "proklisis.web.goes",
     "proklisis.web.references",
     "proklisis.web.targets",
+    "proklisis.web.eye",
     "proklisis.web.analysis",
     "proklisis.web.telling",
     "proklisis.web.scripts",

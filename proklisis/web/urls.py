@@ -18,6 +18,7 @@ from proklisis.web.book.views import BookTableView, BookView, FollowingView, Led
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
+from proklisis.web.eye import views as eye
 from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
 from proklisis.web.maps.views import MapView
@@ -91,6 +92,11 @@ api = [
     path("reckoner", CalculatorsView.as_view()),
     path("reckoner/<slug:name>", ReckonView.as_view()),
     path("reckoner/<slug:name>/from/<int:run>", FromRunView.as_view()),
+    path("eye/next", eye.NextView.as_view()),
+    path("eye/items/<int:item>/pictures/<int:number>", eye.PictureView.as_view()),
+    path("eye/items/<int:item>/answer", eye.AnswerView.as_view()),
+    path("eye/profile", eye.ProfileView.as_view()),
+    path("eye/hints", eye.HintsView.as_view()),
     path("cues", LedgerView.as_view()),
     path("runs/<int:run>/ghost", GhostView.as_view()),
     path("runs/<int:run>/crops/<int:crop>", CropView.as_view()),

@@ -56,6 +56,27 @@ export const keptReckonings = (of: { run?: number; rider?: number }) =>
     queryFn: () => need(api.GET("/api/reckonings", { params: { query: { ...of, limit: 50 } } })),
   });
 
+/** What the Eye asks next; `leave` are items that are before the coach already. */
+export const eyeNext = (wanted: { discipline?: string; exercise?: string; count?: number }, leave: number[]) =>
+  queryOptions({
+    queryKey: ["eye", "next", wanted, leave],
+    queryFn: () => need(api.GET("/api/eye/next", { params: { query: { ...wanted, leave } } })),
+    gcTime: 0,
+  });
+
+export const eyeProfile = queryOptions({
+  queryKey: ["eye", "profile"],
+  queryFn: () => need(api.GET("/api/eye/profile")),
+});
+
+/** What the coach's own sessions say of how they see a discipline's faults. */
+export const eyeHints = (discipline: string) =>
+  queryOptions({
+    queryKey: ["eye", "hints", discipline],
+    queryFn: () => need(api.GET("/api/eye/hints", { params: { query: { discipline } } })),
+    staleTime: 5 * 60_000,
+  });
+
 const WORKING = new Set(["queued", "working"]);
 
 /** What a list of runs is narrowed to. */

@@ -37,6 +37,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/eye/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach's own sessions say of how they see the faults of a discipline. */
+        get: operations["eye_hints_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/items/{item}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Answer an item and be told the truth. */
+        post: operations["eye_items_answer_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/items/{item}/pictures/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One of an item's pictures; it never changes. */
+        get: operations["eye_items_pictures_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What comes next for this coach; more is made where little is ahead. */
+        get: operations["eye_next_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/eye/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach's own answers say of their eye; nobody else sees it, but for how far two agree. */
+        get: operations["eye_profile_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{discipline}/{fault}": {
         parameters: {
             query?: never;
@@ -2365,6 +2450,18 @@ export interface components {
             with?: string[];
         };
         /**
+         * @description * `frame` - frame
+         *     * `angle` - angle
+         *     * `better` - better
+         *     * `fault` - fault
+         *     * `cause` - cause
+         *     * `cue` - cue
+         *     * `side` - side
+         *     * `view` - view
+         * @enum {string}
+         */
+        ExerciseEnum: "frame" | "angle" | "better" | "fault" | "cause" | "cue" | "side" | "view";
+        /**
          * Eye
          * @description What the coach's eye says where the measures say otherwise.
          */
@@ -2373,6 +2470,123 @@ export interface components {
             seen: boolean;
             /** Segments */
             segments: (number | null)[];
+        };
+        EyeAgreement: {
+            with: string;
+            kind: components["schemas"]["EyeAgreementKindEnum"];
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            items: number;
+            coaches: number;
+            says: string;
+        };
+        /**
+         * @description * `kappa` - kappa
+         *     * `icc` - icc
+         * @enum {string}
+         */
+        EyeAgreementKindEnum: "kappa" | "icc";
+        EyeAlarms: {
+            d_prime: components["schemas"]["EyeInterval"];
+            criterion: components["schemas"]["EyeInterval"];
+            /** @description share of riders without a fault who were given one */
+            alarms: components["schemas"]["EyeInterval"];
+            n: number;
+            clean: number;
+        };
+        EyeAnswerRequest: {
+            given: components["schemas"]["GivenRequest"];
+            /** Format: double */
+            took_s: number;
+        };
+        /** @description A figure with its 95 % interval. */
+        EyeInterval: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+        };
+        /** @description A question; what is true is told with the answer. */
+        EyeItem: {
+            id: number;
+            exercise: components["schemas"]["ExerciseEnum"];
+            discipline: string;
+            /** @description the discipline's */
+            title: string;
+            level: string;
+            view: string;
+            ask: string;
+            /** @description of a line to be drawn; 0 where none is */
+            points: number;
+            options: components["schemas"]["EyeOption"][];
+            /** @description of the pictures */
+            titles: string[];
+            strips: components["schemas"]["EyeStrip"][];
+        };
+        EyeOption: {
+            id: string;
+            title: string;
+        };
+        EyeProfile: {
+            answers: number;
+            read: components["schemas"]["EyeRead"][];
+            smallest: components["schemas"]["EyeSmallest"][];
+            alarms: components["schemas"]["EyeAlarms"] | null;
+            shares: components["schemas"]["EyeShare"][];
+            weeks: components["schemas"]["EyeWeek"][];
+            agreement: components["schemas"]["EyeAgreement"][];
+        };
+        EyeRead: {
+            id: string;
+            title: string;
+            unit: string;
+            n: number;
+            bias: components["schemas"]["EyeInterval"];
+            spread: components["schemas"]["EyeInterval"];
+        };
+        EyeShare: {
+            exercise: string;
+            right: number;
+            n: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+        };
+        /** @description The smallest fault seen three times out of four, scales beyond its band. */
+        EyeSmallest: {
+            exercise: string;
+            discipline: string;
+            title: string;
+            view: string;
+            /** Format: double */
+            size: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            n: number;
+        };
+        /** @description A picture of cells, row by row. */
+        EyeStrip: {
+            url: string;
+            count: number;
+            columns: number;
+            cell_px: number;
+            /** Format: double */
+            step_s: number;
+        };
+        EyeWeek: {
+            /** @description days from the first answer */
+            start: number;
+            right: number;
+            n: number;
         };
         /** @description Cues and drills of a fault, those that this club chose before first. */
         FaultChoices: {
@@ -2596,6 +2810,14 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        /** @description An answer: one of the keys by the exercise. */
+        GivenRequest: {
+            /** Format: double */
+            frame?: number;
+            line?: number[][];
+            order?: string[];
+            answer?: string;
+        };
         Go: {
             readonly id: number;
             /**
@@ -2653,6 +2875,12 @@ export interface components {
             from_s: number;
             /** To S */
             to_s: number;
+        };
+        Hints: {
+            /** @description fault → hint; empty key: of all */
+            hints: {
+                [key: string]: string;
+            };
         };
         /** @description What to try in place of a cue that changed nothing. */
         Instead: {
@@ -3041,6 +3269,13 @@ export interface components {
         MoreClipRequest: {
             /** @description filmed at the same time as the first clip; else of another pass */
             same_pass: boolean;
+        };
+        Next: {
+            items: components["schemas"]["EyeItem"][];
+            /** @description items in the pool that fit */
+            ready: number;
+            /** @description whether more are being made */
+            making: boolean;
         };
         Notable: {
             id: string;
@@ -4056,6 +4291,27 @@ export interface components {
          * @enum {string}
          */
         ScopeEnum: "unit" | "phase" | "side" | "run";
+        /** @description The truth, and how the answer compares with it. */
+        Scored: {
+            right: boolean;
+            /** Format: double */
+            error: number | null;
+            unit: string;
+            /** @description how far the answer is off */
+            says: string;
+            truth: string;
+            answer: string | null;
+            order: string[] | null;
+            frames: number[] | null;
+            line: number[][] | null;
+            /** @description the fault that it is about */
+            fault: string;
+            /**
+             * Format: date-time
+             * @description when its topic comes again
+             */
+            due: string;
+        };
         Script: {
             readonly prescription: components["schemas"]["Prescription"];
             /** @description what to say where nothing is the main thing */
@@ -4906,6 +5162,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Discipline"][];
+                };
+            };
+        };
+    };
+    eye_hints_retrieve: {
+        parameters: {
+            query: {
+                discipline: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hints"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eye_items_answer_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EyeAnswerRequest"];
+                "multipart/form-data": components["schemas"]["EyeAnswerRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scored"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eye_items_pictures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/webp": string;
+                };
+            };
+        };
+    };
+    eye_next_retrieve: {
+        parameters: {
+            query?: {
+                count?: number;
+                discipline?: string;
+                exercise?: string;
+                /** @description items that are before the coach already */
+                leave?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Next"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eye_profile_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeProfile"];
                 };
             };
         };

@@ -48,6 +48,9 @@ export function Frame() {
           <Link to="/reckoner" className={tab}>
             Reckoner
           </Link>
+          <Link to="/eye" className={tab}>
+            Eye
+          </Link>
         </nav>
         <span className="ml-auto truncate text-soft max-sm:hidden">
           {who?.coach} · {who?.club}

@@ -163,11 +163,30 @@ const reckoner = createRoute({
   }),
   component: lazyRouteComponent(() => import("../reckoner/ReckonerPage"), "ReckonerPage"),
 });
+const eye = createRoute({
+  getParentRoute: () => inside,
+  path: "/eye",
+  component: lazyRouteComponent(() => import("../eye/EyePage"), "EyePage"),
+});
 export const makeRouter = (client: QueryClient) =>
   createRouter({
     routeTree: root.addChildren([
       login,
-      inside.addChildren([desk, riders, book, bench, footage, turnSheet, map, telling, script, film, pair, reckoner]),
+      inside.addChildren([
+        desk,
+        riders,
+        book,
+        bench,
+        footage,
+        turnSheet,
+        map,
+        telling,
+        script,
+        film,
+        pair,
+        reckoner,
+        eye,
+      ]),
     ]),
     context: { client },
     defaultPendingComponent: () => <Waiting what="Loading" />,

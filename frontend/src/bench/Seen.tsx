@@ -1,4 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
+
 import type { Bench } from "../api/client";
+import { eyeHints } from "../api/queries";
 import { saidOf, whereOf, type Noted } from "../ui/notes";
 import { Button } from "../ui/parts";
 
@@ -14,6 +17,7 @@ export function Seen({
   onGo: (note: Noted) => void;
   onBack: (note: Noted) => void;
 }) {
+  const hints = useQuery({ ...eyeHints(bench.run.discipline ?? ""), enabled: bench.seen.length > 0 }).data?.hints ?? {};
   return (
     <section aria-labelledby="seen" className="border-t-2 border-line px-3 py-2">
       <div className="flex items-center justify-between gap-2">
@@ -29,7 +33,7 @@ export function Seen({
       ) : (
         <ul className="mt-1 grid gap-0.5">
           {bench.seen.map((n) => (
-            <li key={n.id} className="flex items-baseline justify-between gap-2">
+            <li key={n.id} className="flex flex-wrap items-baseline justify-between gap-x-2">
               <span className="min-w-0">
                 {saidOf(n)}{" "}
                 {n.t !== null ? (
@@ -48,8 +52,10 @@ export function Seen({
               >
                 Take back
               </Button>
+              {n.fault && hints[n.fault] && <p className="basis-full text-sm text-soft">{hints[n.fault]}</p>}
             </li>
           ))}
+          {hints[""] && <li className="text-sm text-soft">{hints[""]}</li>}
         </ul>
       )}
     </section>

@@ -1,5 +1,5 @@
 import { Loader, TriangleAlert } from "lucide-react";
-import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, SelectHTMLAttributes } from "react";
+import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes } from "react";
 import { useId } from "react";
 
 type Tone = "plain" | "main" | "quiet" | "bad";
@@ -14,7 +14,7 @@ export function Button({
   tone = "plain",
   className = "",
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone }) {
+}: ButtonHTMLAttributes<HTMLButtonElement> & { tone?: Tone; ref?: Ref<HTMLButtonElement> }) {
   return (
     <button
       type="button"

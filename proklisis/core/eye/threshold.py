@@ -24,8 +24,8 @@ Array = NDArray[np.float64]
 SEEN = 0.75
 #: Sizes that a threshold may have, scales beyond the band's edge.
 LEAST, MOST, STEPS = 0.15, 6.0, 40
-SLOPES = (1.5, 2.5, 3.5, 5.0)
-LAPSES = (0.01, 0.04)
+SLOPES = (1.5, 2.5, 4.0)
+LAPSES = (0.02,)
 #: Fewer answers than this give no threshold.
 FEWEST = 12
 
