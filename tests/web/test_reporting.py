@@ -134,9 +134,10 @@ def test_a_cancelled_run_ends_cancelled_and_not_failed(working):
     assert (row(working).state, row(working).problem) == (Run.State.CANCELLED, "")
 
 
-def lost_job(run: Run, attempts: int) -> int:
+def lost_job(run: Run, attempts: int, job: int | None = None) -> int:
     """A job that a worker took and was never heard of again."""
-    job = tasks.follow.defer(run_id=run.pk, attempt=1, number=0)
+    if job is None:
+        job = tasks.follow.defer(run_id=run.pk, attempt=1, number=0)
     with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '1 hour') RETURNING id"
@@ -179,3 +180,23 @@ def test_a_lost_part_is_taken_up_again_until_it_was_lost_too_often(
     if state == Run.State.FAILED:
         assert "lost 3 times" in run.problem
         assert "the clip is kept" in run.problem
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_lost_job_of_which_another_waits_goes_and_holds_up_no_other(working):
+    waits_too = tasks.crop.configure(queueing_lock="crop-1")
+    twice = lost_job(working, 1, waits_too.defer(track_set_id=1))
+    waits_too.defer(track_set_id=1)
+    other = lost_job(working, 1)
+
+    async def look():
+        async with tasks.app.with_connector(
+            tasks.app.connector.get_worker_connector()
+        ).open_async() as worker:
+            await tasks.take_up_lost(SimpleNamespace(app=worker), 0)
+
+    async_to_sync(look)()
+    assert status_of(other) == "todo"
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT count(*) FROM procrastinate_jobs WHERE id = %s", [twice])
+        assert cursor.fetchone() == (0,)

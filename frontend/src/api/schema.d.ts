@@ -1830,6 +1830,8 @@ export interface components {
             says: string[];
             cautions: string[];
             plot: components["schemas"]["ReckonedPlot"] | null;
+            /** @description what else would have to be given, where nothing follows yet */
+            lacking: string;
         };
         /** @enum {string} */
         AnswerEnum: "done" | "partly" | "not_yet" | "cannot_tell";

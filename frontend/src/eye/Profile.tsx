@@ -141,7 +141,8 @@ function Read({ rows }: { rows: Eye["read"] }) {
               <tr key={r.id} className="align-baseline">
                 <td className="pr-4">{r.title}</td>
                 <td className={`pr-4 tabular-nums ${sure ? "font-semibold" : ""}`}>
-                  {signed(r.bias.value, d)} {r.unit}{" "}
+                  {signed(r.bias.value, d)}
+                  {behind(r.unit)}{" "}
                   <span className="font-normal text-soft">
                     ({signed(r.bias.low, d)} to {signed(r.bias.high, d)})
                   </span>
@@ -150,7 +151,8 @@ function Read({ rows }: { rows: Eye["read"] }) {
                   <Track {...r.bias} from={-wide} to={wide} />
                 </td>
                 <td className="pr-4 tabular-nums">
-                  {r.spread.value.toFixed(d)} {r.unit}{" "}
+                  {r.spread.value.toFixed(d)}
+                  {behind(r.unit)}{" "}
                   <span className="text-soft">
                     ({r.spread.low.toFixed(d)} to {r.spread.high.toFixed(d)})
                   </span>
@@ -166,6 +168,8 @@ function Read({ rows }: { rows: Eye["read"] }) {
   );
 }
 
+const behind = (unit: string) => (unit === "°" ? unit : ` ${unit}`);
+
 const signed = (v: number, places: number) => `${v >= 0 ? "+" : "−"}${Math.abs(v).toFixed(places)}`;
 
 function Smallest({ rows }: { rows: Eye["smallest"] }) {
@@ -174,7 +178,7 @@ function Smallest({ rows }: { rows: Eye["smallest"] }) {
       {rows.map((r) => (
         <li
           key={`${r.exercise} ${r.discipline} ${r.view}`}
-          className="grid items-center gap-x-3 sm:grid-cols-[1fr_10rem_11rem]"
+          className="grid items-center gap-x-3 sm:grid-cols-[1fr_10rem_15rem]"
         >
           <span>
             {r.title}, from {r.view} <span className="text-soft">({EXERCISES[r.exercise]?.toLowerCase()})</span>

@@ -71,10 +71,10 @@ function PlayBar({
 /** What is seen, one loop or two that run together. */
 export function Pictures({ item }: { item: Item }) {
   const count = Math.max(...item.strips.map((s) => s.count));
-  const { frame, playing, setPlaying, go } = useLoop(count, item.strips[0]!.step_s);
+  const { frame, playing, setPlaying, go, step } = useLoop(count, item.strips[0]!.step_s);
   useKeys((e) => {
     if (e.key === " " && !(e.target as HTMLElement).matches("button, summary")) setPlaying(!playing);
-    else if (e.key === "ArrowLeft" || e.key === "ArrowRight") go(frame + (e.key === "ArrowLeft" ? -1 : 1));
+    else if (e.key === "ArrowLeft" || e.key === "ArrowRight") step(e.key === "ArrowLeft" ? -1 : 1);
     else return false;
     return true;
   });
@@ -85,7 +85,9 @@ export function Pictures({ item }: { item: Item }) {
         {item.strips.map((s, k) => (
           <figure key={s.url} className="grid gap-1">
             <StripView strip={s} frame={Math.min(frame, s.count - 1)} label={names[k] ?? `Rider from ${item.view}`} />
-            {names[k] && <figcaption className="text-center font-semibold capitalize">{names[k]}</figcaption>}
+            {names[k] && (
+              <figcaption className="text-center font-semibold first-letter:uppercase">{names[k]}</figcaption>
+            )}
           </figure>
         ))}
       </div>
@@ -150,15 +152,21 @@ export function Choices({ item, scored, busy, onGive }: Props) {
 /** Choices put in order, the earliest first, by pressing one after the other. */
 export function Order({ item, scored, busy, onGive }: Props) {
   const [order, setOrder] = useState<string[]>([]);
-  const add = (id: string) => {
-    if (scored || busy || order.includes(id)) return;
-    const next = [...order, id];
+  // Keys may come faster than the page is drawn.
+  const pressed = useRef<string[]>([]);
+  const put = (next: string[]) => {
+    pressed.current = next;
     setOrder(next);
-    if (next.length === item.options.length) onGive({ order: next });
   };
+  const add = (id: string) => {
+    if (scored || busy || pressed.current.includes(id)) return;
+    put([...pressed.current, id]);
+    if (pressed.current.length === item.options.length) onGive({ order: pressed.current });
+  };
+  const back = () => put(pressed.current.slice(0, -1));
   useKeys((e) => {
     if (e.key === "Backspace" && !scored) {
-      setOrder(order.slice(0, -1));
+      back();
       return true;
     }
     const option = item.options[Number(e.key) - 1];
@@ -190,12 +198,7 @@ export function Order({ item, scored, busy, onGive }: Props) {
         })}
       </ol>
       {!scored && (
-        <Button
-          tone="quiet"
-          className="w-fit"
-          disabled={!order.length || busy}
-          onClick={() => setOrder(order.slice(0, -1))}
-        >
+        <Button tone="quiet" className="w-fit" disabled={!order.length || busy} onClick={back}>
           One back
         </Button>
       )}
@@ -208,7 +211,7 @@ const place = (k: number) => ["first", "then", "last"][k] ?? `${k + 1}.`;
 /** A moment to stop at, frame by frame. */
 export function Moment({ item, scored, busy, onGive }: Props) {
   const strip = item.strips[0]!;
-  const { frame, playing, setPlaying, go } = useLoop(strip.count, strip.step_s);
+  const { frame, playing, setPlaying, go, step } = useLoop(strip.count, strip.step_s);
   const [mine, setMine] = useState<number | null>(null);
   const give = () => {
     if (scored || busy) return;
@@ -223,8 +226,8 @@ export function Moment({ item, scored, busy, onGive }: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [scored]);
   useKeys((e) => {
-    const step = e.shiftKey ? 5 : 1;
-    if (e.key === "ArrowLeft" || e.key === "ArrowRight") go(frame + (e.key === "ArrowLeft" ? -step : step));
+    const far = e.shiftKey ? 5 : 1;
+    if (e.key === "ArrowLeft" || e.key === "ArrowRight") step(e.key === "ArrowLeft" ? -far : far);
     else if (e.key === " " && !(e.target as HTMLElement).matches("button, summary")) setPlaying(!playing);
     else if (e.key === "Enter" && !scored && !(e.target as HTMLElement).matches("button, summary, a")) give();
     else return false;

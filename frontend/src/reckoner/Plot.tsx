@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { useId, useState } from "react";
 import {
   Area,
   CartesianGrid,
@@ -19,7 +19,9 @@ type Drawn = Schemas["ReckonedPlot"];
 export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text: string) => void }) {
   const id = useId();
   const data = plot.points.map(([x, y, u]) => ({ x: x!, y: y!, band: [y! - u!, y! + u!] }));
-  const step = (plot.high - plot.low) / 200;
+  // While it is dragged the slider is the hand's, and its range stands still; the answer follows.
+  const [held, setHeld] = useState<{ value: number; low: number; high: number } | null>(null);
+  const { low, high } = held ?? plot;
   const [x, y] = plot.at as [number, number];
   const name = (axis: Drawn["x"]) => `${axis.title}${axis.unit ? `, ${axis.unit}` : ""}`;
   const tick = { fill: "var(--soft)", fontSize: 12 };
@@ -62,12 +64,18 @@ export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text
           id={id}
           type="range"
           className="ml-12 min-h-8 accent-deep"
-          min={plot.low}
-          max={plot.high}
-          step={step}
-          value={x}
-          aria-valuetext={`${short(x)} ${plot.x.unit}`}
-          onChange={(e) => onDrag(plot.x.key, short(Number(e.target.value)))}
+          min={low}
+          max={high}
+          step={(high - low) / 200}
+          value={held?.value ?? x}
+          aria-valuetext={`${short(held?.value ?? x)} ${plot.x.unit}`}
+          onChange={(e) => {
+            const value = Number(e.target.value);
+            setHeld({ value, low, high });
+            onDrag(plot.x.key, short(value));
+          }}
+          onPointerUp={() => setHeld(null)}
+          onBlur={() => setHeld(null)}
         />
       )}
     </figure>

@@ -42,7 +42,7 @@ const flight: Calculator = {
   source: "free fall",
   example: { air_time: "0.86 s" },
   disciplines: ["figure_jump"],
-  fields: [field("air_time", { answer: true }), field("height", { unit: "m", answer: true })],
+  fields: [field("air_time", { answer: true, title: "Time in the air" }), field("height", { unit: "m", answer: true })],
 };
 const rope: Calculator = { ...flight, id: "rope", title: "Rope", disciplines: [], example: {} };
 const answer = (words: string) => ({
@@ -53,6 +53,7 @@ const answer = (words: string) => ({
   says: [`a rise of ${words} m`],
   cautions: ["mind the landing"],
   plot: null,
+  lacking: "",
 });
 const base = {
   "GET /api/reckoner": [flight, rope],
@@ -70,7 +71,7 @@ it("opens with its worked example, and what is typed asks again", async () => {
   expect(await screen.findByText("a rise of 0.91 m")).toBeTruthy();
   expect(screen.getByText("mind the landing")).toBeTruthy();
   expect(screen.getByText(/= 0.91 ± 0.04 m/)).toBeTruthy();
-  fireEvent.change(screen.getByLabelText(/^air_time/), { target: { value: "1 s" } });
+  fireEvent.change(screen.getByLabelText(/^Time in the air/), { target: { value: "1 s" } });
   expect(await screen.findByText("a rise of 1.23 m")).toBeTruthy();
   expect(calls.at(-1)?.body).toEqual({ said: { air_time: "1 s" }, unknown: "" });
 });
@@ -80,14 +81,14 @@ it("asks for the field that is chosen as the unknown", async () => {
   show(<ReckonerPage />);
   await screen.findByText("a rise of 0.91 m");
   fireEvent.change(screen.getByLabelText(/^height/), { target: { value: "2 m" } });
-  fireEvent.click(screen.getByRole("button", { name: "Ask for air_time" }));
+  fireEvent.click(screen.getByRole("button", { name: "Ask for time in the air" }));
   await waitFor(() => expect(calls.at(-1)?.body).toEqual({ said: { height: "2 m" }, unknown: "air_time" }));
 });
 
 it("shows what is wrong in place of an answer, and nothing before anything is typed", async () => {
   answering({ ...base, "POST /api/reckoner/{name}": () => new Refused("air_time: that cannot be.") });
   show(<ReckonerPage />);
-  expect((await screen.findByRole("alert")).textContent).toBe("air_time: that cannot be.");
+  expect((await screen.findByRole("alert")).textContent).toBe("“Time in the air”: that cannot be.");
   expect(screen.queryByText(/a rise of/)).toBeNull();
   fireEvent.click(screen.getByRole("button", { name: "Clear" }));
   expect(await screen.findByText(/Type what you know/)).toBeTruthy();

@@ -146,7 +146,11 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
           </p>
         ) : answer.error ? (
           <p role="alert" className="rounded border border-bad bg-sheet p-4">
-            {answer.error.message}
+            {titled(answer.error.message, calc)}
+          </p>
+        ) : data?.lacking ? (
+          <p role="status" className="rounded border border-dashed border-line p-6 text-center text-soft">
+            {titled(data.lacking, calc)}
           </p>
         ) : data ? (
           <Answer answer={data} onDrag={(key, text) => type(key, text)} />
@@ -158,7 +162,7 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
           run={run}
           said={filled}
           unknown={unknown}
-          ready={!!data}
+          ready={!!data && !data.lacking}
           onOpen={(s, u) => (setSaid(s), setUnknown(u))}
         />
         <details className="rounded border border-line bg-sheet p-3">
@@ -189,3 +193,9 @@ function taken(calc: Calculator, take: Record<string, Schemas["FromRunRow"][]>):
   }
   return out;
 }
+
+/** A sentence with the names of fields in place of their keys. */
+const titled = (text: string, calc: Calculator) =>
+  calc.fields
+    .filter((f) => f.key.includes("_"))
+    .reduce((t, f) => t.replaceAll(new RegExp(`\\b${f.key}\\b`, "g"), `“${f.title}”`), text);

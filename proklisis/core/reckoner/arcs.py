@@ -33,7 +33,7 @@ class CarveOf(Quantities):
     waist_mm: Number = quantity("Width at the waist", "mm", gt=0, le=400)
     tail_mm: Number = quantity("Width at the tail", "mm", gt=0, le=500)
     contact_m: Number = quantity("Contact length", "m", gt=0, le=2.5)
-    edge_deg: Number = quantity("Edge against the snow", "deg", measure="edge", ge=0, lt=90, span=(0.0, 85.0))  # fmt: skip
+    edge_deg: Number = quantity("Edge against the snow", "deg", measure="edge", phase="belly", ge=0, lt=90, span=(0.0, 85.0))  # fmt: skip
     speed_ms: Number = quantity("Speed", "m/s", condition="speed_ms", gt=0, le=70, span=(0.5, 45.0))
     radius_m: Number = quantity("Radius of the arc", "m", gt=0, le=500, span=(1.0, 200.0))
     slope_deg: Number = quantity("Slope, where the turn ends across it", "deg", default=0.0, condition="slope_deg", ge=0, le=60, span=(0.0, 55.0))  # fmt: skip

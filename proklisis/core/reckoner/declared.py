@@ -37,6 +37,8 @@ class Origin:
     measure: str = ""
     condition: str = ""
     fact: str = ""
+    #: Where the measure is read first.
+    phase: str = ""
 
 
 @dataclass(frozen=True)
@@ -65,13 +67,13 @@ class About:
 
 
 def quantity(
-    title: str, unit: str = "", *, default: Any = None, u: float = 0.0, measure: str = "", condition: str = "", fact: str = "",
+    title: str, unit: str = "", *, default: Any = None, u: float = 0.0, measure: str = "", condition: str = "", fact: str = "", phase: str = "",
     span: tuple[float, float] | None = None, choices: tuple[str, ...] = (), takes: Takes = "number", whole: bool = False, usual: bool = False,
     gt: float | None = None, ge: float | None = None, lt: float | None = None, le: float | None = None,
 ) -> Any:  # fmt: skip
     """A field of :class:`Quantities`, with limits (``gt`` over, ``ge`` from, ``lt`` under, ``le`` to)."""
     about = About(
-        unit, default, u, Origin(measure, condition, fact), span, choices, "choice" if choices else takes, whole, usual
+        unit, default, u, Origin(measure, condition, fact, phase), span, choices, "choice" if choices else takes, whole, usual
     )  # fmt: skip
     made: Any = Field(
         None, title=title, gt=gt, ge=ge, lt=lt, le=le, json_schema_extra={"unit": unit}

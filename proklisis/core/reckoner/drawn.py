@@ -14,7 +14,9 @@ from proklisis.core.reckoner.solve import OUTSIDE, slopes, solve
 #: Places along the plot.
 PLACES = 33
 #: The plot runs from this share of where the quantity stands to so many times it, within its span (house choice).
-FROM, TO = 0.6, 1.6
+FROM, TO = 0.5, 1.8
+#: Values within this ratio are drawn over the same range.
+STEP = 1.6
 
 
 @dataclass(frozen=True)
@@ -43,11 +45,11 @@ def span(asked: Asked, key: str) -> tuple[float, float]:
     """From where to where a quantity is drawn and may be dragged, around where it stands."""
     value = float(asked.known[key])
     low, high = asked.calc.about(key).span or (-math.inf, math.inf)
-    reach = abs(value) or 1.0
-    if value < 0:
-        return max(value - reach, low), min(value + reach, high)
-    first, last = max(FROM * value, low), min(TO * reach, high)
-    return (min(first, value), max(last, value)) if last > first else (value - reach, value + reach)
+    # The same for values that lie near each other, so that it stands still while one is dragged.
+    size = STEP ** round(math.log(abs(value)) / math.log(STEP)) if value else 1.0
+    first, last = (FROM * size, TO * size) if value >= 0 else (-TO * size, TO * size)
+    first, last = max(min(first, value), low), min(max(last, value), high)
+    return (first, last) if last > first else (value - size, value + size)
 
 
 def _points(asked: Asked, plot: Plot) -> list[tuple[float, float, float]]:

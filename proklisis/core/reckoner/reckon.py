@@ -138,6 +138,15 @@ def _possible(calc: Calculator, given: Known) -> None:
         raise InputError(f"{calc.field_title(key).lower()} of {_shown(given[key])} cannot be", key, limits(calc, key)) from e  # fmt: skip
 
 
+def possible(calc: Calculator, key: str, value: float) -> bool:
+    """Whether a field takes a value at all."""
+    try:
+        calc.of.model_validate({key: value})
+    except ValidationError:
+        return False
+    return True
+
+
 def _found_possible(calc: Calculator, known: Known, given: Known) -> None:
     """Refuse answers that nothing can be, such as a negative height."""
     for key in known:

@@ -25,6 +25,10 @@ NODES = {1: 7, 2: 5, 3: 5, 4: 3, 5: 3}
 OUTSIDE = (ValueError, ZeroDivisionError, OverflowError)
 
 
+class TooLittle(InputError):
+    """Nothing follows yet from what is given; it says what else would do."""
+
+
 def solve(
     calc: Calculator, given: Mapping[str, Any], us: Mapping[str, float] = {},
     ask: str | None = None, near: Mapping[str, float] | None = None, enough: str | None = None,
@@ -73,12 +77,12 @@ def solve(
     return known, assumed
 
 
-def _too_little(calc: Calculator, known: Known, ask: str | None) -> InputError:
+def _too_little(calc: Calculator, known: Known, ask: str | None) -> TooLittle:
     """What else would have to be given, by the way that lacks least."""
     ways = [r for r in calc.rules if r.target not in known and (ask is None or r.target == ask)]
     lacking = min(([n for n in r.needs if n not in known] for r in ways), key=len, default=[])
     more = " and ".join(lacking) or "another quantity"
-    return InputError("nothing follows from this alone", calc.id, f"give {more} too")
+    return TooLittle("nothing follows from this alone", calc.id, f"give {more} too")
 
 
 def _chain(calc: Calculator, known: Known, doubts: Mapping[str, float]) -> None:

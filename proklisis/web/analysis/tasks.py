@@ -8,6 +8,7 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
@@ -110,7 +111,11 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(filming.give_up)(FILMS[job.task_name], which["film_id"])
         else:
-            await manager.retry_job(job)
+            try:
+                await manager.retry_job(job)
+            except UniqueViolation:
+                # Another that does the same waits already.
+                await manager.finish_job(job, Status.FAILED, delete_job=True)
 
 
 @app.periodic(cron="* * * * *")

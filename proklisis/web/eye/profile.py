@@ -178,7 +178,9 @@ def hints(coach: Coach, discipline: str) -> dict[str, str]:
             if r and not r["bias"]["low"] <= 0 <= r["bias"]["high"]:
                 more = "larger" if r["bias"]["value"] > 0 else "smaller"
                 half = (r["bias"]["high"] - r["bias"]["low"]) / 2
-                out.setdefault(fault, f"In your Eye sessions you draw {r['title'].lower()} {abs(r['bias']['value']):.1f} ± {half:.1f}° {more} than it is (n = {r['n']}).")  # fmt: skip
+                line = f"In your Eye sessions you draw {r['title'].lower()} {abs(r['bias']['value']):.1f} ± {half:.1f}° {more} than it is (n = {r['n']})."
+                out[fault] = " ".join(x for x in (out.get(fault), line) if x)
+                break
     if alarms and alarms["alarms"]["low"] > 0.2:
         out[""] = f"In your Eye sessions of this discipline you found a fault in {100 * alarms['alarms']['value']:.0f} % of {alarms['clean']} riders who had none."  # fmt: skip
     return out

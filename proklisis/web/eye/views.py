@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from typing import Any
 
 from django.http import FileResponse
@@ -17,7 +18,6 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
-from proklisis.core.playbook.check import nearest
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.simulate.items import EXERCISES
 from proklisis.web.clubs.access import coach_of
@@ -197,6 +197,11 @@ def _shown(item: EyeItem) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _known(what: str, said: str, known: Collection[str]) -> None:
+    if said not in known:
+        raise InputError(f"{said!r} is no {what}", what, f"there are {', '.join(known)}")
+
+
 class NextView(APIView):
     @extend_schema(
         parameters=[
@@ -209,10 +214,10 @@ class NextView(APIView):
         """What comes next for this coach; more is made where little is ahead."""
         exercise = request.query_params.get("exercise", "")
         discipline = request.query_params.get("discipline", "")
-        if exercise and exercise not in EXERCISES:
-            raise InputError(f"{exercise!r} is no exercise", "exercise", f"there are {', '.join(EXERCISES)}")  # fmt: skip
-        if discipline and discipline not in playbook_ids():
-            raise InputError(f"{discipline!r} is no discipline", "discipline", nearest(discipline, playbook_ids()))  # fmt: skip
+        if exercise:
+            _known("exercise", exercise, EXERCISES)
+        if discipline:
+            _known("discipline", discipline, playbook_ids())
         count = request.query_params.get("count", "1")
         leave = [int(x[:15]) for x in request.query_params.getlist("leave") if x.isdecimal()][:50]
         coach = coach_of(request)
@@ -270,6 +275,5 @@ class HintsView(APIView):
     def get(self, request: Request) -> Response:
         """What the coach's own sessions say of how they see the faults of a discipline."""
         discipline = request.query_params.get("discipline", "")
-        if discipline not in playbook_ids():
-            raise InputError(f"{discipline!r} is no discipline", "discipline", nearest(discipline, playbook_ids()))  # fmt: skip
+        _known("discipline", discipline, playbook_ids())
         return Response({"hints": hints(coach_of(request), discipline)})

@@ -8,7 +8,8 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.conditions import in_one_unit
 from proklisis.core.readings.over_time import NO_SIDE, Place, Point, points
 from proklisis.core.reckoner.declared import Calculator
-from proklisis.core.uncertainty import digits
+from proklisis.core.reckoner.reckon import possible
+from proklisis.core.reckoner.words import with_u
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.runs.models import Run
 
@@ -29,8 +30,13 @@ def offered(calc: Calculator, run: Run) -> dict[str, list[dict[str, str]]]:
         if calc.id == "difference" and key in EITHER:
             rows = [_row(run, p, v) for p, v in seen.items()]
         elif origin.measure:
-            found = [(p, v) for p, v in seen.items() if p.measure == origin.measure]
-            rows = [_row(run, p, v) for p, v in sorted(found, key=lambda x: -x[1].n)]
+            found = [
+                (p, v)
+                for p, v in seen.items()
+                if p.measure == origin.measure and possible(calc, key, v.value)
+            ]
+            found.sort(key=lambda x: (x[0].phase != origin.phase, -x[1].n))
+            rows = [_row(run, p, v) for p, v in found]
         if origin.condition and conditions.get(origin.condition) not in (None, ""):
             value = conditions[origin.condition]
             rows.append({"text": f"{value:g}" if isinstance(value, int | float) else str(value), "says": "as said of this run"})  # fmt: skip
@@ -52,11 +58,11 @@ def _row(run: Run, place: Place, point: Point) -> dict[str, str]:
     measure = REGISTRY[place.measure]
     unit = UNIT_TEXT.get(measure.unit, measure.unit)
     where = [place.phase and place.phase.replace("_", " "), place.limb, place.side if place.side != NO_SIDE else ""]  # fmt: skip
-    said = f"{digits(point.value, point.u)} ± {digits(2 * point.u, point.u)}"
+    said = with_u(point.value, point.u, "" if measure.unit == "ratio" else measure.unit)
     words = ", ".join(x for x in where if x)
     return {
         "text": f"{point.value:.5g} ± {2 * point.u:.2g} {unit}".strip(),
-        "says": f"{measure.title}{f', {words}' if words else ''}: {said} {unit} (mean of {point.n})".replace("  ", " "),
+        "says": f"{measure.title}{f', {words}' if words else ''}: {said} (mean of {point.n})",
     }  # fmt: skip
 
 

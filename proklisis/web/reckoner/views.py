@@ -11,6 +11,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.reckoner.reckon import ask, calculator, reckoning
+from proklisis.core.reckoner.solve import TooLittle
 from proklisis.core.shapes.reckoning import Reckoning
 from proklisis.web.analysis.compared import run_of
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
@@ -89,6 +90,7 @@ class AnswerSerializer(serializers.Serializer[Any]):
     says = serializers.ListField(child=serializers.CharField())
     cautions = serializers.ListField(child=serializers.CharField())
     plot = ReckonedPlotSerializer(allow_null=True)
+    lacking = serializers.CharField(allow_blank=True, help_text="what else would have to be given, where nothing follows yet")  # fmt: skip
 
 
 class FromRunRowSerializer(serializers.Serializer[Any]):
@@ -151,7 +153,11 @@ class ReckonView(APIView):
         question.is_valid(raise_exception=True)
         feet = in_feet_for(request)
         said = understood(calculator(name), question.validated_data["said"], feet)
-        return Response(answered(ask(name, said, question.validated_data.get("unknown") or None), feet))  # fmt: skip
+        try:
+            found = ask(name, said, question.validated_data.get("unknown") or None)
+        except TooLittle as e:
+            return Response({"rows": [], "says": [], "cautions": [], "plot": None, "lacking": str(e)})  # fmt: skip
+        return Response({**answered(found, feet), "lacking": ""})
 
 
 class FromRunView(APIView):

@@ -17,6 +17,7 @@ from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach
 from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
+from proklisis.web.demo.practice import practise
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
 from proklisis.web.riders.models import Rider
@@ -39,12 +40,13 @@ class Command(BaseCommand):
             club = Club.objects.create(name=CLUB)
             user = User.objects.create_user(username, password=password)
             self.coach = user
-            Coach.objects.create(user=user, club=club, name=name)
+            coach = Coach.objects.create(user=user, club=club, name=name)
             for part in reversed(CAST):
                 self._run(club, part)
             for again in SEASON:
                 self._again(club, again)
             self._laps(club)
+            practise(club, coach, timezone.now())
         self.stdout.write(f"The {CLUB} club is loaded.")
 
     def _laps(self, club: Club) -> None:

@@ -1,4 +1,4 @@
-"""Everything the database needs before the application starts: tables, the demo, lost jobs, results of an older version."""
+"""Everything the database needs before the application starts: tables, the demo, lost jobs, results of an older version, riders for the Eye."""
 
 from __future__ import annotations
 
@@ -16,3 +16,4 @@ class Command(BaseCommand):
         call_command("load_demo")
         call_command("resume_jobs")
         call_command("measure_again", queue=True)
+        call_command("make_eye_items")
