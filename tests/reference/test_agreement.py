@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pingouin
 import pytest
-from scipy import stats
+from scipy import optimize, stats
 from sklearn.metrics import cohen_kappa_score
 
 from proklisis.core.eye.agreement import icc, kappa
 from proklisis.core.eye.profile import detection
+from proklisis.core.eye.threshold import threshold
 
 #: Shrout & Fleiss 1979, Psychol Bull 86, table 2: six targets, four judges (values from memory).
 SHROUT_FLEISS = np.array([[9, 2, 5, 8], [6, 1, 3, 2], [8, 4, 6, 8], [7, 1, 2, 6], [10, 5, 6, 9], [6, 2, 4, 7]], float)  # fmt: skip
@@ -65,3 +66,26 @@ def test_d_prime_of_a_textbook_table():
     # The log-linear correction (Hautus 1995) draws it a little towards none.
     assert 0.9 * plain < found.d_prime.value < plain
     assert found.criterion.value == pytest.approx(-0.294, abs=0.03)
+
+
+def test_the_threshold_is_the_one_that_a_likelihood_fit_finds():
+    # The same Weibull fitted by maximum likelihood with scipy, slope and place free, guessing and lapsing as given.
+    rng = np.random.default_rng(5)
+    guess, lapse, at, slope = 0.2, 0.02, 1.0, 2.5
+
+    def chance(size, t, b):
+        return guess + (1 - guess - lapse) * (1 - np.exp(-((size / t) ** b)))
+
+    sizes = rng.choice([0.4, 0.6, 0.9, 1.3, 1.9, 2.8], 400)
+    right = rng.random(400) < chance(sizes, at, slope)
+
+    def off(x):
+        p = chance(sizes, np.exp(x[0]), np.exp(x[1]))
+        return -float(np.log(np.where(right, p, 1 - p)).sum())
+
+    best = optimize.minimize(off, [0.0, 1.0], method="Nelder-Mead")
+    t, b = np.exp(best.x)
+    theirs = t * (-np.log(1 - (0.75 - guess) / (1 - guess - lapse))) ** (1 / b)
+    ours = threshold(list(zip(sizes.tolist(), right.tolist(), strict=True)), guess)
+    assert ours.size == pytest.approx(theirs, rel=0.05)
+    assert ours.low < theirs < ours.high

@@ -140,7 +140,7 @@ def test_the_demo_has_three_weeks_and_two_helpers_to_agree_with(client, coach):
     p = client.get("/api/eye/profile").json()
     assert p["answers"] > 150 and len(p["weeks"]) == 3
     assert p["read"] and p["smallest"] and p["alarms"]
-    assert {"Corin Hale", "Liesel Brandt", "all coaches"} <= {a["with"] for a in p["agreement"]}
+    assert {"Alder Hale", "Liesel Brandt", "all coaches"} <= {a["with"] for a in p["agreement"]}
     # What was answered then has no pictures, and is not asked again.
     assert client.get("/api/eye/next").json()["ready"] == 0
     assert EyeAnswer.objects.latest("at").at < timezone.now() + timedelta(hours=1)

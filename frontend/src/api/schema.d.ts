@@ -2015,6 +2015,8 @@ export interface components {
             example: {
                 [key: string]: string;
             };
+            /** @description what the worked example is about */
+            story: string;
             /** @description those whose runs it is opened for first */
             disciplines: string[];
             fields: components["schemas"]["CalculatorField"][];

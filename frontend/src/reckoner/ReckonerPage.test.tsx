@@ -41,6 +41,7 @@ const flight: Calculator = {
   formula: "h = g·t²/8",
   source: "free fall",
   example: { air_time: "0.86 s" },
+  story: "A jump.",
   disciplines: ["figure_jump"],
   fields: [field("air_time", { answer: true, title: "Time in the air" }), field("height", { unit: "m", answer: true })],
 };

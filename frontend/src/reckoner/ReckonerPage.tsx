@@ -129,6 +129,7 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
           </Button>
         </div>
         <p className="text-soft">{calc.doc} Leave open what you want to know.</p>
+        {!empty && same(filled, calc.example) && <p className="text-sm text-soft">For one: {calc.story}</p>}
         <Fields
           calc={calc}
           said={said}
@@ -199,3 +200,6 @@ const titled = (text: string, calc: Calculator) =>
   calc.fields
     .filter((f) => f.key.includes("_"))
     .reduce((t, f) => t.replaceAll(new RegExp(`\\b${f.key}\\b`, "g"), `“${f.title}”`), text);
+
+const same = (a: Said, b: Said) =>
+  JSON.stringify(Object.entries(a).sort()) === JSON.stringify(Object.entries(b).sort());

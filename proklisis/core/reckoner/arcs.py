@@ -108,6 +108,16 @@ def _edge_that_holds(speed_held_ms: float, sidecut_m: float, slope_deg: float) -
     return math.degrees(math.asin(sine)) if slope_deg == 0 and sine < 1 else None
 
 
+def _ways_to_hold(k: Known) -> str:
+    """What would hold this speed: more edge on the same sidecut, or a wider arc at the same edge."""
+    a = _turning(k["edge_deg"], k["slope_deg"])
+    wider = "" if a is None else f", or an arc of {plain(k['speed_ms'] ** 2 / a)} m at this edge"
+    sine = k["speed_ms"] ** 2 / (GRAVITY * k["sidecut_m"]) if "sidecut_m" in k else 2.0
+    if k["slope_deg"] == 0 and sine < 1:
+        return f": {plain(math.degrees(math.asin(sine)))}° of edge would hold it{wider}"
+    return f": {wider.removeprefix(', or ')}" if wider else ""
+
+
 def _carve_says(k: Known, u: Mapping[str, float]) -> list[str]:
     out = []
     if "tip_mm" in k and "sidecut_m" in k:
@@ -121,7 +131,7 @@ def _carve_says(k: Known, u: Mapping[str, float]) -> list[str]:
     if "speed_held_ms" in k:
         held = f"This edge holds up to {with_u(k['speed_held_ms'], u['speed_held_ms'], 'm/s')}"
         if "speed_ms" in k and k["speed_ms"] > k["speed_held_ms"]:
-            held += f": at {plain(k['speed_ms'])} m/s it slips; more edge, or a wider arc"
+            held += f": at {plain(k['speed_ms'])} m/s it slips{_ways_to_hold(k)}"
         out.append(f"{held}.")
     elif {"edge_deg", "radius_m"} <= k.keys() and k["edge_deg"] > 0:
         out.append("On this slope so little edge does not hold at any speed.")

@@ -67,6 +67,23 @@ def _handle(rope_m: float, angle_deg: float, ball_time_s: float) -> float:
     return math.hypot(BALLS_APART_M, 2 * handle_off(rope_m, angle_deg)) / ball_time_s
 
 
+#: A wider angle that is told as a way out, degrees (house choice).
+WIDER_DEG = 5.0
+
+
+def _wider(k: Known) -> str:
+    """What a wider angle would save of the reach."""
+    wider = k["angle_deg"] + WIDER_DEG
+    if wider > 90:
+        return ""
+    left = reach_needed(k["rope_m"], wider)
+    return (
+        f"; {WIDER_DEG:g}° wider would leave {plain(left, 2)} m"
+        if left > 0
+        else f"; {WIDER_DEG:g}° wider needs none"
+    )
+
+
 def _says(k: Known, u: Mapping[str, float]) -> list[str]:
     out = []
     if "rope_m" in k:
@@ -81,7 +98,7 @@ def _says(k: Known, u: Mapping[str, float]) -> list[str]:
             if doubt and abs(reach) <= 2 * doubt:
                 out.append(f"{words}, whether the handle gets to the ball's line at {with_u(k['angle_deg'], u['angle_deg'], 'deg')} cannot be told: {with_u(reach, doubt, 'm')} of reach.")  # fmt: skip
             elif reach > 0:
-                out.append(f"{words}, at {with_u(k['angle_deg'], u['angle_deg'], 'deg')} the handle is {with_u(reach, doubt, 'm')} short of the ball's line: that is yours to reach.")  # fmt: skip
+                out.append(f"{words}, at {with_u(k['angle_deg'], u['angle_deg'], 'deg')} the handle is {with_u(reach, doubt, 'm')} short of the ball's line: that is yours to reach{_wider(k)}.")  # fmt: skip
             else:
                 out.append(f"{words}, at {with_u(k['angle_deg'], u['angle_deg'], 'deg')} the handle is {with_u(-reach, doubt, 'm')} past the ball's line.")  # fmt: skip
         elif k["rope_m"] >= BALL_OFF_M:

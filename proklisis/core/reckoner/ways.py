@@ -172,7 +172,7 @@ def _wheels_says(k: Known, u: Mapping[str, float]) -> list[str]:
     if "lean_deg" in k:
         out.append(f"At {with_u(k['speed_ms'], u['speed_ms'], 'm/s')} round {with_u(k['radius_m'], u['radius_m'], 'm')} bike and body together lean {with_u(k['lean_deg'], u['lean_deg'], 'deg')}.")  # fmt: skip
         if "friction" in k and math.tan(math.radians(k["lean_deg"])) > k["friction"]:
-            out.append(f"With a friction of {plain(k['friction'])} the tyres slide from {plain(math.degrees(math.atan(k['friction'])))}° on a level corner: slower, or a wider line.")  # fmt: skip
+            out.append(f"With a friction of {plain(k['friction'])} the tyres slide from {plain(math.degrees(math.atan(k['friction'])))}° on a level corner: {plain(math.sqrt(k['friction'] * GRAVITY * k['radius_m']))} m/s at the most, or a line of {plain(k['speed_ms'] ** 2 / (k['friction'] * GRAVITY))} m and wider.")  # fmt: skip
     if "stop_m" in k:
         later = k["speed_ms"] * 0.5
         out.append(f"It stands after {with_u(k['stop_m'], u['stop_m'], 'm')}; looking half a second late adds {small_length(later)}.")  # fmt: skip

@@ -12,7 +12,7 @@ CLIPS = Path(__file__).parent / "clips"
 CLUB = "Lanternfell"
 COACH = ("ottilie", "Ottilie Marrable", "snowlight-26")
 #: Username and name of those who help; they cannot log in with a password.
-HELPERS = (("corin", "Corin Hale"), ("liesel", "Liesel Brandt"))
+HELPERS = (("alder", "Alder Hale"), ("liesel", "Liesel Brandt"))
 
 
 @dataclass(frozen=True)

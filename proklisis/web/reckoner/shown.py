@@ -13,6 +13,7 @@ from proklisis.core.reckoner.library import CALCULATORS
 from proklisis.core.reckoner.reckon import Asked
 from proklisis.core.reckoner.words import IN_WORDS, plain
 from proklisis.core.uncertainty import digits
+from proklisis.web.reckoner.examples import STORIES
 
 #: A text that a coach types is no longer than this.
 LONGEST_TEXT = 200
@@ -32,7 +33,7 @@ def listed(in_feet: bool) -> list[dict[str, Any]]:
     """Every calculator with its fields."""
     return [
         {
-            "id": c.id, "title": c.title, "doc": c.doc, "formula": c.formula, "source": c.source, "example": c.example, "disciplines": list(c.disciplines),
+            "id": c.id, "title": c.title, "doc": c.doc, "formula": c.formula, "source": c.source, "example": c.example, "story": STORIES[c.id], "disciplines": list(c.disciplines),
             "fields": [_field(c, key, in_feet) for key in c.keys],
         }
         for c in CALCULATORS.values()

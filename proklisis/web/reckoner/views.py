@@ -41,6 +41,7 @@ class CalculatorSerializer(serializers.Serializer[Any]):
     formula = serializers.CharField()
     source = serializers.CharField()  # type: ignore[assignment]
     example = serializers.DictField(child=serializers.CharField())
+    story = serializers.CharField(help_text="what the worked example is about")
     disciplines = serializers.ListField(
         child=serializers.CharField(), help_text="those whose runs it is opened for first"
     )
