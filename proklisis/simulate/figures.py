@@ -31,6 +31,7 @@ from proklisis.core.tracks.landmarks import SCENE, is_scene
 from proklisis.simulate.render.outfit import Outfit
 from proklisis.simulate.render.renderer import FAR_AWAY, Renderer
 from proklisis.simulate.run import Simulated, simulate
+from proklisis.simulate.strip import rider_box
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.uint8]
@@ -225,15 +226,7 @@ class _Frames:
         return out
 
     def _box(self, i: int) -> Array:
-        here = self._pixels(i)
-        near = np.array(
-            [
-                here[n]
-                for n in self.sim.exact.names
-                if n in here and n not in SCENE and n not in FAR_AWAY and not is_scene(n)
-            ]
-        )
-        return np.concatenate([near.min(axis=0), near.max(axis=0)])
+        return rider_box(self.sim.exact, i)
 
     def apart(self, other: _Frames, i: int, j: int) -> float:
         """How far body and gear of two riders lie apart in two frames, at the most, each from its own box's middle, by the box's size."""

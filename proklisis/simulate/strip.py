@@ -13,6 +13,7 @@ from PIL import Image
 
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.tracks.landmarks import SCENE, is_scene
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.simulate.render.outfit import outfit
 from proklisis.simulate.render.renderer import FAR_AWAY, Renderer
 from proklisis.simulate.run import Simulated
@@ -36,24 +37,25 @@ class Strip:
     step_s: float
 
 
+def rider_box(exact: Tracks, i: int) -> Array:
+    """(left, top, right, bottom) pixels of rider and gear in a frame, without the scene and what is far off."""
+    near = [
+        xy for xy, n in zip(exact.xy[i], exact.names, strict=True)
+        if np.isfinite(xy).all() and n not in SCENE and n not in FAR_AWAY and not is_scene(n)
+    ]  # fmt: skip
+    return np.concatenate([np.min(near, axis=0), np.max(near, axis=0)])
+
+
 class Cells:
     """A window that keeps the rider in its middle, over chosen frames of a run."""
 
     def __init__(self, sim: Simulated, rows: list[int]) -> None:
         self.sim, self.rows = sim, rows
-        boxes = np.array([self._box(i) for i in rows])
+        boxes = np.array([rider_box(sim.exact, i) for i in rows])
         self.middle = (boxes[:, :2] + boxes[:, 2:]) / 2
         self.reach = (
             float(np.percentile((boxes[:, 2:] - boxes[:, :2]).max(axis=1), 95)) / 2 * AROUND
         )
-
-    def _box(self, i: int) -> Array:
-        exact = self.sim.exact
-        near = np.array([
-            exact.xy[i, k] for k, n in enumerate(exact.names)
-            if np.isfinite(exact.xy[i, k]).all() and n not in SCENE and n not in FAR_AWAY and not is_scene(n)
-        ])  # fmt: skip
-        return np.concatenate([near.min(axis=0), near.max(axis=0)])
 
     def place(self, k: int, landmark: str) -> Array | None:
         """Where a landmark stands in cell ``k``, shares of its side; None where it is not in the picture."""

@@ -35,7 +35,7 @@ FAR_M = 2.2
 
 class RopeOf(Quantities):
     rope_m: Number = quantity("Rope", "m", condition="rope_m", gt=0, le=23, span=(9.75, 18.25))
-    rope_off_ft: Number = quantity("Rope off", "ft_off", ge=0, le=60)
+    rope_off_ft: Number = quantity("Rope, feet off", "ft_off", ge=0, le=60)
     boat_kmh: Number = quantity("Boat's speed", "km/h", condition="boat_kmh", gt=0, le=120, span=(20.0, 80.0))  # fmt: skip
     boat_mph: Number = quantity("Boat's speed", "mph", gt=0, le=75)
     angle_deg: Number = quantity("Rope's angle off the boat's line at the ball", "deg", ge=0, le=110, span=(1.0, 90.0))  # fmt: skip

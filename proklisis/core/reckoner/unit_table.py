@@ -90,7 +90,7 @@ def unit_table(keys: Iterable[str] = ()) -> Calculator:
         rules += between
     fields["wind_beaufort"] = (float | None, quantity("Wind", "Beaufort", whole=True, ge=0, le=12))
     fields["rope_m"] = (float | None, quantity("Rope", "m", gt=0, le=23))
-    fields["rope_off_ft"] = (float | None, quantity("Rope off", "ft_off", ge=0, le=60))
+    fields["rope_off_ft"] = (float | None, quantity("Rope, feet off", "ft_off", ge=0, le=60))
     fields["slope_deg"] = (float | None, quantity("Slope", "deg", ge=0, lt=90))
     fields["slope_pct"] = (float | None, quantity("Slope", "pct", ge=0))
     rules += [
