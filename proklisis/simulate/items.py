@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from proklisis.core.errors import InputError
-from proklisis.core.eye.lines import tilt_of
+from proklisis.core.eye.lines import line_words, tilt_of
 from proklisis.core.measures.lines import line_points
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.schema import Playbook
@@ -39,6 +39,8 @@ LOOP_STEP_S, FRAME_STEP_S = 1 / 15, 1 / 30
 LONGEST_S, MOST_CELLS = 2.4, 48
 UNITS = 4
 FPS = 60.0
+#: Ways of splitting whose units are flights, and when the axis in the air is looked at, s after take-off.
+IN_THE_AIR, SET_S = ("jumps", "rolls"), 0.2
 #: Choices beside the true one.
 OTHERS = 3
 #: Share of loops with no fault in them.
@@ -127,6 +129,13 @@ class _Asked:
             self.book.discipline, faults, level=self.level, units=UNITS, view=view, fps=FPS, noise_px=0.0, seed=self.seed, body=self.body,
         )  # fmt: skip
 
+    def moment(self) -> tuple[float, str]:
+        """Which moment of a unit is to be found, seconds after its beginning, and what is seen there."""
+        begins = splitter(self.book.split or "carve").begins
+        if self.book.split in IN_THE_AIR and (self.topic == "after" or (not self.topic and self.rng.random() < 0.5)):  # fmt: skip
+            return SET_S, f"{SET_S:g} s after {begins}"
+        return 0.0, f"where {begins}"
+
     def loop(self, sim: Simulated, unit: int | None = None) -> Strip:
         """One unit of a run with a little before and after it."""
         start, end = self.unit(sim) if unit is None else _bounds(sim)[unit]
@@ -151,20 +160,20 @@ def _bounds(sim: Simulated) -> list[tuple[float, float]]:
 
 def _frame(a: _Asked) -> Item | None:
     sim = a.ride({})
-    starts = [s for s, _ in _bounds(sim)][1:]
-    when = float(a.pick(starts))
+    later, begins = a.moment()
+    starts = [s + later for s, _ in _bounds(sim)]
+    when = float(a.pick(starts[1:]))
     lead = float(a.rng.uniform(0.35, 1.05))
     rows = rows_between(sim, when - lead, when - lead + (MOST_CELLS - 1) * FRAME_STEP_S, FRAME_STEP_S)  # fmt: skip
     t = sim.motion.t[rows]
     if not t[0] < when < t[-1]:
         return None
     strip = Cells(sim, rows).strip(a.seed)
-    begins = splitter(a.book.split or "carve").begins
     # Short cycles begin more than once in what is seen; each of them is right.
-    ends = [float(np.interp(x, t, np.arange(len(t)))) for x in [s for s, _ in _bounds(sim)] if t[0] <= x <= t[-1]]  # fmt: skip
+    ends = [float(np.interp(x, t, np.arange(len(t)))) for x in starts if t[0] <= x <= t[-1]]  # fmt: skip
     return a.made(
-        "frame", sim, "begins", 1.0, {"ask": f"Stop where {begins}."},
-        {"frames": ends, "step_s": strip.step_s, "says": f"Here {begins}."}, [strip],
+        "frame", sim, "after" if later else "begins", 1.0, {"ask": f"Stop {begins}."},
+        {"frames": ends, "step_s": strip.step_s, "says": f"This is {begins}."}, [strip],
     )  # fmt: skip
 
 
@@ -195,10 +204,9 @@ def _angle(a: _Asked) -> Item | None:
         return None  # it points at the camera
     bend = len(line) == 3
     title = REGISTRY[measure].title.lower()
-    along = " – ".join(n.replace("_", " ").replace("l ", "left ", 1).replace("r ", "right ", 1) for n in names)  # fmt: skip
     return a.made(
         "angle", sim, measure, 1.0,
-        {"ask": f"Draw the line for {title}: {along}.", "points": len(line), "measure": measure},
+        {"ask": f"Draw the line for {title}: {line_words(names)}.", "points": len(line), "measure": measure},
         {"line": line, "deg": tilt_of(line), "says": f"{'Bend' if bend else 'Tilt'} in the picture: {tilt_of(line):.1f}°."},
         [cells.strip(a.seed)],
     )  # fmt: skip

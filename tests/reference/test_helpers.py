@@ -12,7 +12,6 @@ from proklisis.core.physics.carve import sidecut_radius
 from proklisis.core.physics.course import set_problems
 from proklisis.core.physics.optics import (
     blur_px,
-    foreshortened,
     picture_width,
     seen_tilt,
     slowest_shutter,
@@ -99,7 +98,7 @@ def test_blur_and_shutter():
     assert blur_px(15, slowest_shutter(15, 0.01), 0.01) == pytest.approx(2.0)
 
 
-def test_foreshortening_is_a_projection():
+def test_a_tilt_seen_from_aside_is_a_projection():
     rng = np.random.default_rng(2)
     for tilt, psi in rng.uniform([-60, -50], [60, 50], (50, 2)):
         a, p = np.radians(tilt), np.radians(psi)
@@ -108,7 +107,6 @@ def test_foreshortening_is_a_projection():
         )  # x across the picture, z up
         assert seen_tilt(tilt, psi) == pytest.approx(np.degrees(np.arctan2(line[0], line[2])))
         assert true_tilt(seen_tilt(tilt, psi), psi) == pytest.approx(tilt)
-    assert foreshortened(2.0, 60.0) == pytest.approx(1.0)
 
 
 def test_sidecut_of_a_ski_with_a_declared_radius():

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import io
 from datetime import timedelta
 
 import numpy as np
 import pytest
 from django.utils import timezone
+from PIL import Image
 
 from proklisis.simulate import items as simulated
 from proklisis.simulate.items import EXERCISES, Item, make_item
 from proklisis.simulate.strip import Strip
+from proklisis.web.clips import crops
 from proklisis.web.demo.practice import practise
+from proklisis.web.eye import own
 from proklisis.web.eye.models import EyeAnswer, EyeItem, EyeTopic
 from proklisis.web.eye.pool import AHEAD, keep, make_next, most_wanted
+from proklisis.web.references.models import Reference
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -189,3 +194,54 @@ def test_an_item_of_each_exercise_is_made_kept_and_answered(client, exercise, no
     )  # fmt: skip
     told = give(client, row.pk, given).json()
     assert told["right"] and (told["error"] is None or abs(told["error"]) < 0.01)
+
+
+@pytest.fixture
+def referred(client, run):
+    """The run as a reference of the club for a month."""
+    # The clip of this fixture is a working copy alone; its original is the same file.
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    until = (timezone.localdate() + timedelta(days=30)).isoformat()
+    kept = client.post("/api/references", {"run": run.pk, "consent": "Wren, in writing", "until": until}, format="json")  # fmt: skip
+    assert kept.status_code == 201
+    return Reference.objects.get()
+
+
+def test_frames_of_a_reference_are_asked_in_its_own_club_while_it_lasts(client, run, referred, no_jobs, monkeypatch):  # fmt: skip
+    monkeypatch.setattr("proklisis.web.clips.crops.put_once", lambda *_, **__: None)
+    assert own.make_next() is None  # its pictures are not cut yet
+    crops.make(run.tracks.pk)
+    item = own.make_next()
+    assert item is not None and item.exercise == "angle" and item.reference == referred
+    assert "as measured" in item.truth["says"] and "±" in item.truth["says"]
+    shown = client.get("/api/eye/next").json()["items"][0]
+    assert shown["id"] == item.pk and shown["points"] == len(item.truth["line"])
+    picture = b"".join(client.get(shown["strips"][0]["url"]).streaming_content)
+    assert Image.open(io.BytesIO(picture)).size == (480, 480)
+    told = give(client, item.pk, {"line": item.truth["line"]}).json()
+    assert told["right"]
+    # What is measured is no exact truth: it makes no bias of the coach's.
+    for _ in range(6):
+        give(client, item.pk, {"line": item.truth["line"]})
+    assert client.get("/api/eye/profile").json()["read"] == []
+    # Nobody else's eyes.
+    other = client_of(new_coach("Elsewhere", "eve"))
+    assert other.get("/api/eye/next").json()["items"] == []
+    assert other.get(shown["strips"][0]["url"]).status_code == 404
+    assert give(other, item.pk, {"line": item.truth["line"]}).status_code == 404
+    # Its end ends it, and its going takes it along.
+    Reference.objects.update(until=timezone.localdate() - timedelta(days=1))
+    assert client.get("/api/eye/next").json()["items"] == []
+    assert client.get(shown["strips"][0]["url"]).status_code == 404
+    client.delete(f"/api/references/{referred.pk}")
+    assert not EyeItem.objects.exists()
+
+
+def test_a_reference_gives_a_few_items_and_is_then_left_alone(client, run, referred, no_jobs, monkeypatch):  # fmt: skip
+    monkeypatch.setattr("proklisis.web.clips.crops.put_once", lambda *_, **__: None)
+    for _ in range(12):
+        if own.make_next() is None:
+            crops.make(run.tracks.pk)
+    assert 1 <= EyeItem.objects.count() <= own.EACH
+    assert len({i.topic for i in EyeItem.objects.all()}) == EyeItem.objects.count()
+    assert not own.short().exists()

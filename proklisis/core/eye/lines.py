@@ -28,3 +28,9 @@ def apart(drawn: float, true: float, points: int) -> float:
     if points == 3:
         return drawn - true
     return (drawn - true + 90) % 180 - 90
+
+
+def line_words(landmarks: Sequence[str]) -> str:
+    """The points of a line as they are said: "left hip – left knee – left ankle"."""
+    sides = {"l": "left", "r": "right"}
+    return " – ".join(" ".join(sides.get(w, w) for w in n.split("_")) for n in landmarks)

@@ -50,7 +50,9 @@ def score(exercise: str, question: Mapping[str, Any], truth: Mapping[str, Any], 
             raise InputError(f"the line has {points} points in the picture", "line", "draw it again")  # fmt: skip
         drawn = tilt_of(line)
         error = apart(drawn, float(truth["deg"]), points)
-        return Score(abs(error) <= NEAR_DEG, error, "deg", f"drawn {drawn:.1f}°, {abs(error):.1f}° {'too much' if error > 0 else 'too little'}")  # fmt: skip
+        # What was measured is itself known within its ±.
+        near = NEAR_DEG + 2 * float(truth.get("u", 0.0))
+        return Score(abs(error) <= near, error, "deg", f"drawn {drawn:.1f}°, {abs(error):.1f}° {'too much' if error > 0 else 'too little'}")  # fmt: skip
     options = [o["id"] for o in question["options"]]
     if exercise == "cause":
         order = given.get("order")

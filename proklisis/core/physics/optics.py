@@ -26,11 +26,6 @@ def slowest_shutter(speed_ms: float, metres_per_px: float, most_px: float = 2.0)
     return most_px * metres_per_px / speed_ms
 
 
-def foreshortened(length: float, out_of_plane_deg: float) -> float:
-    """Seen length of a segment at an angle out of the picture's plane: cos ψ of it."""
-    return length * math.cos(math.radians(out_of_plane_deg))
-
-
 def seen_tilt(tilt_deg: float, off_view_deg: float) -> float:
     """Seen tilt of a line in a plane that is turned by ψ from the picture's: tan α' = tan α·cos ψ."""
     return math.degrees(

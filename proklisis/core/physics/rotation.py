@@ -19,9 +19,9 @@ def air_time_needed(planned: float, period_s: float) -> float:
     return planned * period_s + overhead(planned)
 
 
-def period_needed(planned: float, air_time_s: float) -> float:
-    """Seconds a turn may take when ``planned`` turns have to fit into an air time."""
-    return (air_time_s - overhead(planned)) / planned
+def period_needed(planned: float, air_time_s: float, overhead_s: float) -> float:
+    """Seconds a turn may take when ``planned`` turns have to fit into an air time, less what closing and opening takes."""
+    return (air_time_s - overhead_s) / planned
 
 
 def judging_class(shortfall_deg: float, u: float = 0.0) -> str | None:

@@ -5,7 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
-from proklisis.core.physics.optics import blur_px, seen_tilt, slowest_shutter, true_tilt
+from proklisis.core.physics.optics import (
+    blur_px,
+    picture_width,
+    seen_tilt,
+    slowest_shutter,
+    true_tilt,
+)
 from proklisis.core.reckoner.declared import (
     Calculator,
     Known,
@@ -30,6 +36,8 @@ class CameraOf(Quantities):
     distance_m: Number = quantity("Distance to the rider", "m", gt=0, le=2000, span=(1.0, 500.0))
     zoom: Number = quantity("Zoom", default=1.0, gt=0, le=100, span=(0.5, 30.0))
     fov_deg: Number = quantity("Field of view across, at zoom 1", "deg", gt=0, lt=180, span=(5.0, 150.0))  # fmt: skip
+    sensor_mm: Number = quantity("Sensor's width, in place of the field of view", "mm", gt=0, le=100, span=(2.0, 60.0))  # fmt: skip
+    focal_mm: Number = quantity("Focal length at zoom 1", "mm", gt=0, le=3000, span=(1.0, 1000.0))
     width_px: Number = quantity("Picture's width", "px", fact="width_px", gt=0, le=20_000, span=(320.0, 8000.0))  # fmt: skip
     fps: Number = quantity("Frame rate", "hz", fact="fps", gt=0, le=1e5, span=(10.0, 2000.0))
     shutter_s: Number = quantity("Shutter", "s", gt=0, le=1, span=(1e-5, 0.2))
@@ -75,10 +83,12 @@ def _says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 CAMERA = Calculator(
     id="camera", title="Camera", doc="How large and how sharp the rider will be, how finely times are read, and what standing off the line does to a tilt.",
-    formula="picture = 2·distance·tan(field of view/2) ÷ zoom; rider px = rider ÷ picture × width; blur = speed × shutter × width ÷ picture; u = 1/(fps·√6); tan(seen) = tan(tilt)·cos(off); rate: 2·√2·u = difference",
+    formula="picture = 2·distance·tan(field of view/2) ÷ zoom = distance × sensor ÷ focal length ÷ zoom; rider px = rider ÷ picture × width; blur = speed × shutter × width ÷ picture; u = 1/(fps·√6); tan(seen) = tan(tilt)·cos(off); rate: 2·√2·u = difference",
     source="central projection; an interval read by frames as in JCGM 100, 4.3.7",
     of=CameraOf, answers=("rider_px", "picture_m", "blur_px", "interval_u_s", "tilt_seen_deg", "fps_needed"),
     rules=(
+        rule("fov_deg", lambda sensor_mm, focal_mm: math.degrees(2 * math.atan(sensor_mm / (2 * focal_mm)))),
+        rule("picture_m", lambda distance_m, sensor_mm, focal_mm, zoom: picture_width(distance_m, sensor_mm, focal_mm) / zoom),
         rule("picture_m", _picture),
         rule("picture_m", lambda rider_m, rider_px, width_px: rider_m * width_px / rider_px),
         rule("rider_px", lambda rider_m, width_px, picture_m: rider_m * width_px / picture_m),

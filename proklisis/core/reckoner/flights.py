@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from proklisis.core.errors import InputError
 from proklisis.core.physics.flight import GRAVITY, flight_height
-from proklisis.core.physics.rotation import OVERHEAD_S, overhead
+from proklisis.core.physics.rotation import OVERHEAD_S, overhead, period_needed
 from proklisis.core.reckoner.declared import (
     Calculator,
     Known,
@@ -119,7 +119,7 @@ def _rotations(needed_s: float, period_s: float) -> float | None:
 
 def _period_needed(rotations: float, air_time_s: float, overhead_s: float) -> float | None:
     """A turn's time that fits; None where closing and opening alone take longer than the flight."""
-    return (air_time_s - overhead_s) / rotations if air_time_s > overhead_s else None
+    return period_needed(rotations, air_time_s, overhead_s) if air_time_s > overhead_s else None
 
 
 def _rotation_says(k: Known, u: Mapping[str, float]) -> list[str]:

@@ -19,6 +19,7 @@ from proklisis.core.reckoner.declared import (
     rule,
 )
 from proklisis.core.reckoner.words import plain, small_length, with_u
+from proklisis.core.review import playbook
 
 #: A change of cadence whose worth is told, a second, and of cycle length, metres (house choice).
 MORE_HZ, MORE_M = 0.05, 0.10
@@ -33,10 +34,36 @@ class PolingOf(Quantities):
     cadence_hz: Number = quantity("Cadence", "hz", measure="cadence", gt=0, le=3, span=(0.3, 2.5))
     cycle_m: Number = quantity("Cycle length", "m", gt=0, le=20, span=(1.0, 15.0))
     speed_ms: Number = quantity("Speed", "m/s", condition="speed_ms", gt=0, le=20, span=(0.5, 15.0))
-    without_poles_pct: Number = quantity("Share of the cycle without poles on the ground", "pct", ge=0, lt=100, span=(0.0, 95.0))  # fmt: skip
+    without_poles_pct: Number = quantity("Share of the cycle without poles on the ground", "pct", measure="reposition_share", ge=0, lt=100, span=(0.0, 95.0))  # fmt: skip
     push_s: Number = quantity("Push", "s", gt=0, le=5)
     distance_m: Number = quantity("Distance", "m", condition="distance_m", gt=0, le=300_000, span=(100.0, 100_000.0))  # fmt: skip
     time_s: Number = quantity("Time over the distance", "s", gt=0, le=200_000)
+    effort: Word = quantity("Effort", condition="effort", usual=True, choices=("sprint", "race", "long"))  # fmt: skip
+    without_poles_most_pct: Number = quantity("Most of the cycle without poles, at this effort", "pct", ge=0, le=100)  # fmt: skip
+
+
+#: Longest distance of a sprint and of a race, m (house choice; common practice: a race is about 15 km).
+SPRINT_M, RACE_M = 2_000.0, 20_000.0
+#: What an effort asks for (common practice).
+EFFORTS = {
+    "sprint": "a full fall onto the poles and a rise onto the toes",
+    "race": "a moderate fall and rise",
+    "long": "little fall and rise: they are paid for over a long way",
+}
+
+
+def _effort(distance_m: float) -> str:
+    return "sprint" if distance_m <= SPRINT_M else "race" if distance_m <= RACE_M else "long"
+
+
+def most_without_poles(effort: str) -> float | None:
+    """Percent of the cycle that the playbook allows without poles at an effort."""
+    for fault in playbook("double_pole").faults.values():
+        for leaf in fault.when.leaves():
+            if leaf.measure == "reposition_share" and effort in leaf.given.get("effort", ()):  # type: ignore[operator]
+                band = leaf.band_for("intermediate")
+                return None if band is None else band[1]
+    return None
 
 
 def clock(seconds: float) -> str:
@@ -54,6 +81,18 @@ def _poling_says(k: Known, u: Mapping[str, float]) -> list[str]:
         out.append(f"{with_u(k['cadence_hz'], u['cadence_hz'], 'hz')} times {with_u(k['cycle_m'], u['cycle_m'], 'm')} is {with_u(k['speed_ms'], u['speed_ms'], 'm/s')}.")  # fmt: skip
     if "push_s" in k:
         out.append(f"The poles push for {with_u(k['push_s'], u['push_s'], 's')} of each cycle.")
+    if "effort" in k:
+        words = (
+            f"A {k['effort']} effort asks for {EFFORTS[k['effort']]}"
+            if k["effort"] != "long"
+            else f"A long way asks for {EFFORTS['long']}"
+        )
+        most = k.get("without_poles_most_pct")
+        if most is not None:
+            words += f", and for poles on the ground again after {plain(most)} % of the cycle at the latest"
+            if k.get("without_poles_pct", 0) - 2 * u.get("without_poles_pct", 0) > most:
+                words += f"; {plain(k['without_poles_pct'])} % is too long"
+        out.append(f"{words}.")
     if {"distance_m", "time_s", "cadence_hz", "cycle_m"} <= k.keys():
         d, t = k["distance_m"], k["time_s"]
         faster = t - d / ((k["cadence_hz"] + MORE_HZ) * k["cycle_m"])
@@ -64,7 +103,7 @@ def _poling_says(k: Known, u: Mapping[str, float]) -> list[str]:
 
 POLING = Calculator(
     id="poling", disciplines=("double_pole",), title="Poling pace", doc="Cadence, cycle length, speed and the push, and what a change is worth over a distance.",
-    formula="speed = cadence × cycle length; push = (100 % − share without poles) ÷ cadence; time = distance ÷ speed",
+    formula="speed = cadence × cycle length; push = (100 % − share without poles) ÷ cadence; time = distance ÷ speed; effort by distance: sprint to 2 km, race to 20 km, long beyond",
     source="Holmberg et al. 2005, Med Sci Sports Exerc 37: speed is cadence times cycle length; 1.0–1.2 Hz at race pace (from memory)",
     of=PolingOf, answers=("speed_ms", "cycle_m", "push_s"),
     rules=(
@@ -74,6 +113,8 @@ POLING = Calculator(
         rule("push_s", lambda cadence_hz, without_poles_pct: (1 - without_poles_pct / 100) / cadence_hz),
         rule("without_poles_pct", lambda push_s, cadence_hz: 100 * (1 - push_s * cadence_hz)),
         rule("cadence_hz", lambda push_s, without_poles_pct: (1 - without_poles_pct / 100) / push_s),
+        rule("effort", _effort),
+        rule("without_poles_most_pct", most_without_poles),
         rule("time_s", lambda distance_m, speed_ms: distance_m / speed_ms),
         rule("speed_ms", lambda distance_m, time_s: distance_m / time_s),
         rule("distance_m", lambda speed_ms, time_s: speed_ms * time_s),

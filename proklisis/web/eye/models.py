@@ -7,6 +7,7 @@ import uuid
 from django.db import models
 
 from proklisis.web.clubs.models import Coach
+from proklisis.web.references.models import Reference
 
 
 def picture_path(item: EyeItem, name: str) -> str:
@@ -14,7 +15,7 @@ def picture_path(item: EyeItem, name: str) -> str:
 
 
 class EyeItem(models.Model):
-    """A question with its pictures; simulated, so that it shows nobody and belongs to no club."""
+    """A question with its pictures: simulated, so that it shows nobody; or a frame of a club's reference, which it goes with."""
 
     exercise = models.CharField(max_length=12)
     discipline = models.CharField(max_length=40)
@@ -28,6 +29,9 @@ class EyeItem(models.Model):
     strips = models.JSONField(help_text="how the cells of each picture lie")
     first = models.FileField(upload_to=picture_path, max_length=200, blank=True)
     second = models.FileField(upload_to=picture_path, max_length=200, blank=True)
+    reference = models.ForeignKey(
+        Reference, on_delete=models.CASCADE, null=True, related_name="eye_items"
+    )
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:

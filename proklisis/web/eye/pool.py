@@ -10,6 +10,7 @@ from django.db import transaction
 
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.simulate.items import EXERCISES, Item, make_item
+from proklisis.web.eye import own
 from proklisis.web.eye.models import EyeAnswer, EyeItem
 from proklisis.web.runs.jobs import put_once
 
@@ -29,9 +30,11 @@ def kinds(discipline: str = "") -> list[tuple[str, str]]:
 
 def most_wanted(discipline: str = "") -> tuple[str, str] | None:
     """The kind of which there is least ahead of whoever has answered most of it; None where there is enough of all."""
-    have = Counter(EyeItem.objects.filter(first__gt="").values_list("exercise", "discipline"))
+    have = Counter(
+        EyeItem.objects.filter(first__gt="", reference=None).values_list("exercise", "discipline")
+    )
     seen = Counter[tuple[str, str]]()
-    answered = EyeAnswer.objects.filter(item__first__gt="").values_list("coach", "item__exercise", "item__discipline", "item").distinct()  # fmt: skip
+    answered = EyeAnswer.objects.filter(item__first__gt="", item__reference=None).values_list("coach", "item__exercise", "item__discipline", "item").distinct()  # fmt: skip
     by_coach = Counter((coach, exercise, of) for coach, exercise, of, _ in answered)
     for (_, exercise, of), n in by_coach.items():
         seen[exercise, of] = max(seen[exercise, of], n)
@@ -46,7 +49,9 @@ def most_wanted(discipline: str = "") -> tuple[str, str] | None:
 
 def ask_for_more(discipline: str = "") -> bool:
     """Have a worker make items, those of a discipline first; whether any are wanted."""
-    wanted = most_wanted(discipline) is not None or most_wanted() is not None
+    wanted = (
+        most_wanted(discipline) is not None or most_wanted() is not None or own.short().exists()
+    )
     if wanted:
         put_once("make_eye_item", f"eye {discipline}", discipline=discipline)
     return wanted
@@ -54,6 +59,10 @@ def ask_for_more(discipline: str = "") -> bool:
 
 def make_next(discipline: str = "") -> EyeItem | None:
     """Make the item that is wanted most, and ask for the next; None where there is enough."""
+    mine = own.make_next()
+    if mine is not None:
+        ask_for_more(discipline)
+        return mine
     kind = most_wanted(discipline) or (most_wanted() if discipline else None)
     if kind is None:
         return None

@@ -16,6 +16,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.cues import share
 from proklisis.core.review import playbook
 from proklisis.core.splitting.library import splitter
+from proklisis.simulate.items import SET_S
 from proklisis.web.clubs.models import Coach
 from proklisis.web.eye.models import EyeAnswer
 from proklisis.web.eye.sessions import GUESSES
@@ -62,18 +63,32 @@ def _interval(x: Interval) -> dict[str, float]:
 def _read(rows: list[EyeAnswer]) -> list[dict[str, Any]]:
     """Bias and spread of angles by measure and of moments by discipline."""
     out = []
-    angles = _grouped((a for a in rows if a.item.exercise == "angle"), lambda a: a.item.topic)
-    moments = _grouped((a for a in rows if a.item.exercise == "frame"), lambda a: a.item.discipline)
+    # Of the club's own frames the truth is measured, and its errors are not the coach's.
+    known = [a for a in rows if a.item.reference_id is None]
+    angles = _grouped((a for a in known if a.item.exercise == "angle"), lambda a: a.item.topic)
+    moments = _grouped(
+        (a for a in known if a.item.exercise == "frame"),
+        lambda a: (a.item.discipline, a.item.topic),
+    )
     for groups, unit in ((angles, "°"), (moments, "s")):
         for name, group in groups.items():
             found = bias_and_spread([a.error for a in group if a.error is not None])
             if found is None:
                 continue
-            title = REGISTRY[name].title if unit == "°" else f"{playbook(name).title}: {splitter(playbook(name).split or 'carve').begins}"  # fmt: skip
+            title = (
+                REGISTRY[name].title
+                if unit == "°"
+                else f"{playbook(name[0]).title}: {_moment(*name)}"
+            )
             out.append({
-                "id": name, "title": title, "unit": unit, "n": found.bias.n, "bias": _interval(found.bias), "spread": _interval(found.spread),
+                "id": name if unit == "°" else " ".join(name), "title": title, "unit": unit, "n": found.bias.n, "bias": _interval(found.bias), "spread": _interval(found.spread),
             })  # fmt: skip
     return sorted(out, key=lambda r: -r["n"])
+
+
+def _moment(discipline: str, topic: str) -> str:
+    begins = splitter(playbook(discipline).split or "carve").begins
+    return f"{SET_S:g} s after {begins}" if topic == "after" else begins
 
 
 def _smallest(rows: list[EyeAnswer]) -> list[dict[str, Any]]:

@@ -16,6 +16,7 @@ from proklisis.core.eye.threshold import next_size
 from proklisis.simulate.items import SIZES
 from proklisis.web.clubs.models import Coach
 from proklisis.web.eye.models import EyeAnswer, EyeItem, EyeTopic
+from proklisis.web.eye.own import open_to
 
 #: Exercises whose items have sizes, and the chance of guessing right.
 GUESSES = {"fault": 0.2, "better": 0.5}
@@ -27,11 +28,16 @@ LATELY = 60
 LONGEST_S = 600.0
 
 
+def open_items(coach: Coach, now: datetime) -> QuerySet[EyeItem]:
+    """Items that a coach may be shown, with their pictures."""
+    return EyeItem.objects.filter(open_to(coach.club_id, now.date()), first__gt="")
+
+
 def next_items(
     coach: Coach, now: datetime, count: int, leave: Collection[int], exercise: str = "", discipline: str = ""
 ) -> list[EyeItem]:  # fmt: skip
     """The next items for a coach, ``leave`` those that are already before them."""
-    rows = EyeItem.objects.filter(first__gt="").exclude(pk__in=leave)
+    rows = open_items(coach, now).exclude(pk__in=leave)
     if exercise:
         rows = rows.filter(exercise=exercise)
     if discipline:

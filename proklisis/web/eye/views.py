@@ -25,7 +25,7 @@ from proklisis.web.errors import ProblemSerializer
 from proklisis.web.eye.models import EyeItem
 from proklisis.web.eye.pool import ask_for_more
 from proklisis.web.eye.profile import hints, profile
-from proklisis.web.eye.sessions import answer, next_items
+from proklisis.web.eye.sessions import answer, next_items, open_items
 
 #: Items that are given ahead at the most.
 MOST = 5
@@ -223,7 +223,7 @@ class NextView(APIView):
         coach = coach_of(request)
         wanted = min(int(count[:4]), MOST) if count.isdecimal() else 1
         items = next_items(coach, timezone.now(), wanted, leave, exercise, discipline)
-        rows = EyeItem.objects.filter(first__gt="")
+        rows = open_items(coach, timezone.now())
         rows = rows.filter(exercise=exercise) if exercise else rows
         rows = rows.filter(discipline=discipline) if discipline else rows
         making = ask_for_more(discipline)
@@ -234,7 +234,7 @@ class PictureView(APIView):
     @extend_schema(responses={(200, "image/webp"): OpenApiTypes.BINARY})
     def get(self, request: Request, item: int, number: int) -> FileResponse:
         """One of an item's pictures; it never changes."""
-        row = get_object_or_404(EyeItem, pk=item)
+        row = get_object_or_404(open_items(coach_of(request), timezone.now()), pk=item)
         file = row.first if number == 0 else row.second if number == 1 else None
         if not file:
             raise NotFound("This item has no such picture.")
@@ -247,7 +247,7 @@ class AnswerView(APIView):
     @extend_schema(request=EyeAnswerSerializer, responses={200: ScoredSerializer, 400: ProblemSerializer})  # fmt: skip
     def post(self, request: Request, item: int) -> Response:
         """Answer an item and be told the truth."""
-        row = get_object_or_404(EyeItem, pk=item)
+        row = get_object_or_404(open_items(coach_of(request), timezone.now()), pk=item)
         said = EyeAnswerSerializer(data=request.data)
         said.is_valid(raise_exception=True)
         given = dict(said.validated_data["given"])

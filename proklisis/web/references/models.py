@@ -18,6 +18,9 @@ class Reference(models.Model):
     fault = models.CharField(max_length=60, blank=True, help_text="empty: for all")
     consent = models.CharField(max_length=200, help_text="who agreed to it, and how")
     until = models.DateField(help_text="the last day on which it may be shown")
+    eye_done = models.BooleanField(
+        default=False, help_text="no further frame of it makes an item of the Eye"
+    )
     added = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
 
