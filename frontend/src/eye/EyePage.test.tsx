@@ -5,7 +5,7 @@ import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { answering, Refused, show } from "../testing";
 import { EyePage } from "./EyePage";
 import { Line } from "./Questions";
-import type { Item } from "./Session";
+import type { Item } from "./types";
 
 beforeEach(() => {
   localStorage.clear();

@@ -5,17 +5,7 @@ import { disciplines, eyeNext } from "../api/queries";
 import { Button, Field, Select, Trouble } from "../ui/parts";
 import { Profile } from "./Profile";
 import { Session } from "./Session";
-
-export const EXERCISES: Record<string, string> = {
-  frame: "Stop at the moment",
-  angle: "Draw the line",
-  better: "The better one",
-  fault: "What is wrong",
-  cause: "What causes what",
-  cue: "One cue",
-  side: "The weaker side",
-  view: "Can it be told from here",
-};
+import { EXERCISES } from "./types";
 
 /** Training the coach's own eye: five minutes, and what has come of it. */
 export function EyePage() {

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { eyeProfile } from "../api/queries";
 import { Trouble, Waiting } from "../ui/parts";
-import { EXERCISES } from "./EyePage";
+import { EXERCISES } from "./types";
 
 type Eye = Schemas["EyeProfile"];
 type Interval = Schemas["EyeInterval"];

@@ -2,7 +2,7 @@ import { Pause, Play } from "lucide-react";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import { Button } from "../ui/parts";
-import type { Given, Item, Scored } from "./Session";
+import type { Given, Item, Scored } from "./types";
 import { StripView } from "./StripView";
 import { useLoop } from "./useLoop";
 

@@ -2,16 +2,12 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Check, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 
-import { api, need, type Schemas } from "../api/client";
+import { api, need } from "../api/client";
 import { FigureOf } from "../ui/FigureOf";
 import { Button } from "../ui/parts";
 import { Choices, Line, Moment, Order, Pictures } from "./Questions";
-import { EXERCISES } from "./EyePage";
+import { EXERCISES, type Given, type Item, type Scored } from "./types";
 import { useAhead } from "./useAhead";
-
-export type Item = Schemas["EyeItem"];
-export type Scored = Schemas["Scored"];
-export type Given = Schemas["GivenRequest"];
 
 /** A session ends after so many looks or seconds, whichever comes first. */
 const LOOKS = 20;

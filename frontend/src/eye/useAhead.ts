@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { eyeNext } from "../api/queries";
-import type { Item } from "./Session";
+import type { Item } from "./types";
 
 /** The item that is asked and those after it, their pictures fetched before they are wanted. */
 export function useAhead(first: Item[], wanted: { discipline: string; exercise: string }) {

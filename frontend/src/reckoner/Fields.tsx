@@ -3,7 +3,7 @@ import { useId } from "react";
 
 import type { Schemas } from "../api/client";
 import { Input, Select } from "../ui/parts";
-import type { Calculator, Said } from "./ReckonerPage";
+import type { Calculator, Said } from "./types";
 
 type Row = Schemas["ReckonedRow"];
 type Field = Calculator["fields"][number];

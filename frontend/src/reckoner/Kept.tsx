@@ -5,7 +5,7 @@ import { api, need, type Schemas } from "../api/client";
 import { keptReckonings, riders } from "../api/queries";
 import { day } from "../ui/days";
 import { Button, Select } from "../ui/parts";
-import type { Calculator, Said } from "./ReckonerPage";
+import type { Calculator, Said } from "./types";
 
 interface Props {
   calc: Calculator;

@@ -4,7 +4,8 @@ import type { ReactNode } from "react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import { answering, Refused, show } from "../testing";
-import { ReckonerPage, type Calculator } from "./ReckonerPage";
+import { ReckonerPage } from "./ReckonerPage";
+import type { Calculator } from "./types";
 
 let search: { calc?: string; run?: number } = {};
 vi.mock("@tanstack/react-router", () => ({

@@ -9,10 +9,7 @@ import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Answer } from "./Answer";
 import { Fields } from "./Fields";
 import { Kept } from "./Kept";
-
-export type Calculator = Schemas["Calculator"];
-/** Key → what is typed into its field. */
-export type Said = Record<string, string>;
+import type { Calculator, Said } from "./types";
 
 /** The arithmetic of the trade: a calculator at a time, asked in any direction. */
 export function ReckonerPage() {
