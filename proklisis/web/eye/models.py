@@ -37,8 +37,12 @@ class EyeItem(models.Model):
     class Meta:
         ordering = ["id"]
         constraints = [
-            models.UniqueConstraint(fields=["exercise", "discipline", "seed"], name="one_item_a_seed")
-        ]  # fmt: skip
+            models.UniqueConstraint(
+                fields=["exercise", "discipline", "seed"],
+                condition=models.Q(reference__isnull=True),
+                name="one_item_a_seed",
+            )
+        ]
         indexes = [models.Index(fields=["exercise", "discipline"], name="eye_kind")]
 
 

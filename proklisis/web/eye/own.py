@@ -33,8 +33,6 @@ EACH = 4
 WORST_DEG = 4.0
 #: Side of the picture, pixels.
 SIDE_PX = 480
-#: Simulated items have seeds of their own above zero.
-SEEDS = -1_000_000
 
 
 def open_to(club: Club | int, today: date) -> Q:
@@ -121,7 +119,7 @@ def _keep(reference: Reference, row: Run, measure: str, names: list[str], line: 
     what = "Bend" if len(line) == 3 else "Tilt"
     item = EyeItem(
         exercise="angle", discipline=row.discipline, level=row.level, view=str(row.result.sheet.get("clip", {}).get("view") or row.view), topic=measure,
-        size=1.0, seed=SEEDS - number, reference=reference,
+        size=1.0, seed=number, reference=reference,
         question={"ask": f"Draw the line for {REGISTRY[measure].title.lower()}: {line_words(names)}.", "points": len(line), "measure": measure},
         truth={"line": line, "deg": deg, "u": u, "says": f"{what} in the picture, as measured: {digits(deg, u)} ± {digits(2 * u, u)}°."},
         strips=[{"count": 1, "columns": 1, "cell_px": SIDE_PX, "step_s": 0.0}],

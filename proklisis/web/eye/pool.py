@@ -67,7 +67,11 @@ def make_next(discipline: str = "") -> EyeItem | None:
     if kind is None:
         return None
     exercise, of = kind
-    last = EyeItem.objects.filter(exercise=exercise, discipline=of).order_by("-seed").first()
+    last = (
+        EyeItem.objects.filter(exercise=exercise, discipline=of, reference=None)
+        .order_by("-seed")
+        .first()
+    )
     first = 1 if last is None else last.seed + 1
     kept = None
     for seed in range(first, first + TRIES):
