@@ -36,9 +36,8 @@ def thresholds(observers: int, guess: float, seed: int) -> str:
     for _ in range(observers):
         at, slope = float(rng.uniform(0.5, 1.6)), float(rng.uniform(1.5, 3))
         answers: list[tuple[float, bool]] = []
-        size = 1.3
         while len(answers) < ANSWERS:
-            size = size if len(answers) % 2 else next_size(answers, SIZES, guess)
+            size = next_size(answers, SIZES, guess)
             answers.append((size, _right(size, at, slope, guess, rng)))
         found = threshold(answers, guess)
         assert found is not None
@@ -50,7 +49,7 @@ def thresholds(observers: int, guess: float, seed: int) -> str:
 
 def main() -> None:
     parser = argparse.ArgumentParser()
-    parser.add_argument("--observers", type=int, default=40)
+    parser.add_argument("--observers", type=int, default=400)
     parser.add_argument("--seed", type=int, default=501)
     given = parser.parse_args()
     rng = np.random.default_rng(given.seed)
