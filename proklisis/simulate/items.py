@@ -241,8 +241,11 @@ def _fault(a: _Asked) -> Item | None:
     size = 0.0 if clean else a.some_size()
     wrong = a.ride({fault: size or SIZES[-1]})
     sim = a.ride({}, wrong.shot.view) if clean else wrong
-    # What follows from it is no wrong answer, and is not offered.
-    beside = {x.to for x in a.book.faults[fault].links} | {fault}
+    # What is there beside it, or follows from it, is no wrong answer, and is not offered.
+    there = {f["fault"] for f in _judged(sim)["findings"]}
+    if clean and there:
+        return None
+    beside = {x.to for x in a.book.faults[fault].links} | there | {fault}
     others = [f for f in figures(a.book.discipline) if f in a.book.faults and f not in beside and a.level in a.book.faults[f].levels]  # fmt: skip
     a.rng.shuffle(others)
     offered = [fault, *others[:OTHERS]]
@@ -298,12 +301,14 @@ def _cue(a: _Asked) -> Item | None:
     if fault is None:
         return None
     sim = a.ride({fault: PLAIN})
-    main = _judged(sim)["main"]
+    found = _judged(sim)
+    main = found["main"]
     if main is None:
         return None
+    there = {f["fault"] for f in found["findings"]}
     cues = {f: x.cues[0] for f, x in a.book.faults.items() if x.cues}  # fmt: skip
     true = str(main["cue"])
-    others = [c for f, c in cues.items() if f != main["fault"] and c != true]
+    others = [c for f, c in cues.items() if f not in there and c != true]
     others = list(dict.fromkeys(others))
     a.rng.shuffle(others)
     offered = [true, *others[:OTHERS]]
