@@ -231,7 +231,7 @@ def test_a_tilt_at_take_off_is_the_cause_of_a_quad_that_comes_down_short():
 def test_the_rotation_budget():
     # common practice: a successful four-and-a-half-turn jump needs about 0.86 s in the air at 0.15 s a turn.
     assert air_time_needed(4.5, 0.15) == pytest.approx(0.86, abs=0.006)
-    assert period_needed(4.5, air_time_needed(4.5, 0.15)) == pytest.approx(0.15)
+    assert period_needed(4.5, air_time_needed(4.5, 0.15), 0.18) == pytest.approx(0.15)
 
 
 def test_a_slow_spin_is_not_blamed_on_the_lift():
