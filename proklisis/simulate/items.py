@@ -16,9 +16,9 @@ import numpy as np
 
 from proklisis.core.errors import InputError
 from proklisis.core.eye.lines import line_words, tilt_of
-from proklisis.core.measures.lines import line_points
+from proklisis.core.measures.lines import drawable, line_points
 from proklisis.core.measures.registry import REGISTRY
-from proklisis.core.playbook.schema import Playbook
+from proklisis.core.playbook.schema import Condition, Playbook
 from proklisis.core.review import judge, playbook
 from proklisis.core.shapes.run_sheet import Level, RunSheet
 from proklisis.core.splitting.library import splitter
@@ -185,8 +185,7 @@ def _angle(a: _Asked) -> Item | None:
     outside = "l"
     measures = [
         m for m in a.book.measures
-        if REGISTRY[m].unit == "deg" and len(REGISTRY[m].angle) in (2, 3) and str(sim.shot.view) in REGISTRY[m].seen_from(board)
-        and (not a.topic or m == a.topic) and not {"com", "kite"} & set(REGISTRY[m].angle)
+        if drawable(m) and str(sim.shot.view) in REGISTRY[m].seen_from(board) and (not a.topic or m == a.topic)
     ]  # fmt: skip
     if not measures:
         return None
@@ -322,7 +321,7 @@ def _cue(a: _Asked) -> Item | None:
 
 
 def _side(a: _Asked) -> Item | None:
-    """One side with a fault and the other without, or both alike."""
+    """One side with a fault and the other without."""
     if len(a.book.sides) != 2:
         return None
     fault = a.fault()
@@ -361,21 +360,27 @@ def _unit_of_side(sim: Simulated, side: str) -> int | None:
     return None
 
 
+def told_from(when: Condition, view: str, board: bool) -> bool:
+    """Whether what a condition rests on can be measured from a view: one part of ``any`` does, of ``all`` each is needed."""
+    if when.all:
+        return all(told_from(part, view, board) for part in when.all)
+    if when.parts:
+        return any(told_from(part, view, board) for part in when.parts)
+    measures = [m for m in (when.measure, when.over, when.minus) if m]
+    return bool(measures) and all(not (seen := REGISTRY[m].seen_from(board)) or view in seen for m in measures)  # fmt: skip
+
+
 def _view(a: _Asked) -> Item | None:
     fault = a.fault()
     if fault is None:
         return None
-    leaves = [leaf for leaf in a.book.faults[fault].when.leaves() if leaf.measure]
     size = SIZES[-1]
     wrong = a.ride({fault: size})
     board = bool(wrong.known.get("rider", {}).get("stance"))
     rider = RIDERS.get(a.book.discipline)
     views = [v for v in VIEW_WORDS if rider is None or v in (rider.view, *rider.views)] or list(VIEW_WORDS)  # fmt: skip
     view = str(a.pick(views))
-    shows = {
-        v for v in VIEW_WORDS
-        if any(not (seen := REGISTRY[leaf.measure].seen_from(board)) or v in seen for leaf in leaves if leaf.measure in REGISTRY)
-    }  # fmt: skip
+    shows = {v for v in VIEW_WORDS if told_from(a.book.faults[fault].when, v, board)}
     sim = a.ride({fault: size}, view)  # type: ignore[arg-type]
     told = view in shows
     where = ", ".join(v.replace("_", " ") for v in VIEW_WORDS if v in shows) or "none of the usual views"  # fmt: skip

@@ -26,7 +26,12 @@ def test_a_drawn_line_has_a_tilt_and_no_head():
     assert tilt_of([[0.2, 0.5], [0.8, 0.5]]) == pytest.approx(90)
     assert tilt_of([[0.5, 0.1], [0.5, 0.5], [0.5, 0.9]]) == pytest.approx(0)
     assert tilt_of([[0.5, 0.1], [0.5, 0.5], [0.9, 0.5]]) == pytest.approx(90)
-    assert apart(89, -89, 2) == pytest.approx(-2)
+    # Too much is too much to either side, of the vertical and of the level.
+    assert apart(25, 20, 2) == pytest.approx(5) == apart(-25, -20, 2)
+    assert apart(15, 20, 2) == pytest.approx(-5) == apart(-15, -20, 2)
+    assert apart(80, 85, 2) == pytest.approx(5) == apart(-80, -85, 2)
+    assert apart(-89, 89, 2) == pytest.approx(-2)
+    assert apart(30, 20, 3) == pytest.approx(10)
 
 
 OPTIONS = {"options": [{"id": "x", "title": "X"}, {"id": "y", "title": "Y"}, {"id": "", "title": "Nothing"}]}  # fmt: skip

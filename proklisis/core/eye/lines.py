@@ -24,10 +24,17 @@ def tilt_of(line: Line) -> float:
 
 
 def apart(drawn: float, true: float, points: int) -> float:
-    """Signed error in degrees of a drawn angle; tilts are alike half a turn on."""
+    """Error in degrees of a drawn angle, + = more of it than there is.
+
+    More bend; of a tilt, further over from whichever is nearer, the vertical or the level, to the side to which it truly
+    leans. So that errors of lines to the left and to the right do not cancel.
+    """
     if points == 3:
         return drawn - true
-    return (drawn - true + 90) % 180 - 90
+    off = (drawn - true + 90) % 180 - 90
+    from_level = true - 90 if true > 0 else true + 90
+    leans = true if abs(true) <= 45 else from_level
+    return off if leans >= 0 else -off
 
 
 def line_words(landmarks: Sequence[str]) -> str:

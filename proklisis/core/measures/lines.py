@@ -6,6 +6,9 @@ from collections.abc import Mapping
 
 from proklisis.core.measures.registry import REGISTRY
 
+#: Points of lines that nobody sees: the one is worked out, the other is far above the picture.
+UNSEEN = frozenset({"com", "kite"})
+
 
 def line_points(measure: str, outside: str, limb: str | None = None) -> list[str]:
     """Landmarks of a measure's line, in its order.
@@ -26,3 +29,9 @@ def line_points(measure: str, outside: str, limb: str | None = None) -> list[str
 def _put(name: str, feet: Mapping[str, str]) -> str:
     begin = next((word for word in feet if name.startswith(word)), None)
     return name if begin is None else feet[begin] + name.removeprefix(begin)
+
+
+def drawable(measure: str) -> bool:
+    """Whether a measure is an angle along points that are seen in a picture, so that its line can be drawn by eye."""
+    m = REGISTRY[measure]
+    return m.unit == "deg" and len(m.angle) in (2, 3) and not UNSEEN & set(m.angle)

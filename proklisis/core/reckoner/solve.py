@@ -64,7 +64,8 @@ def solve(
             _chain(calc, known, doubts)
     if enough in known:
         return known, assumed
-    _agree(calc, given, known, doubts, us)
+    if near is None:
+        _agree(calc, given, assumed, doubts, us)
     missed: list[InputError] = []
     for key in [ask] if ask else calc.keys:
         if key not in known and calc.about(key).span is not None:
@@ -108,25 +109,26 @@ def _read(rule: Rule, known: Mapping[str, Any], doubts: Mapping[str, float]) -> 
 
 
 def _agree(
-    calc: Calculator, given: Mapping[str, Any], known: Known, doubts: Mapping[str, float], us: Mapping[str, float]
+    calc: Calculator, given: Mapping[str, Any], assumed: Known, doubts: Mapping[str, float], us: Mapping[str, float]
 ) -> None:  # fmt: skip
-    """Refuse quantities that are given and contradict each other."""
-    for rule in calc.rules:
-        said = given.get(rule.target)
-        if not isinstance(said, int | float):
+    """Refuse what is given where all the rest makes something else of it, by whatever chain of rules."""
+    for key, said in given.items():
+        if not isinstance(said, int | float) or not any(r.target == key for r in calc.rules):
             continue
-        rest = {k: v for k, v in known.items() if k != rule.target}
-        if not set(rule.needs) <= set(given):
+        rest = {**{k: v for k, v in given.items() if k != key}, **assumed}
+        try:
+            _chain(calc, rest, doubts)
+        except OUTSIDE:
             continue
-        worked = _read(rule, rest, doubts)
+        worked = rest.get(key)
         if not isinstance(worked, int | float):
             continue
-        room = max(AGREE * max(abs(said), abs(worked)), 3 * us.get(rule.target, 0.0), 1e-9)
+        room = max(AGREE * max(abs(said), abs(worked)), 3 * us.get(key, 0.0), 1e-9)
         if abs(said - worked) > room:
-            others = " and ".join(rule.needs)
+            others = ", ".join(k for k in given if k != key)
             raise InputError(
-                f"{rule.target} {said:g} does not go with {others}, which make it {worked:.4g}",
-                calc.id, f"leave {rule.target} or one of the others out",
+                f"{key} {said:g} does not go with the others ({others}), which make it {worked:.4g}",
+                calc.id, f"leave {key} or one of the others out",
             )  # fmt: skip
 
 

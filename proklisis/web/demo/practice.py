@@ -36,7 +36,8 @@ class _Seer:
         """What they say; ``learnt`` from 0 to 1 draws their errors in."""
         rng, less = self.rng, 1 - 0.4 * learnt
         if item.exercise == "angle":
-            deg = item.truth["deg"] + less * rng.normal(self.bias, self.spread)
+            true = item.truth["deg"]
+            deg = true + math.copysign(1.0, true) * less * rng.normal(self.bias, self.spread)
             a = math.radians(deg)
             return {"line": [[0.5, 0.7], [0.5 + 0.3 * math.sin(a), 0.7 - 0.3 * math.cos(a)]]}
         if item.exercise == "frame":

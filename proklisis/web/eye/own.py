@@ -10,13 +10,15 @@ from datetime import date
 
 import numpy as np
 from django.core.files.base import ContentFile
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, F, Q, QuerySet
 from django.utils import timezone
 from PIL import Image
 
 from proklisis.core.eye.lines import line_words, tilt_of
-from proklisis.core.measures.lines import line_points
+from proklisis.core.measures.lines import drawable, line_points
 from proklisis.core.measures.registry import REGISTRY
+from proklisis.core.rider.mass import MIDPOINTS
+from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import digits, propagate
 from proklisis.web.analysis.compared import compared
 from proklisis.web.analysis.payload import drawn_points
@@ -38,8 +40,20 @@ SIDE_PX = 480
 def open_to(club: Club | int, today: date) -> Q:
     """Items that a club may be shown: simulated ones, and those of its own references while they last."""
     return Q(reference=None) | Q(
-        reference__club=club, reference__until__gte=today, reference__run__removed_at=None, reference__run__rider__removed_at=None
+        reference__club=club, reference__until__gte=today, reference__run__removed_at=None, reference__run__rider__removed_at=None,
+        # What was corrected since is measured otherwise.
+        reference__run__result__stale=False, made__gte=F("reference__run__result__made"),
     )  # fmt: skip
+
+
+def forget_corrected() -> None:
+    """Let items go whose run was corrected since; its frames are asked again as they are measured now."""
+    old = EyeItem.objects.filter(
+        reference__isnull=False, made__lt=F("reference__run__result__made")
+    )
+    Reference.objects.filter(eye_items__in=old).update(eye_done=False)
+    for item in old:
+        item.delete()
 
 
 def short() -> QuerySet[Reference]:
@@ -53,6 +67,7 @@ def short() -> QuerySet[Reference]:
 
 def make_next() -> EyeItem | None:
     """One more item of a reference; None where its pictures are not cut yet, or there is nothing to ask."""
+    forget_corrected()
     for reference in short():
         made = _make(reference)
         if made is not None:
@@ -69,8 +84,7 @@ def _make(reference: Reference) -> EyeItem | None:
     have = set(reference.eye_items.values_list("topic", flat=True))
     places = {} if review is None else {
         r.id: r for r in review.readings
-        if r.id not in have and r.segment is not None and r.t is not None and REGISTRY[r.id].unit == "deg"
-        and len(REGISTRY[r.id].angle) in (2, 3) and not {"com", "kite"} & set(REGISTRY[r.id].angle)
+        if r.id not in have and r.segment is not None and r.t is not None and drawable(r.id)
     }  # fmt: skip
     waiting = False
     for measure, reading in places.items():
@@ -96,16 +110,15 @@ def _make(reference: Reference) -> EyeItem | None:
             waiting = True
             continue
         line = [[float((p[k] - crop.box[k]) / crop.box[2 + k]) for k in (0, 1)] for p in px]
-        return _keep(reference, row, measure, wanted, line, known.u, crop.pk, crop.file.open("rb").read())  # fmt: skip
+        with crop.file.open("rb") as file:
+            return _keep(reference, row, measure, wanted, line, known.u, crop.pk, file.read())
     if not waiting:
         Reference.objects.filter(pk=reference.pk).update(eye_done=True)
     return None
 
 
-def _doubt(tracks, at: int, name: str) -> float:  # type: ignore[no-untyped-def]
+def _doubt(tracks: Tracks, at: int, name: str) -> float:
     """Pixels of standard uncertainty of a landmark or of the middle of two."""
-    from proklisis.core.rider.mass import MIDPOINTS
-
     parts = MIDPOINTS.get(name, (name,))
     u = [float(tracks.u[at, tracks.names.index(p)]) for p in parts if p in tracks.names]
     return float(np.sqrt(np.sum(np.square(u)))) / len(u) if len(u) == len(parts) else float("nan")
