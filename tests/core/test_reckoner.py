@@ -105,6 +105,7 @@ def test_what_a_doubt_does_not_decide_is_not_decided():
         ("flight", {}, "nothing is given"),
         ("flight", {"airtime_s": 0.86}, "did you mean air_time_s"),
         ("flight", {"air_time_s": 0.86, "height_m": 0.5, "drop_m": 0}, "does not go with"),
+        ("rotation", {"rotations": 4.5, "period_s": 0.15, "air_time_s": 0.81, "missing_s": 0.5}, "does not go with the others"),
         ("flight", {"air_time_s": 0.86, "air_time_s_u": -1}, "a doubt of -1 cannot be"),
         ("carve", {"sidecut_m": 13, "edge_deg": 90}, "edge_deg: edge against the snow of 90 cannot be"),
         ("carve", {"sidecut_m": 13, "radius_m": 20}, "wider than the sidecut"),
@@ -150,3 +151,12 @@ def test_a_default_steps_back_where_it_is_asked_for():
     again = known("carve", speed_ms=11, radius_m=12, slope_deg=slope.known["slope_deg"])
     assert again["lean_deg"] == pytest.approx(53) and slope.known["slope_deg"] > 5
     assert known("difference", difference=4, b=48)["a"] == 52
+
+
+def test_a_rule_of_thumb_is_no_contradiction():
+    assert known("gybe", wind_kn=15, board_speed_kn=20)["board_speed_kn"] == 20
+    assert known("rotation", rotations=3, period_s=0.2, overhead_s=0.2)[
+        "needed_s"
+    ] == pytest.approx(0.8)
+    assert known("stance", height_cm=183, landings_cm="52 cm, 53 cm, 54 cm")["width_cm"] == 53
+    assert known("stance", height_cm=183, width_cm=50)["low_cm"] == pytest.approx(54.9)

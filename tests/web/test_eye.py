@@ -19,6 +19,7 @@ from proklisis.web.eye import own
 from proklisis.web.eye.models import EyeAnswer, EyeItem, EyeTopic
 from proklisis.web.eye.pool import AHEAD, keep, make_next, most_wanted
 from proklisis.web.references.models import Reference
+from proklisis.web.runs.models import Result
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -229,6 +230,12 @@ def test_frames_of_a_reference_are_asked_in_its_own_club_while_it_lasts(client, 
     assert other.get("/api/eye/next").json()["items"] == []
     assert other.get(shown["strips"][0]["url"]).status_code == 404
     assert give(other, item.pk, {"line": item.truth["line"]}).status_code == 404
+    # What was corrected since is not asked as it was measured before, and is asked anew.
+    Result.objects.filter(run=run).update(made=timezone.now())
+    assert client.get("/api/eye/next").json()["items"] == []
+    item = own.make_next()
+    assert client.get("/api/eye/next").json()["items"][0]["id"] == item.pk
+    shown = client.get("/api/eye/next").json()["items"][0]
     # Its end ends it, and its going takes it along.
     Reference.objects.update(until=timezone.localdate() - timedelta(days=1))
     assert client.get("/api/eye/next").json()["items"] == []

@@ -8,6 +8,7 @@ import time
 import pytest
 
 from proklisis.web.reckoner.models import KeptReckoning
+from proklisis.web.runs.models import Result
 from tests.web.conftest import client_of, measured_run, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -75,7 +76,9 @@ def test_a_run_fills_the_fields_with_its_readings_and_their_plus_minus(client, r
     run = measured_run(rider, simulated({}, seed=103, units=3, view="front").tracks)
     found = client.get(f"/api/reckoner/carve/from/{run.pk}").json()
     assert found["rider"] == "Wren"
-    assert found["offered"]["slope_deg"] == [{"text": "17", "says": "as said of this run"}]
+    assert found["offered"]["slope_deg"] == [
+        {"text": "17 deg", "says": "17 deg, as said of this run", "sure": True}
+    ]
     edge = found["offered"]["edge_deg"][0]
     assert (
         "±" in edge["text"]
@@ -87,7 +90,34 @@ def test_a_run_fills_the_fields_with_its_readings_and_their_plus_minus(client, r
     either = client.get(f"/api/reckoner/difference/from/{run.pk}").json()["offered"]
     assert len(either["a"]) > 5 and either["a"] == either["b"]
     stance = client.get(f"/api/reckoner/stance/from/{run.pk}").json()["offered"]
-    assert stance["height_cm"][0]["text"] == "175"
+    assert stance["height_cm"][0]["text"] == "175 cm"
+
+
+def test_times_on_an_unsure_clock_are_offered_as_unsure(client, rider, simulated):
+    run = measured_run(rider, simulated({}, seed=103, units=3, view="front").tracks)
+    for sure in (True, False):
+        Result.objects.filter(run=run).update(bench={**run.result.bench, "rate_sure": sure})
+        found = client.get(f"/api/reckoner/difference/from/{run.pk}").json()["offered"]["a"]
+        timed = [r for r in found if r["says"].startswith(("Turn time", "Time to"))]
+        assert timed and all(r["sure"] == sure for r in timed)
+        assert all(("vouches" in r["says"]) != sure for r in timed)
+        assert all(r["sure"] for r in found if r["says"].startswith("Edge, "))
+        rate = client.get(f"/api/reckoner/flight/from/{run.pk}").json()["offered"]["fps"][0]
+        assert rate["sure"] == sure
+    # While the Bench asks a question, nothing that was measured is offered.
+    doubt = {"kind": "view", "says": "?", "options": []}
+    Result.objects.filter(run=run).update(bench={**run.result.bench, "doubt": doubt})
+    assert "a" not in client.get(f"/api/reckoner/difference/from/{run.pk}").json()["offered"]
+
+
+def test_what_a_run_has_is_the_same_to_a_coach_who_thinks_in_feet(client, rider, simulated):
+    run = measured_run(rider, simulated({}, seed=103, units=3, view="front").tracks)
+    run.conditions = {"slope_deg": 17, "speed_ms": 9.0}
+    run.save()
+    text = client.get(f"/api/reckoner/wheels/from/{run.pk}").json()["offered"]["speed_ms"][0]["text"]  # fmt: skip
+    client.patch("/api/session", {"units": "imperial"}, format="json")
+    lean = rows(ask(client, "wheels", {"speed_ms": text, "radius_m": "6 m"}))["lean_deg"]["words"]
+    assert float(lean) == pytest.approx(54.0, abs=0.1)
 
 
 def test_an_answer_is_kept_with_a_run_or_a_rider_and_goes_with_them(client, rider, simulated):
@@ -121,4 +151,8 @@ def test_a_kept_answer_of_feet_says_the_same_in_metres(client, rider):
     client.patch("/api/session", {"units": "imperial"}, format="json")
     kept = client.post("/api/reckonings", {"name": "flight", "said": {"height_m": "3"}, "rider": rider.pk}, format="json").json()  # fmt: skip
     assert kept["said"] == {"height_m": "3 ft"}
+    # Nor does one of metres turn into feet where a coach who thinks in feet opens it.
+    client.patch("/api/session", {"units": "metric"}, format="json")
+    plain = client.post("/api/reckonings", {"name": "flight", "said": {"height_m": "3"}, "rider": rider.pk}, format="json").json()  # fmt: skip
+    assert plain["said"] == {"height_m": "3 m"}
     assert json.loads(json.dumps(kept["reckoning"]))["inputs"]["height_m"]["value"] == pytest.approx(0.9144)  # fmt: skip

@@ -2766,6 +2766,8 @@ export interface components {
             /** @description to be filled in */
             text: string;
             says: string;
+            /** @description false: it hangs on a clock that may be a slow motion's */
+            sure: boolean;
         };
         /** GearRow */
         GearRow: {

@@ -88,16 +88,16 @@ STANCE = Calculator(
     source="common practice (58 cm in powder and 60 cm on crust at 183 cm; 62 cm is wide; 2 cm is felt); bounds: house choice",
     of=StanceOf, answers=("width_cm", "low_cm", "high_cm"),
     rules=(
-        rule("width_cm", _landed),
-        rule("width_cm", lambda height_cm, use: height_cm * WIDTHS[use]),
-        rule("height_cm", lambda width_cm, use: width_cm / WIDTHS[use]),
+        rule("width_cm", _landed, binding=False),
+        rule("width_cm", lambda height_cm, use: height_cm * WIDTHS[use], binding=False),
+        rule("height_cm", lambda width_cm, use: width_cm / WIDTHS[use], binding=False),
         rule("low_cm", lambda height_cm: height_cm * BOUNDS[0]),
         rule("high_cm", lambda height_cm: height_cm * BOUNDS[1]),
         rule("height_cm", lambda low_cm: low_cm / BOUNDS[0]),
         rule("height_cm", lambda high_cm: high_cm / BOUNDS[1]),
     ),
     own_doubt=_stance_u, says=_stance_says,
-    example={"height_cm": "5'9", "landings_cm": "54, 56, 55.5", "use": "powder", "now_cm": "60 cm"}, plots=(Plot("height_cm", "width_cm", ("use",)),),
+    example={"height_cm": "5'9", "landings_cm": "54 cm, 56 cm, 55.5 cm", "use": "powder", "now_cm": "60 cm"}, plots=(Plot("height_cm", "width_cm", ("use",)),),
 )  # fmt: skip
 
 
@@ -143,7 +143,7 @@ GYBE = Calculator(
     rules=(
         rule("wind_kn", lambda wind_ms: wind_ms / MS_PER_KN),
         rule("wind_ms", lambda wind_kn: wind_kn * MS_PER_KN),
-        rule("board_speed_kn", lambda wind_kn: max(usual_board_speed(wind_kn), 1.0)),
+        rule("board_speed_kn", lambda wind_kn: max(usual_board_speed(wind_kn), 1.0), binding=False),
         rule("entry_deg", lambda wind_kn: gybe_arc(wind_kn).entry),
         rule("exit_deg", lambda wind_kn: 360 - gybe_arc(wind_kn).exit),
         rule("slow_from_deg", lambda wind_kn, board_speed_kn: slow_from(wind_kn, board_speed_kn)),

@@ -84,12 +84,16 @@ def quantity(
 
 @dataclass(frozen=True)
 class Rule:
-    """``target`` worked out by ``read`` from the quantities that its parameters are named after; those of ``takes`` may be unknown."""
+    """``target`` worked out by ``read`` from the quantities that its parameters are named after; those of ``takes`` may be unknown.
+
+    One that is not ``binding`` is a rule of thumb: who says otherwise does not contradict it.
+    """
 
     target: str
     needs: tuple[str, ...]
     takes: tuple[str, ...]
     read: Callable[..., Any]
+    binding: bool = True
 
 
 @dataclass(frozen=True)
@@ -141,8 +145,9 @@ class Calculator(Declaration):
         return tuple(self.of.model_fields)
 
 
-def rule(target: str, read: Callable[..., Any]) -> Rule:
+def rule(target: str, read: Callable[..., Any], binding: bool = True) -> Rule:
     """A rule whose needs are the names of the function's parameters; those with a default may be left out."""
     named = inspect.signature(read).parameters.values()
     needs = tuple(p.name for p in named if p.default is p.empty)
-    return Rule(target, needs, tuple(p.name for p in named if p.default is not p.empty), read)
+    takes = tuple(p.name for p in named if p.default is not p.empty)
+    return Rule(target, needs, takes, read, binding)

@@ -170,7 +170,7 @@ ROTATION = Calculator(
     source="closing and opening 0.18 s from four turns, 0.10 s at three, 0.05 s below (house choice, fitted to the trade's check values)",
     of=RotationOf, answers=("needed_s", "missing_s", "missing_deg", "period_needed_s", "height_needed_m"),
     rules=(
-        rule("overhead_s", lambda rotations: overhead(rotations)),
+        rule("overhead_s", lambda rotations: overhead(rotations), binding=False),
         rule("needed_s", lambda rotations, period_s, overhead_s: rotations * period_s + overhead_s),
         rule("missing_s", lambda needed_s, air_time_s: needed_s - air_time_s),
         rule("missing_deg", lambda missing_s, period_s: missing_s / period_s * 360),
@@ -182,7 +182,7 @@ ROTATION = Calculator(
         rule("height_needed_m", lambda needed_s: GRAVITY * needed_s**2 / 8),
         rule("needed_s", lambda height_needed_m: math.sqrt(8 * height_needed_m / GRAVITY)),
         rule("rotations", lambda needed_s, period_s, overhead_s: (needed_s - overhead_s) / period_s),
-        rule("rotations", _rotations),
+        rule("rotations", _rotations, binding=False),
         rule("period_s", lambda rotations, needed_s, overhead_s: (needed_s - overhead_s) / rotations),
     ),
     says=_rotation_says, cautions=_rotation_cautions,

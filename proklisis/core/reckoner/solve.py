@@ -86,12 +86,13 @@ def _too_little(calc: Calculator, known: Known, ask: str | None) -> TooLittle:
     return TooLittle("nothing follows from this alone", calc.id, f"give {more} too")
 
 
-def _chain(calc: Calculator, known: Known, doubts: Mapping[str, float]) -> None:
-    """Apply rules until none gives anything new."""
+def _chain(calc: Calculator, known: Known, doubts: Mapping[str, float], bound: str = "") -> None:  # fmt: skip
+    """Apply rules until none gives anything new; ``bound`` is a quantity that no rule of thumb gives."""
+    rules = [r for r in calc.rules if r.binding or r.target != bound]
     new = True
     while new:
         new = False
-        for rule in calc.rules:
+        for rule in rules:
             if rule.target not in known and (value := _read(rule, known, doubts)) is not None:
                 known[rule.target] = value
                 new = True
@@ -113,11 +114,11 @@ def _agree(
 ) -> None:  # fmt: skip
     """Refuse what is given where all the rest makes something else of it, by whatever chain of rules."""
     for key, said in given.items():
-        if not isinstance(said, int | float) or not any(r.target == key for r in calc.rules):
+        if not isinstance(said, int | float):
             continue
         rest = {**{k: v for k, v in given.items() if k != key}, **assumed}
         try:
-            _chain(calc, rest, doubts)
+            _chain(calc, rest, doubts, bound=key)
         except OUTSIDE:
             continue
         worked = rest.get(key)

@@ -49,10 +49,9 @@ def most_wanted(discipline: str = "") -> tuple[str, str] | None:
 
 def ask_for_more(discipline: str = "") -> bool:
     """Have a worker make items, those of a discipline first; whether any are wanted."""
-    wanted = (
-        most_wanted(discipline) is not None or most_wanted() is not None or own.short().exists()
-    )
-    if wanted:
+    wanted = most_wanted(discipline) is not None or most_wanted() is not None
+    # Of references nothing is promised: their pictures may have to be cut first, or their Bench asks a question.
+    if wanted or own.short().exists():
         put_once("make_eye_item", f"eye {discipline}", discipline=discipline)
     return wanted
 

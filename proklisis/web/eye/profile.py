@@ -31,9 +31,17 @@ def answers_of(coaches: Iterable[Coach]) -> list[EyeAnswer]:
     return list(rows.order_by("-at", "-id")[:MOST])[::-1]
 
 
+def first_answers(coach: Coach) -> list[EyeAnswer]:
+    """A coach's first answer to each item: after it the truth was told, and a later one shows memory too."""
+    first: dict[int, EyeAnswer] = {}
+    for a in answers_of([coach]):
+        first.setdefault(a.item_id, a)
+    return list(first.values())
+
+
 def profile(coach: Coach) -> dict[str, Any]:
     """Everything that is known of a coach's eye."""
-    mine = answers_of([coach])
+    mine = first_answers(coach)
     first = mine[0].at.timestamp() if mine else 0.0
     return {
         "answers": len(mine),
@@ -178,8 +186,9 @@ def hints(coach: Coach, discipline: str) -> dict[str, str]:
 
     A hint beside what the coach notes, never a correction.
     """
-    rows = [a for a in answers_of([coach]) if a.item.discipline == discipline]
-    read = {r["id"]: r for r in _read(answers_of([coach])) if r["unit"] == "°"}
+    mine = first_answers(coach)
+    rows = [a for a in mine if a.item.discipline == discipline]
+    read = {r["id"]: r for r in _read(mine) if r["unit"] == "°"}
     alarms = _alarms(rows)
     out = {}
     seen = [a for a in rows if a.item.exercise in GUESSES and a.item.size > 0]

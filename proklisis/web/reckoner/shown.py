@@ -51,12 +51,15 @@ def _field(calc: Calculator, key: str, in_feet: bool) -> dict[str, Any]:
 
 
 def understood(calc: Calculator, said: Mapping[str, str], in_feet: bool) -> dict[str, str]:
-    """What was typed, a bare number of a coach who thinks in feet with the unit that stood beside the field."""
+    """What was typed, a bare length or speed with the unit that stood beside its field, so that it stays what it was."""
     out = {}
     for key, text in said.items():
         if len(text) > LONGEST_TEXT:
             raise InputError("this is too long", key, "write a number with its unit")
-        unit = _other_way(calc, key) if in_feet and key in calc.keys else None
+        unit = None
+        if key in calc.keys and key != "rope_m":
+            own = calc.about(key).unit
+            unit = (_other_way(calc, key) if in_feet else None) or (own if own in OTHER else None)
         parts = [x.strip() for x in text.split(",")] if unit and calc.about(key).takes == "numbers" else [text]  # fmt: skip
         out[key] = ", ".join(f"{p} {unit}" if unit and p and p[-1].isdigit() else p for p in parts)
     return out

@@ -97,6 +97,9 @@ class AnswerSerializer(serializers.Serializer[Any]):
 class FromRunRowSerializer(serializers.Serializer[Any]):
     text = serializers.CharField(help_text="to be filled in")
     says = serializers.CharField()
+    sure = serializers.BooleanField(
+        help_text="false: it hangs on a clock that may be a slow motion's"
+    )
 
 
 class FromRunSerializer(serializers.Serializer[Any]):
