@@ -160,3 +160,16 @@ def test_a_rule_of_thumb_is_no_contradiction():
     ] == pytest.approx(0.8)
     assert known("stance", height_cm=183, landings_cm="52 cm, 53 cm, 54 cm")["width_cm"] == 53
     assert known("stance", height_cm=183, width_cm=50)["low_cm"] == pytest.approx(54.9)
+
+
+def test_where_two_values_answer_both_are_told():
+    # The arc is widest with a good half of the way as room; below that two rooms make one radius.
+    line = {"gate_distance_m": 24, "gate_offset_m": 6}
+    two = ask("line", {**line, "radius_m": 12.5}, "room_m")
+    (said,) = [s for s in two.says if "does it too" in s]
+    other = float(said.split()[0])
+    assert other > two.known["room_m"] + 5
+    for room in (two.known["room_m"], other):
+        assert known("line", **line, room_m=room)["radius_m"] == pytest.approx(12.5, abs=0.05)
+    one = ask("carve", {"sidecut_m": 20, "speed_held_ms": 9, "slope_deg": 10})
+    assert not any("does it too" in s for s in one.says)

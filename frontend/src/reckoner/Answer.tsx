@@ -7,10 +7,22 @@ import type { Schemas } from "../api/client";
 const Plot = lazy(() => import("./Plot").then((m) => ({ default: m.Plot })));
 
 /** The answer as a coach says it, what to heed, and how it moves. */
-export function Answer({ answer, onDrag }: { answer: Schemas["Answer"]; onDrag: (key: string, text: string) => void }) {
+export function Answer({
+  answer,
+  late,
+  onDrag,
+}: {
+  answer: Schemas["Answer"];
+  /** The answer to what is typed now is still on its way. */
+  late: boolean;
+  onDrag: (key: string, text: string, unit: string) => void;
+}) {
   return (
-    <section aria-label="Answer" className="grid gap-3 rounded-lg border border-line bg-sheet p-4">
-      <div role="status" className="grid gap-1 text-lg leading-snug">
+    <section aria-label="Answer" aria-busy={late} className="grid gap-3 rounded-lg border border-line bg-sheet p-4">
+      <div
+        role="status"
+        className={`grid gap-1 text-lg leading-snug ${late ? "opacity-40 transition-opacity delay-200" : ""}`}
+      >
         {answer.says.map((s) => (
           <p key={s}>{s}</p>
         ))}

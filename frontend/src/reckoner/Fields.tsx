@@ -13,6 +13,8 @@ interface Props {
   said: Said;
   unknown: string;
   rows: Row[];
+  /** The rows answer what was typed before. */
+  late: boolean;
   /** What an open run has for each field. */
   take: Record<string, Schemas["FromRunRow"][]>;
   onType: (key: string, text: string) => void;
@@ -30,7 +32,7 @@ export function Fields(props: Props) {
   );
 }
 
-function One({ field, row, said, unknown, take, onType, onAsk }: Props & { field: Field; row: Row | undefined }) {
+function One({ field, row, said, unknown, take, late, onType, onAsk }: Props & { field: Field; row: Row | undefined }) {
   const id = useId();
   const text = said[field.key] ?? "";
   const rows = take[field.key] ?? [];
@@ -70,7 +72,8 @@ function One({ field, row, said, unknown, take, onType, onAsk }: Props & { field
       <output
         id={`${id}-is`}
         htmlFor={id}
-        className={`tabular-nums max-sm:order-last max-sm:col-span-3 ${follows && !row.assumed ? "font-semibold" : "text-soft"}`}
+        aria-busy={late}
+        className={`${late ? "opacity-40 transition-opacity delay-200" : ""} tabular-nums max-sm:order-last max-sm:col-span-3 ${follows && !row.assumed ? "font-semibold" : "text-soft"}`}
       >
         {row && (!row.given || row.pm || differs(text, row)) && (
           <>

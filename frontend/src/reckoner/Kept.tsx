@@ -39,7 +39,7 @@ export function Kept({ calc, run, said, unknown, ready, onOpen }: Props) {
     onSuccess: again,
   });
   const rows = kept.data?.results ?? [];
-  const error = keep.error ?? drop.error ?? kept.error;
+  const error = keep.error ?? drop.error ?? kept.error ?? people.error;
   return (
     <section aria-label="Kept" className="grid gap-2 rounded-lg border border-line bg-sheet p-4">
       <div className="flex flex-wrap items-center gap-2">

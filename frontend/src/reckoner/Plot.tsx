@@ -16,7 +16,7 @@ import type { Schemas } from "../api/client";
 type Drawn = Schemas["ReckonedPlot"];
 
 /** The answer over one of its quantities, its ± as a soft edge; the quantity is dragged below. */
-export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text: string) => void }) {
+export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text: string, unit: string) => void }) {
   const id = useId();
   const data = plot.points.map(([x, y, u]) => ({ x: x!, y: y!, band: [y! - u!, y! + u!] }));
   // While it is dragged the slider is the hand's, and its range stands still; the answer follows.
@@ -72,7 +72,7 @@ export function Plot({ plot, onDrag }: { plot: Drawn; onDrag: (key: string, text
           onChange={(e) => {
             const value = Number(e.target.value);
             setHeld({ value, low, high });
-            onDrag(plot.x.key, short(value));
+            onDrag(plot.x.key, short(value), plot.x.unit);
           }}
           onPointerUp={() => setHeld(null)}
           onBlur={() => setHeld(null)}

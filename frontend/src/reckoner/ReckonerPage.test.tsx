@@ -136,7 +136,10 @@ it("opens for a run's discipline and takes its readings, of what may be asked fo
       rider: "Hazel",
       title: "",
       discipline: "figure_jump",
-      offered: { air_time: [{ text: "0.55 ± 0.02 s", says: "air time" }], height: [{ text: "0.4 m", says: "height" }] },
+      offered: {
+        air_time: [{ text: "0.55 ± 0.02 s", says: "air time", sure: true }],
+        height: [{ text: "0.4 m", says: "height", sure: true }],
+      },
     },
     "POST /api/reckoner/{name}": () => answer("0.37"),
   });
@@ -147,4 +150,44 @@ it("opens for a run's discipline and takes its readings, of what may be asked fo
     said: { air_time: "0.55 ± 0.02 s" },
     unknown: "",
   });
+});
+
+it("takes nothing by itself that hangs on an unsure clock, and says what cannot be told", async () => {
+  search = { run: 9 };
+  answering({
+    ...base,
+    "GET /api/runs/{id}/bench": { run: { discipline: "figure_jump", rider: { name: "Hazel" } } },
+    "GET /api/reckoner/{name}/from/{run}": {
+      rider: "Hazel",
+      title: "",
+      discipline: "figure_jump",
+      offered: { air_time: [{ text: "0.55 ± 0.02 s", says: "only the file vouches for its clock", sure: false }] },
+    },
+    "POST /api/reckoner/{name}": () => answer("0.37"),
+  });
+  show(<ReckonerPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Take from this run" }));
+  expect(screen.getByLabelText<HTMLInputElement>(/^Time in the air,/).value).toBe("");
+  expect(screen.getAllByText(/vouches for its clock/).length).toBeGreaterThan(0);
+});
+
+it("shows no answer as that of what is typed while that is on its way", async () => {
+  let let_go = () => {};
+  answering({
+    ...base,
+    "POST /api/reckoner/{name}": (body: { said: Record<string, string> }) =>
+      body.said.air_time === "0.86 s"
+        ? answer("0.91")
+        : new Promise((done) => {
+            let_go = () => done(answer("1.23"));
+          }),
+  });
+  show(<ReckonerPage />);
+  await screen.findByText("a rise of 0.91 m");
+  fireEvent.change(screen.getByLabelText(/^Time in the air,/), { target: { value: "1 s" } });
+  await waitFor(() => expect(screen.getByRole("region", { name: "Answer" }).getAttribute("aria-busy")).toBe("true"));
+  expect(screen.getByText(/= 0.91 ± 0.04 m/).getAttribute("aria-busy")).toBe("true");
+  let_go();
+  await screen.findByText("a rise of 1.23 m");
+  expect(screen.getByRole("region", { name: "Answer" }).getAttribute("aria-busy")).toBe("false");
 });

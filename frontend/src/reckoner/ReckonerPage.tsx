@@ -16,7 +16,8 @@ export function ReckonerPage() {
   const { calc, run } = useSearch({ from: "/inside/reckoner" });
   const list = useQuery(calculators);
   const of = useQuery({ ...bench(run ?? 0), enabled: run !== undefined });
-  if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
+  const error = list.error ?? of.error;
+  if (error) return <Trouble error={error} again={() => void (list.error ? list.refetch() : of.refetch())} />;
   if (!list.data || (run !== undefined && of.isPending)) return <Waiting what="Opening the Reckoner" />;
   const discipline = of.data?.run.discipline;
   const chosen =
@@ -98,6 +99,8 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
   };
   const take = offered.data?.offered ?? {};
   const data = empty || answer.error ? undefined : answer.data;
+  // What stands there is the answer to what was typed before.
+  const late = answer.isPlaceholderData || asked !== said;
   return (
     <article className="grid content-start gap-4 lg:grid-cols-[minmax(0,34rem)_minmax(0,1fr)]">
       <section className="grid content-start gap-3 rounded-lg border border-line bg-sheet p-4" aria-label={calc.title}>
@@ -125,6 +128,11 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
             Clear
           </Button>
         </div>
+        {offered.error && (
+          <p role="alert" className="text-bad">
+            What this run has cannot be told: {offered.error.message}
+          </p>
+        )}
         <p className="text-soft">{calc.doc} Leave open what you want to know.</p>
         {!empty && same(filled, calc.example) && <p className="text-sm text-soft">For one: {calc.story}</p>}
         <Fields
@@ -132,6 +140,7 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
           said={said}
           unknown={unknown}
           rows={data?.rows ?? []}
+          late={late}
           take={take}
           onType={type}
           onAsk={ask}
@@ -151,7 +160,11 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
             {titled(data.lacking, calc)}
           </p>
         ) : data ? (
-          <Answer answer={data} onDrag={(key, text) => type(key, text)} />
+          <Answer
+            answer={data}
+            late={late}
+            onDrag={(key, text, unit) => type(key, dragged(said[key] ?? "", text, unit))}
+          />
         ) : (
           <Waiting what="Reckoning" />
         )}
@@ -160,7 +173,7 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
           run={run}
           said={filled}
           unknown={unknown}
-          ready={!!data && !data.lacking}
+          ready={!!data && !data.lacking && !late}
           onOpen={(s, u) => (setSaid(s), setUnknown(u))}
         />
         <details className="rounded border border-line bg-sheet p-3">
@@ -173,9 +186,15 @@ function One({ calc, run }: { calc: Calculator; run: number | undefined }) {
   );
 }
 
+/** A dragged value with the unit of its axis, and the ± that it was typed with. */
+function dragged(was: string, value: string, unit: string): string {
+  const pm = /±.*$/.exec(was)?.[0];
+  return pm ? `${value}${unit && ` ${unit}`} ${pm}` : value;
+}
+
 const example = (calc: Calculator) => Object.values(calc.example)[0] ?? "";
 
-/** What a run fills in: of what may be asked for one quantity only, and nothing twice. */
+/** What a run fills in by itself: of what may be asked for one quantity only, nothing twice, and nothing on an unsure clock. */
 function taken(calc: Calculator, take: Record<string, Schemas["FromRunRow"][]>): Said {
   const out: Said = {};
   let answers = 0;
@@ -183,6 +202,7 @@ function taken(calc: Calculator, take: Record<string, Schemas["FromRunRow"][]>):
     const text = take[field.key]?.[0]?.text;
     if (
       text === undefined ||
+      !take[field.key]![0]!.sure ||
       (field.answer && answers++ > 0) ||
       Object.values(out).some((t) => t === text && t.includes("±"))
     )

@@ -14,7 +14,7 @@ from proklisis.core.reckoner.declared import Calculator, Known
 from proklisis.core.reckoner.library import CALCULATORS, for_keys
 from proklisis.core.reckoner.solve import OUTSIDE, spread
 from proklisis.core.reckoner.typed import read_all
-from proklisis.core.reckoner.words import limits
+from proklisis.core.reckoner.words import limits, with_u
 from proklisis.core.shapes.reckoning import Reckoned, Reckoning
 
 #: Digits that a computed number keeps in a file.
@@ -86,15 +86,20 @@ def ask(name: str, said: Mapping[str, Any], unknown: str | None = None) -> Asked
         raise InputError("nothing is given", name, f"give some of {', '.join(calc.keys)}")
     _possible(calc, given)
     try:
-        known, assumed, out = spread(calc, given, us, unknown)
+        also: dict[str, float] = {}
+        known, assumed, out = spread(calc, given, us, unknown, also)
     except InputError:
         raise
     except OUTSIDE:
         raise InputError("these numbers cannot be together", name, "change one of them")
     _found_possible(calc, known, given)
-    return Asked(
-        calc, given, assumed, known, out, understood, calc.says(known, out), calc.cautions(known)
-    )
+    # Two values may answer; that the lower one is shown is no reason to keep the other back.
+    twice = [
+        f"{with_u(value, 0.0, calc.about(key).unit)} of {calc.field_title(key).lower()} does it too."
+        for key, value in also.items()
+    ]
+    says = [*calc.says(known, out), *twice]
+    return Asked(calc, given, assumed, known, out, understood, says, calc.cautions(known))
 
 
 def reckoning(asked: Asked) -> Reckoning:

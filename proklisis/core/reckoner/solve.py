@@ -32,6 +32,7 @@ class TooLittle(InputError):
 def solve(
     calc: Calculator, given: Mapping[str, Any], us: Mapping[str, float] = {},
     ask: str | None = None, near: Mapping[str, float] | None = None, enough: str | None = None,
+    also: dict[str, float] | None = None,
 ) -> tuple[Known, Known]:  # fmt: skip
     """Everything that follows from ``given``.
 
@@ -42,6 +43,7 @@ def solve(
     ask : the unknown that is wanted, which then takes no default
     near : values at which unknowns were found before, to look for them there first
     enough : the quantity beyond which nothing else is looked for, once it is known
+    also : filled with a second value of an unknown that was looked for, where two answer
 
     Returns
     -------
@@ -70,8 +72,10 @@ def solve(
     for key in [ask] if ask else calc.keys:
         if key not in known and calc.about(key).span is not None:
             found = _looked_for(calc, key, given, known, doubts, (near or {}).get(key), missed)
-            if found is not None:
-                known[key] = found
+            if found:
+                known[key] = found[0]
+                if also is not None and len(found) > 1:
+                    also[key] = found[1]
                 _chain(calc, known, doubts)
     if (ask and ask not in known) or known.keys() <= given.keys() | assumed.keys():
         raise missed[0] if missed else _too_little(calc, known, ask)
@@ -136,8 +140,8 @@ def _agree(
 def _looked_for(
     calc: Calculator, key: str, given: Mapping[str, Any], known: Known, doubts: Mapping[str, float], near: float | None,
     missed: list[InputError],
-) -> float | None:  # fmt: skip
-    """The value of an unknown at which some given quantity comes out as it was given."""
+) -> list[float]:  # fmt: skip
+    """The values of an unknown at which some given quantity comes out as it was given, the lowest first."""
     fixed = {k: v for k, v in known.items() if k in given or calc.about(k).default == v}
     for wanted in [k for k in given if isinstance(given[k], int | float)]:
         if not any(r.target == wanted for r in calc.rules):
@@ -158,41 +162,42 @@ def _looked_for(
         seen = {round(x, 12) for x in probes if math.isfinite(x)}
         if not seen or (len(seen) == 1 and len(probes) == sum(map(math.isfinite, probes))):
             continue  # it does not hang on this one
-        found = _root(off, low, high, near)
-        if found is not None:
+        found = _roots(off, low, high, near)
+        if found:
             return found
         what = f"no {key} from {low:g} to {high:g} makes {wanted} {given[wanted]:g}"
         missed.append(InputError(what, calc.id, f"give another {wanted}"))
-    return None
+    return []
 
 
-def _root(off: Callable[[float], float], low: float, high: float, near: float | None) -> float | None:  # fmt: skip
-    """The lowest place between ``low`` and ``high`` where ``off`` is zero; from ``near`` where one is known to be close."""
+def _roots(off: Callable[[float], float], low: float, high: float, near: float | None) -> list[float]:  # fmt: skip
+    """The places between ``low`` and ``high`` where ``off`` is zero; from ``near`` where one is known to be close."""
     if near is not None:
         try:
-            return float(newton(off, near, x1=near * (1 + 1e-6) + 1e-9, tol=1e-12, maxiter=40))
+            return [float(newton(off, near, x1=near * (1 + 1e-6) + 1e-9, tol=1e-12, maxiter=40))]
         except (RuntimeError, *OUTSIDE):
             pass
     places = np.geomspace(low, high, TRIED) if low > 0 and high / low > 30 else np.linspace(low, high, TRIED)  # fmt: skip
     values = [off(float(x)) for x in places]
+    out = []
     for a, b, x, y in zip(values, values[1:], places, places[1:], strict=False):
         if a == 0:
-            return float(x)
-        if math.isfinite(a) and math.isfinite(b) and a * b < 0:
-            return float(brentq(off, float(x), float(y), xtol=1e-14, rtol=1e-13))
-    return None
+            out.append(float(x))
+        elif math.isfinite(a) and math.isfinite(b) and a * b < 0:
+            out.append(float(brentq(off, float(x), float(y), xtol=1e-14, rtol=1e-13)))
+    return out
 
 
 def spread(
-    calc: Calculator, given: Mapping[str, Any], us: Mapping[str, float], ask: str | None = None
-) -> tuple[Known, Known, dict[str, float]]:
-    """Known quantities, defaults among them, and the standard uncertainty of each number.
+    calc: Calculator, given: Mapping[str, Any], us: Mapping[str, float], ask: str | None = None, also: dict[str, float] | None = None,
+) -> tuple[Known, Known, dict[str, float]]:  # fmt: skip
+    """Known quantities, defaults among them, and the standard uncertainty of each number; ``also`` as in :func:`solve`.
 
     The uncertainty is the standard deviation of each number where the doubtful quantities are normal and independent (the
     propagation of distributions of JCGM 101:2008), summed by Gauss–Hermite quadrature; where that steps outside what the
     formulas are defined for, by the law of propagation (JCGM 100:2008, 5.1.2).
     """
-    known, assumed = solve(calc, given, us, ask)
+    known, assumed = solve(calc, given, us, ask, also=also)
     doubtful = [k for k, u in us.items() if u > 0 and isinstance(known.get(k), int | float)]
     numbers = [k for k, v in known.items() if isinstance(v, int | float) and not isinstance(v, bool)]  # fmt: skip
     out = dict.fromkeys(numbers, 0.0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -15,6 +16,8 @@ from proklisis.core.reckoner.words import IN_WORDS, plain
 from proklisis.core.uncertainty import digits
 from proklisis.web.reckoner.examples import STORIES
 
+#: A number, perhaps with its ±, and no unit.
+BARE = re.compile(r"[\d.,\s±+−-]*\d")
 #: A text that a coach types is no longer than this.
 LONGEST_TEXT = 200
 
@@ -61,7 +64,7 @@ def understood(calc: Calculator, said: Mapping[str, str], in_feet: bool) -> dict
             own = calc.about(key).unit
             unit = (_other_way(calc, key) if in_feet else None) or (own if own in OTHER else None)
         parts = [x.strip() for x in text.split(",")] if unit and calc.about(key).takes == "numbers" else [text]  # fmt: skip
-        out[key] = ", ".join(f"{p} {unit}" if unit and p and p[-1].isdigit() else p for p in parts)
+        out[key] = ", ".join(f"{p} {unit}" if unit and BARE.fullmatch(p) else p for p in parts)
     return out
 
 
