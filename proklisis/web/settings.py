@@ -153,7 +153,12 @@ REST_FRAMEWORK = {
     "DEFAULT_PAGINATION_CLASS": "proklisis.web.plain.Pages",
     "PAGE_SIZE": 50,
     "EXCEPTION_HANDLER": "proklisis.web.errors.plain_errors",
-    "DEFAULT_THROTTLE_RATES": {"login": "10/minute", "shared": "120/minute", "mail": "30/hour"},
+    "DEFAULT_THROTTLE_RATES": {
+        "login": "10/minute",
+        "shared": "120/minute",
+        "mail": "30/hour",
+        "pieces": "600/minute",
+    },
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Proklisis API",

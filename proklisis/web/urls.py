@@ -34,7 +34,11 @@ from proklisis.web.references.views import ReferenceViewSet
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import leaving, shared
 from proklisis.web.scripts import views as scripts
+from proklisis.web.scripts.clips_back import ClipBackView, ClipsBackView
 from proklisis.web.scripts.lesson import LessonView
+from proklisis.web.scripts.numbers import NumbersView
+from proklisis.web.scripts.texts import ClubTextViewSet
+from proklisis.web.scripts.together import TogetherView
 from proklisis.web.telling import views as telling
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
 
@@ -43,6 +47,7 @@ router.include_root_view = False
 router.register("riders", RiderViewSet)
 router.register("runs", RunViewSet)
 router.register("references", ReferenceViewSet)
+router.register("texts", ClubTextViewSet)
 router.register("reckonings", KeptReckoningViewSet)
 router.register("session-films", SessionFilmViewSet)
 
@@ -112,15 +117,21 @@ api = [
     path("runs/<int:run>/script/pictures/<int:order>", leaving.ScriptPictureView.as_view()),
     path("runs/<int:run>/script/preview", leaving.PreviewView.as_view()),
     path("runs/<int:run>/script/paper", leaving.PaperView.as_view()),
+    path("runs/<int:run>/script/numbers", NumbersView.as_view()),
+    path("runs/<int:run>/script/lessons/<slug:fault>", leaving.ScriptLessonView.as_view()),
     path("runs/<int:run>/script/calendar", leaving.CalendarView.as_view()),
     path("runs/<int:run>/script/film", leaving.ScriptFilmView.as_view()),
     path("runs/<int:run>/script/captions", leaving.ScriptCaptionsView.as_view()),
+    path("together", TogetherView.as_view()),
     path("lessons/<slug:discipline>/<slug:fault>", LessonView.as_view()),
     path("shared/<str:token>", shared.SharedView.as_view()),
     path("shared/<str:token>/pictures/<int:order>", shared.SharedPictureView.as_view()),
     path("shared/<str:token>/film", shared.SharedFilmView.as_view()),
     path("shared/<str:token>/captions", shared.SharedCaptionsView.as_view()),
     path("shared/<str:token>/paper", shared.SharedPaperView.as_view()),
+    path("shared/<str:token>/lessons/<slug:fault>", shared.SharedLessonView.as_view()),
+    path("shared/<str:token>/clips", ClipsBackView.as_view()),
+    path("shared/<str:token>/clips/<str:pk>", ClipBackView.as_view()),
     path("shared/<str:token>/calendar", shared.SharedCalendarView.as_view()),
     path("shared/<str:token>/ticks", shared.SharedTicksView.as_view()),
     path("shared/<str:token>/lines", shared.SharedLinesView.as_view()),

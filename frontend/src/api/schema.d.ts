@@ -1075,7 +1075,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Approve the Script as it stands and make its pictures. */
+        /** @description Approve the Script as it stands and make its pictures; refused where it is not what the coach has read. */
         post: operations["script_approve"];
         /** @description Take the approval back; links to it stop working. */
         delete: operations["script_reopen"];
@@ -1153,6 +1153,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/script/lessons/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A lesson sheet as it goes with the Script. */
+        get: operations["script_lesson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/script/mail": {
         parameters: {
             query?: never;
@@ -1164,6 +1181,23 @@ export interface paths {
         put?: never;
         /** @description Send the link by mail; without a mail server, show what would have been sent. */
         post: operations["script_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/script/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The numbers that an approved Script rests on, in the units of the run sheet. */
+        get: operations["script_numbers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1700,6 +1734,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shared/{token}/clips/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Whoever holds the link, and nobody else. */
+        delete: operations["shared_clips_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Whoever holds the link, and nobody else. */
+        patch: operations["shared_clips_partial_update"];
+        trace?: never;
+    };
     "/api/shared/{token}/film": {
         parameters: {
             query?: never;
@@ -1709,6 +1761,23 @@ export interface paths {
         };
         /** @description The Telling as a film. */
         get: operations["shared_film"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}/lessons/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A lesson sheet that goes with the Script, as a PDF. */
+        get: operations["shared_lesson"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1785,6 +1854,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["texts_list"];
+        put?: never;
+        post: operations["texts_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/texts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["texts_retrieve"];
+        put?: never;
+        post?: never;
+        delete: operations["texts_destroy"];
+        options?: never;
+        head?: never;
+        patch: operations["texts_partial_update"];
+        trace?: never;
+    };
+    "/api/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Groups of two or more, the largest first. */
+        get: operations["together_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1838,6 +1956,12 @@ export interface components {
         AnswerRequest: {
             kind: components["schemas"]["DoubtKindEnum"];
             value: string | null;
+        };
+        ApprovalRequest: {
+            /** @description cue, message, retest_on, others and lessons as the approving coach has read them */
+            was?: {
+                [key: string]: unknown;
+            };
         };
         /** @description One run, measured. Times are seconds from the clip's first frame. */
         Bench: {
@@ -1954,6 +2078,13 @@ export interface components {
             side: string;
             points: components["schemas"]["BookPoint"][];
         };
+        BookPicture: {
+            url: string;
+            caption: string;
+            /** @description whose clip it is from */
+            run: number | null;
+            frame: number | null;
+        };
         BookPoint: {
             run: number;
             /** Format: date */
@@ -1980,6 +2111,15 @@ export interface components {
             seen_in: number | null;
             /** Format: date */
             film_again: string;
+            /** @description title of the main ladder */
+            drill: string;
+            /** @description how many steps it has */
+            steps: number;
+            /** @description the step that it began with, from 0 */
+            begin: number;
+            /** @description steps that the rider has done */
+            ticked: components["schemas"]["BookTick"][];
+            pictures: components["schemas"]["BookPicture"][];
         };
         BookRun: {
             run: number;
@@ -1988,6 +2128,12 @@ export interface components {
             title: string;
             level: string;
             gear: string[];
+            /** @description the run's gear as it is kept */
+            set_up: {
+                [key: string]: unknown;
+            };
+            /** @description how the rider felt it */
+            felt: string;
         };
         BookSeries: {
             title: string;
@@ -1995,6 +2141,11 @@ export interface components {
             /** @description the newest target's edges */
             target: (number | null)[] | null;
             sides: components["schemas"]["BookLine"][];
+        };
+        BookTick: {
+            step: string;
+            /** Format: date-time */
+            at: string;
         };
         /** @description How far the analysis of a run is. */
         Busy: {
@@ -2145,6 +2296,36 @@ export interface components {
             doubled: number[];
             /** @description the copy that is stepped frame by frame is made */
             readonly playable: boolean;
+        };
+        /** @description A clip that the rider sent back, and how far it is. */
+        ClipBack: {
+            run: number;
+            name: string;
+            /** Format: date-time */
+            at: string;
+            state: components["schemas"]["ClipBackStateEnum"];
+            problem: string;
+        };
+        /**
+         * @description * `arriving` - arriving
+         *     * `waits` - waits
+         *     * `ready` - ready
+         *     * `unreadable` - unreadable
+         * @enum {string}
+         */
+        ClipBackStateEnum: "arriving" | "waits" | "ready" | "unreadable";
+        ClubText: {
+            readonly id: number;
+            title: string;
+            text: string;
+            closing?: boolean;
+            /** @description for the run that is asked for */
+            readonly filled: string;
+        };
+        ClubTextRequest: {
+            title: string;
+            text: string;
+            closing?: boolean;
         };
         /**
          * ComparedRow
@@ -2725,6 +2906,8 @@ export interface components {
             rows: components["schemas"]["TargetSeen"][];
             /** @description what else is different beyond doubt */
             changed: string[];
+            /** @description how the ladder that was given then goes on; may be empty */
+            stepped: string;
             /** @description where the cue changed nothing in two runs one after the other */
             instead: components["schemas"]["Instead"] | null;
         };
@@ -2980,6 +3163,18 @@ export interface components {
             across_deg?: number;
             fisheye?: boolean;
             lines?: number[][][];
+        };
+        /** @description A lesson sheet that goes with a Script. */
+        LessonRef: {
+            fault: string;
+            title: string;
+        };
+        /** @description A lesson sheet that goes with a Script. */
+        LessonSheet: {
+            fault: string;
+            title: string;
+            /** @description of the sheet, PDF */
+            url: string;
         };
         Level: {
             by: components["schemas"]["LevelByEnum"];
@@ -3342,6 +3537,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** @description A cue that is given after the main thing. */
+        OtherCue: {
+            fault: string;
+            title: string;
+            cue: string;
+        };
         /**
          * OtherSide
          * @description The same scale missed on its other side, in so many units.
@@ -3532,6 +3733,11 @@ export interface components {
             fall?: components["schemas"]["SceneLineRequest"] | null;
             plane?: components["schemas"]["PlaneRequest"] | null;
         };
+        PatchedClubTextRequest: {
+            title?: string;
+            text?: string;
+            closing?: boolean;
+        };
         PatchedRiderRequest: {
             name?: string;
             number?: number | null;
@@ -3601,6 +3807,16 @@ export interface components {
             retest_on?: string;
             with_telling?: boolean;
             with_offered?: boolean;
+            /** @description faults whose cues go with it beside the main thing, in order */
+            others?: string[];
+            /** @description faults whose lesson sheets go with it */
+            lessons?: string[];
+            /** @description drill → the step to begin with; others stay as they are */
+            begins?: {
+                [key: string]: number;
+            };
+            /** @description put after the message, unless it is there; {rider}, {coach}, {club} and {day} are filled in */
+            add_text?: string;
             /** @description cue, message or retest_on that this change started from; where they are others by now it is refused */
             was?: {
                 [key: string]: unknown;
@@ -4345,6 +4561,20 @@ export interface components {
             /** @description the numbers changed after it was approved */
             stale: boolean;
             pictures: components["schemas"]["Picture"][];
+            /** @description faults whose cues go with it beside the main thing, in order */
+            others: string[];
+            /** @description lesson sheets that go with it */
+            lessons: components["schemas"]["LessonRef"][];
+            /** @description drill → the step that its ladder begins with, from 0 */
+            begins: {
+                [key: string]: number;
+            };
+            /** @description why the ladder begins there; may be empty */
+            stepped: string;
+            /** @description the club's texts at the end of every Script */
+            closing: string[];
+            /** @description clips that the rider sent back */
+            clips_back: components["schemas"]["ClipBack"][];
             /** @description the Telling goes with it as a film */
             with_telling: boolean;
             /** @description the offered pictures go with it too */
@@ -4528,6 +4758,15 @@ export interface components {
             /** @description above 1 where it was changed since it was sent */
             version: number;
             film: components["schemas"]["SentFilm"] | null;
+            /** @description what comes after the main thing, in order */
+            others: components["schemas"]["OtherCue"][];
+            lessons: components["schemas"]["LessonSheet"][];
+            /** @description drill → first step, from 0 */
+            begins: {
+                [key: string]: number;
+            };
+            closing: string[];
+            clips_back: components["schemas"]["ClipBack"][];
             ticks: components["schemas"]["Tick"][];
             lines: components["schemas"]["Line"][];
         };
@@ -4909,6 +5148,32 @@ export interface components {
             drill: string;
             step: number;
             done: boolean;
+        };
+        /** @description Runs with one main cause at one level. */
+        Together: {
+            discipline: string;
+            discipline_title: string;
+            fault: string;
+            title: string;
+            level: string;
+            cues: string[];
+            runs: components["schemas"]["TogetherRun"][];
+        };
+        TogetherRun: {
+            run: number;
+            rider: string;
+            number: number | null;
+            title: string;
+            /** @description their own numbers of it */
+            says: string[];
+            verdict: string;
+            /** @description a coach has told it already */
+            told: boolean;
+            /** @description a message is written already */
+            message: boolean;
+            may_share: boolean;
+            /** @description why it cannot be approved; may be empty */
+            trouble: string;
         };
         ToldFilm: {
             readonly id: number;
@@ -7404,7 +7669,12 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ApprovalRequest"];
+                "multipart/form-data": components["schemas"]["ApprovalRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -7412,6 +7682,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             409: {
@@ -7590,6 +7868,39 @@ export interface operations {
             };
         };
     };
+    script_lesson: {
+        parameters: {
+            query?: {
+                /** @description a4 unless letter is said */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                fault: string;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     script_mail: {
         parameters: {
             query?: never;
@@ -7612,6 +7923,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Script"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    script_numbers: {
+        parameters: {
+            query?: {
+                /** @description csv unless json is said */
+                form?: "csv" | "json";
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             400: {
@@ -8828,6 +9179,48 @@ export interface operations {
             };
         };
     };
+    shared_clips_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    shared_clips_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     shared_film: {
         parameters: {
             query?: never;
@@ -8845,6 +9238,39 @@ export interface operations {
                 };
                 content: {
                     "video/mp4": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared_lesson: {
+        parameters: {
+            query?: {
+                /** @description a4 unless letter is said */
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                fault: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             404: {
@@ -8991,6 +9417,141 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    texts_list: {
+        parameters: {
+            query?: {
+                /** @description the run to fill them in for */
+                run?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubText"][];
+                };
+            };
+        };
+    };
+    texts_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClubTextRequest"];
+                "multipart/form-data": components["schemas"]["ClubTextRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubText"];
+                };
+            };
+        };
+    };
+    texts_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this club text. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubText"];
+                };
+            };
+        };
+    };
+    texts_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this club text. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    texts_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this club text. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedClubTextRequest"];
+                "multipart/form-data": components["schemas"]["PatchedClubTextRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubText"];
+                };
+            };
+        };
+    };
+    together_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"][];
                 };
             };
         };

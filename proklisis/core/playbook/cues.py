@@ -47,6 +47,15 @@ def next_drill(book: Playbook, fault: str, given: Collection[str]) -> str | None
     return next((book.drills[d].title for d in drills if d not in given), None)
 
 
+def next_step(began: int, done: int | None, steps: int, came: Outcome) -> int:
+    """The step of a ladder to begin with, counted from 0: one further than where it worked, else where it began.
+
+    ``done`` is the furthest step that the rider has ticked, of ``steps``; None where none is.
+    """
+    reached = began if done is None else max(began, done)
+    return max(0, min(reached + 1 if came == "moved" else began, steps - 1))
+
+
 class Share(NamedTuple):
     """A share with its 95 % interval."""
 

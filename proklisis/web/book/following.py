@@ -16,6 +16,7 @@ from proklisis.web.analysis.said import preferred
 from proklisis.web.book.outcomes import day_of, outcomes
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Edit, Run
+from proklisis.web.scripts.composing import ladder_begins, script_of
 from proklisis.web.targets.models import Prescribed, before, open_for
 
 #: So many other changes are told, the surest first.
@@ -33,6 +34,7 @@ def following(run: Run) -> dict[str, Any] | None:
         "run": earlier.pk, "title": earlier.title, "on": day_of(earlier), "fault": last.title, "cue": last.cue,
         "outcome": outcome(rows) if rows else "cannot_tell", "rows": [followed_words(r) for r in rows],
         "changed": _changed(earlier, run, rows), "instead": instead(run, last),
+        "stepped": ladder_begins(run, script_of(run))[0],
     }  # fmt: skip
 
 

@@ -19,6 +19,7 @@ from proklisis.core.review import playbook
 from proklisis.core.shapes.run_sheet import Aim
 from proklisis.web.analysis.reviewing import brought_up_to_date
 from proklisis.web.book.outcomes import day_of, outcomes
+from proklisis.web.book.sent import NOTHING_SENT, sent_with
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.targets.models import Prescribed
@@ -40,6 +41,7 @@ def book(rider: Rider, discipline: str) -> dict[str, Any]:
         run__rider=rider, run__discipline=discipline, run__removed_at=None
     )
     given = outcomes(prescribed)
+    sent = sent_with(g.prescribed.run_id for g in given)
     runs = list(
         _judged(rider)
         .filter(discipline=discipline)
@@ -53,13 +55,18 @@ def book(rider: Rider, discipline: str) -> dict[str, Any]:
     return {
         "rider": rider.name, "discipline": discipline, "disciplines": disciplines(rider),
         "runs": [
-            {"run": r.pk, "on": day_of(r), "title": r.title, "level": r.level, "gear": _gear(r.gear)} for r in runs
+            {
+                "run": r.pk, "on": day_of(r), "title": r.title, "level": r.level, "gear": _gear(r.gear),
+                "set_up": r.gear, "felt": str(r.gear.get("felt", "")),
+            }
+            for r in runs
         ],
         "prescribed": [
             {
                 "run": g.prescribed.run_id, "on": day_of(g.prescribed.run), "fault": g.prescribed.title, "cue": g.prescribed.cue,
                 "outcome": g.outcome, "targets": _targets(g.prescribed, g.later[0].rows if g.later else []),
                 "seen_in": g.later[0].run if g.later else None, "film_again": g.prescribed.film_again,
+                **sent.get(g.prescribed.run_id, NOTHING_SENT),
             }
             for g in reversed(given)
         ],
@@ -121,4 +128,5 @@ def _series(runs: list[Any], aims: list[dict[str, Any]]) -> list[dict[str, Any]]
 
 def _gear(gear: dict[str, Any]) -> list[str]:
     """A run's gear in a few words."""
-    return [f"{k.replace('_', ' ')} {v}" for k, v in gear.items() if isinstance(v, str | int | float)]  # fmt: skip
+    said = ((k, v) for k, v in gear.items() if isinstance(v, str | int | float) and k != "felt")
+    return [str(v) if k == "notes" else f"{k.replace('_', ' ')} {v}" for k, v in said]

@@ -52,6 +52,9 @@ class FollowingSerializer(serializers.Serializer[Any]):
     changed = serializers.ListField(
         child=serializers.CharField(), help_text="what else is different beyond doubt"
     )
+    stepped = serializers.CharField(
+        allow_blank=True, help_text="how the ladder that was given then goes on; may be empty"
+    )
     instead = InsteadSerializer(
         allow_null=True, help_text="where the cue changed nothing in two runs one after the other"
     )
@@ -67,6 +70,20 @@ class BookRunSerializer(serializers.Serializer[Any]):
     title = serializers.CharField(allow_blank=True)
     level = serializers.CharField()
     gear = serializers.ListField(child=serializers.CharField())
+    set_up = serializers.DictField(help_text="the run's gear as it is kept")
+    felt = serializers.CharField(allow_blank=True, help_text="how the rider felt it")
+
+
+class BookTickSerializer(serializers.Serializer[Any]):
+    step = serializers.CharField()
+    at = serializers.DateTimeField()
+
+
+class BookPictureSerializer(serializers.Serializer[Any]):
+    url = serializers.CharField()
+    caption = serializers.CharField(allow_blank=True)
+    run = serializers.IntegerField(allow_null=True, help_text="whose clip it is from")
+    frame = serializers.IntegerField(allow_null=True)
 
 
 class BookPrescribedSerializer(serializers.Serializer[Any]):
@@ -80,6 +97,11 @@ class BookPrescribedSerializer(serializers.Serializer[Any]):
         allow_null=True, help_text="the run that was held against it"
     )
     film_again = serializers.DateField()
+    drill = serializers.CharField(allow_blank=True, help_text="title of the main ladder")
+    steps = serializers.IntegerField(help_text="how many steps it has")
+    begin = serializers.IntegerField(help_text="the step that it began with, from 0")
+    ticked = BookTickSerializer(many=True, help_text="steps that the rider has done")
+    pictures = BookPictureSerializer(many=True)
 
 
 class BookPointSerializer(serializers.Serializer[Any]):

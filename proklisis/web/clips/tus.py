@@ -86,36 +86,40 @@ class UploadsView(TusView):
     @extend_schema(exclude=True)
     def post(self, request: Request) -> Response:
         """Begin an upload: ``Upload-Length``, and ``Upload-Metadata`` with ``run`` or ``film``, and ``filename``."""
-        given = _metadata(request.headers.get("Upload-Metadata", ""))
+        given = metadata(request.headers.get("Upload-Metadata", ""))
         length = request.headers.get("Upload-Length", "")
         what = "film" if "film" in given else "run"
         rows: Any = Film.objects if what == "film" else Run.objects.select_related("rider", "clip")
-        into = of_club(rows.all(), request).filter(pk=_whole(given.get(what, ""), what)).first()
+        into = (
+            of_club(rows.all(), request).filter(pk=whole_number(given.get(what, ""), what)).first()
+        )
         if into is None:
             raise NotFound(f"There is no such {what}.")
-        upload = uploading.begin(into, given.get("filename", ""), _whole(length, "Upload-Length"))
+        upload = uploading.begin(
+            into, given.get("filename", ""), whole_number(length, "Upload-Length")
+        )
         return Response(
-            status=201, headers={"Location": f"/api/uploads/{upload.pk}", **_offset(upload)}
+            status=201, headers={"Location": f"/api/uploads/{upload.pk}", **offset_of(upload)}
         )
 
 
 class UploadView(TusView):
     @extend_schema(exclude=True)
     def head(self, request: Request, pk: str) -> Response:
-        upload = self._upload(request, pk)
-        given = {"Upload-Length": str(upload.size), **_offset(upload)}
+        upload = self.find(request, pk)
+        given = {"Upload-Length": str(upload.size), **offset_of(upload)}
         if uploading.received(upload) == upload.size:
             # All bytes came, but the database was gone before they were made the run's clip.
-            self._finish(upload)
+            self.finish(upload)
         return Response(status=200, headers=given)
 
     @extend_schema(exclude=True)
     def patch(self, request: Request, pk: str) -> Response:
-        upload = self._upload(request, pk)
-        offset = _whole(request.headers.get("Upload-Offset", ""), "Upload-Offset")
+        upload = self.find(request, pk)
+        offset = whole_number(request.headers.get("Upload-Offset", ""), "Upload-Offset")
         if not request.headers.get("Content-Length"):
             raise NoLength
-        length = _whole(request.headers["Content-Length"], "Content-Length")
+        length = whole_number(request.headers["Content-Length"], "Content-Length")
         try:
             have = uploading.append(upload, offset, request._request, length)
         except uploading.Busy as e:
@@ -124,10 +128,10 @@ class UploadView(TusView):
             uploading.discard(upload)
             raise
         if have == upload.size:
-            self._finish(upload)
+            self.finish(upload)
         return Response(status=204, headers={"Upload-Offset": str(have)})
 
-    def _finish(self, upload: Upload) -> None:
+    def finish(self, upload: Upload) -> None:
         """Make the whole file the run's clip; where it cannot be, no client should try again."""
         try:
             uploading.finish(upload)
@@ -140,10 +144,10 @@ class UploadView(TusView):
 
     @extend_schema(exclude=True)
     def delete(self, request: Request, pk: str) -> Response:
-        uploading.discard(self._upload(request, pk))
+        uploading.discard(self.find(request, pk))
         return Response(status=204)
 
-    def _upload(self, request: Request, pk: str) -> Upload:
+    def find(self, request: Request, pk: str) -> Upload:
         try:
             upload = (
                 of_club(
@@ -164,14 +168,14 @@ class UploadView(TusView):
         return cast(Upload, upload)
 
 
-def _offset(upload: Upload) -> dict[str, str]:
+def offset_of(upload: Upload) -> dict[str, str]:
     return {
         "Upload-Offset": str(uploading.received(upload)),
         "Upload-Expires": format_datetime(upload.changed + uploading.KEPT, usegmt=True),
     }
 
 
-def _metadata(text: str) -> dict[str, str]:
+def metadata(text: str) -> dict[str, str]:
     """``key base64,key base64`` as the protocol writes it."""
     out = {}
     for pair in filter(None, (p.strip() for p in text.split(","))):
@@ -183,7 +187,7 @@ def _metadata(text: str) -> dict[str, str]:
     return out
 
 
-def _whole(text: str, what: str) -> int:
+def whole_number(text: str, what: str) -> int:
     if not (text.isascii() and text.isdigit() and len(text) < 19):
         raise InputError("a whole number is needed", what)
     return int(text)

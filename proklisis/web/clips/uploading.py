@@ -188,6 +188,12 @@ def discard(upload: Upload) -> None:
     Upload.objects.filter(pk=upload.pk).delete()
 
 
+def let_go_of_empty(run: Run | None) -> None:
+    """Delete a run that was made for a clip which never came."""
+    if run is not None and not Clip.objects.filter(run=run.pk).exists():
+        Run.objects.filter(pk=run.pk, uploads=None).delete()
+
+
 def accept(run: Run, name: str, file: Any, size: int) -> Run:
     """Keep a whole file untouched as the run's clip, and queue its analysis.
 
@@ -265,8 +271,11 @@ def check_whole(name: str, file: Any) -> None:
 
 def clear_old() -> None:
     """Discard uploads that nobody went on with."""
-    for upload in Upload.objects.filter(changed__lt=timezone.now() - KEPT):
+    for upload in Upload.objects.filter(changed__lt=timezone.now() - KEPT).select_related("run"):
         discard(upload)
+        # A run that a coach made waits for its clip; one that only a sent clip made is nobody's.
+        if upload.run is not None and hasattr(upload.run, "sent_back"):
+            let_go_of_empty(upload.run)
 
 
 def _digest(f: BinaryIO) -> str:

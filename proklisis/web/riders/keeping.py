@@ -44,7 +44,7 @@ def export(rider: Rider, out: IO[bytes]) -> None:
                     {"made": s.made, "expires": s.expires, "withdrawn": s.withdrawn}
                     for s in run.script.shares.all()
                 ]
-                for name in ("ticks", "lines", "mails"):
+                for name in ("ticks", "lines", "mails", "clips_back"):
                     kept[name] = [_row(x) for x in getattr(run.script, name).all()]
                 for picture in run.script.pictures.all():
                     with on_disk(picture.image) as path:

@@ -24,7 +24,11 @@ def calendar(script: Script, host: str) -> bytes:
     out.add("version", "2.0")
     main = body["prescription"]["main"]
     drills = [d for d in body["prescription"]["drills"] if main and d["fault"] == main["fault"]]
-    steps = [(d, k, s) for d in drills for k, s in enumerate(d["steps"])]
+    begins = body.get("begins", {})
+    # A ladder that goes on begins where it does.
+    steps = [
+        (d, k, s) for d in drills for k, s in enumerate(d["steps"]) if k >= begins.get(d["id"], 0)
+    ]
     days = max((again - first).days, 0)
     for n, (drill, k, step) in enumerate(steps):
         on = first + timedelta(days=days * n // max(len(steps), 1))

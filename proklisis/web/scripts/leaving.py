@@ -19,8 +19,10 @@ from proklisis.web.clubs.access import coach_of, in_feet_for
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.composing import composed
+from proklisis.web.scripts.lesson import lesson_sheet
 from proklisis.web.scripts.mailing import send
 from proklisis.web.scripts.models import Script, Share
+from proklisis.web.scripts.serializers import ScriptSerializer
 from proklisis.web.scripts.shared import (
     PAPER,
     SharedSerializer,
@@ -30,7 +32,7 @@ from proklisis.web.scripts.shared import (
     riders_page,
     sent_film,
 )
-from proklisis.web.scripts.views import UNAPPROVED, ScriptSerializer, ScriptView, live
+from proklisis.web.scripts.views import UNAPPROVED, ScriptView, live
 
 LINK_DAYS = 60
 
@@ -138,6 +140,19 @@ class MailView(ShareView):
         base = request.build_absolute_uri("/").rstrip("/")
         send(self.link(script), given.validated_data["to"], base, coach_of(request).user)
         return self.answer(found, script)
+
+
+class ScriptLessonView(ScriptView):
+    http_method_names = ["get"]
+
+    @extend_schema(
+        operation_id="script_lesson", parameters=[PAPER],
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY, 404: ProblemSerializer},
+    )  # fmt: skip
+    def get(self, request: Request, run: int, fault: str) -> HttpResponse:  # type: ignore[override]
+        """A lesson sheet as it goes with the Script."""
+        found, _ = self.measured(request, run)
+        return lesson_sheet(found.club, found.discipline, fault, request, in_feet_for(request))
 
 
 class ScriptPictureView(ScriptView):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 from django.http import HttpResponse
@@ -18,9 +19,14 @@ from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.figures import figure_file
 from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.clubs.models import Club
 from proklisis.web.errors import ProblemSerializer
+from proklisis.web.runs.models import Edit
 from proklisis.web.scripts.calendar import STAGES
 from proklisis.web.scripts.paper import asked_size, inline, printed
+
+#: So many cues of the club's own stand on a sheet.
+MOST_OWN = 3
 
 
 def lesson(book: Playbook, fault: str, club: str, feet: bool) -> dict[str, Any]:
@@ -47,6 +53,30 @@ def lesson(book: Playbook, fault: str, club: str, feet: bool) -> dict[str, Any]:
     }
 
 
+def cues_of_club(club: Club, discipline: str, fault: str) -> list[str]:
+    """Cues of a club's own for a fault, those given most often first."""
+    said = Edit.objects.filter(
+        kind=Edit.Kind.CUE, undone=False, run__club=club, run__discipline=discipline, run__removed_at=None,
+        values__fault=fault,
+    ).values_list("values__cue", flat=True)  # fmt: skip
+    known = set(playbook(discipline).faults[fault].cues)
+    return [c for c, _ in Counter(c for c in said if c and c not in known).most_common(MOST_OWN)]
+
+
+def lesson_sheet(
+    club: Club, discipline: str, fault: str, request: Request, feet: bool
+) -> HttpResponse:
+    """A fault as a lesson sheet, PDF; NotFound for a fault that nobody knows."""
+    if discipline not in playbook_ids() or fault not in playbook(discipline).faults:
+        raise NotFound("There is no such fault.")
+    words = lesson(playbook(discipline), fault, club.name, feet)
+    own = cues_of_club(club, discipline, fault)
+    html = render_to_string(
+        "scripts/lesson.html", {**words, "own": own, "size": asked_size(request)}
+    )
+    return printed(html, f"lesson-{fault}")
+
+
 class LessonView(APIView):
     @extend_schema(
         parameters=[OpenApiParameter("paper", str, enum=["a4", "letter"])],
@@ -54,11 +84,6 @@ class LessonView(APIView):
     )
     def get(self, request: Request, discipline: str, fault: str) -> HttpResponse:
         """A fault as a lesson sheet, PDF."""
-        if discipline not in playbook_ids() or fault not in playbook(discipline).faults:
-            raise NotFound("There is no such fault.")
-        size = asked_size(request)
-        words = lesson(
-            playbook(discipline), fault, coach_of(request).club.name, in_feet_for(request)
+        return lesson_sheet(
+            coach_of(request).club, discipline, fault, request, in_feet_for(request)
         )
-        html = render_to_string("scripts/lesson.html", {**words, "size": size})
-        return printed(html, f"lesson-{fault}")

@@ -8,6 +8,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from proklisis.web.clubs.models import Club
 from proklisis.web.runs.models import Run, ToldFilm
 
 
@@ -21,6 +22,9 @@ class Script(models.Model):
     message = models.TextField(max_length=2000, blank=True)
     retest_on = models.DateField(null=True, blank=True)
     approved = models.JSONField(null=True, blank=True, help_text="exactly what was approved")
+    sheet = models.JSONField(
+        null=True, blank=True, help_text="the run sheet that it was approved on"
+    )
     approved_at = models.DateTimeField(null=True, blank=True)
     approved_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     judged_at = models.DateTimeField(
@@ -35,6 +39,19 @@ class Script(models.Model):
     )
     with_offered = models.BooleanField(
         default=True, help_text="the pictures that the software offers go with it too"
+    )
+    others = models.JSONField(
+        null=True,
+        blank=True,
+        help_text="faults whose cues go with it beside the main thing, in order; null: those that the coach brought up",
+    )
+    lessons = models.JSONField(
+        default=list, blank=True, help_text="faults whose lesson sheets go with it"
+    )
+    begins = models.JSONField(
+        default=dict,
+        blank=True,
+        help_text="drill → the step that it begins with, where the coach chose",
     )
     told_film = models.ForeignKey(ToldFilm, on_delete=models.SET_NULL, null=True, related_name="+")
     captions = models.TextField(blank=True, help_text="of the approved Telling, WebVTT")
@@ -51,6 +68,16 @@ class Picture(models.Model):
     order = models.PositiveSmallIntegerField()
     image = models.ImageField(upload_to=picture_path, max_length=200)
     caption = models.CharField(max_length=200)
+    run = models.ForeignKey(
+        Run,
+        on_delete=models.SET_NULL,
+        null=True,
+        related_name="+",
+        help_text="whose clip it is from",
+    )
+    frame = models.PositiveIntegerField(
+        null=True, help_text="of that run, as its Bench counts them"
+    )
 
     class Meta:
         ordering = ["order"]
@@ -96,6 +123,30 @@ class Line(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class ClipBack(models.Model):
+    """A clip that the rider sends back on their page; it becomes a run of its own."""
+
+    script = models.ForeignKey(Script, on_delete=models.CASCADE, related_name="clips_back")
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="sent_back")
+    name = models.CharField(max_length=255)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class ClubText(models.Model):
+    """A text that a club's coaches use again and again; ``closing`` ones stand at the end of every Script."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="texts")
+    title = models.CharField(max_length=80)
+    text = models.TextField(max_length=1000)
+    closing = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["title", "id"]
 
 
 class Mail(models.Model):

@@ -46,12 +46,27 @@ def page(script: Script, body: dict[str, Any], size: str) -> str:
         "pictures": pictures,
         "figure": inline(figure.read_bytes(), "image/webp") if figure else "",
         "ladders": [
-            {**d, "steps": [{**s, "stage": STAGES.get(s["stage"], s["stage"])} for s in d["steps"]]}
+            {
+                **d,
+                "begin": body.get("begins", {}).get(d["id"], 0),
+                "steps": [{**s, "stage": STAGES.get(s["stage"], s["stage"])} for s in d["steps"]],
+            }
             for d in drills
         ],
+        "others": others_on(body),
         "why": body["evidence_words"].get(main["fault"], []) if main else [],
     }
     return render_to_string("scripts/paper.html", words)
+
+
+def others_on(body: dict[str, Any]) -> list[dict[str, str]]:
+    """What is given after the main thing, in the coach's order: fault, title and cue."""
+    cues = {c["fault"]: c["cue"] for c in body["prescription"]["cues"]}
+    return [
+        {"fault": i, "title": body["titles"].get(i, i), "cue": cues[i]}
+        for i in body.get("others", [])
+        if i in cues
+    ]
 
 
 def inline(data: bytes, kind: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -24,10 +24,17 @@ from proklisis.web.telling.telling import frame_of, seen_of
 MOST = 3
 
 
-def moments(
-    run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]
-) -> list[tuple[NDArray[np.uint8], str]]:
-    """Return up to three (RGB picture, caption), worst first; none where nothing was found."""
+class Moment(NamedTuple):
+    """A picture that goes with a Script: (h, w, 3) RGB, from which run's clip, and its frame as that run's Bench counts them."""
+
+    picture: NDArray[np.uint8]
+    caption: str
+    run: int
+    frame: int
+
+
+def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]) -> list[Moment]:
+    """Up to three pictures, worst first; none where nothing was found."""
     if main is None:
         return []
     evidence = next(f["evidence"] for f in findings if f["fault"] == main["fault"])
@@ -37,12 +44,13 @@ def moments(
     for e in sorted(evidence, key=lambda e: -e["p"])[:MOST]:
         shown = next((x for c in clips if (x := c.moment(e)) is not None), None)
         if shown is not None:
-            out.append((shown, describe_evidence(e, playbook(run.discipline).unit)))
+            words = describe_evidence(e, playbook(run.discipline).unit)
+            out.append(shown._replace(caption=words))
     return out
 
 
-def chosen_pictures(run: Run, chosen: list[dict[str, Any]]) -> list[tuple[NDArray[np.uint8], str]]:
-    """The pictures that a coach chose, each (RGB picture, caption) with what was drawn on it."""
+def chosen_pictures(run: Run, chosen: list[dict[str, Any]]) -> list[Moment]:
+    """The pictures that a coach chose, with what was drawn on them."""
     if not chosen or not run.clip.working:
         return []
     seen = seen_of(reviewed(run))
@@ -53,7 +61,7 @@ def chosen_pictures(run: Run, chosen: list[dict[str, Any]]) -> list[tuple[NDArra
         picture = draw(picture, c["marks"], scale) if c["marks"] else picture
         if c["close"]:
             picture = _crop(picture, {n: seen.xy[row, k] * scale for k, n in enumerate(seen.names)})
-        out.append((picture, c["caption"]))
+        out.append(Moment(picture, c["caption"], run.pk, row))
     return out
 
 
@@ -71,8 +79,8 @@ class _Seen:
         self.t = done.tracks.t
         self.names, self.xy = drawn_points(done.tracks)
 
-    def moment(self, e: dict[str, Any]) -> NDArray[np.uint8] | None:
-        """The (h, w, 3) RGB moment at which a value was read, with its line; None where this clip does not show it."""
+    def moment(self, e: dict[str, Any]) -> Moment | None:
+        """The moment at which a value was read, with its line; None where this clip does not show it."""
         t = self.times.get((e["measure"], e["segment"], e["phase"], e["limb"]))
         if t is None:
             return None
@@ -88,7 +96,7 @@ class _Seen:
         line = [list(map(float, p)) for p in points if p is not None and np.isfinite(p).all()]
         if len(line) > 1:
             picture = draw(picture, [{"kind": "line", "points": line, "words": "", "tone": "measure"}])  # fmt: skip
-        return _crop(picture, here)
+        return Moment(_crop(picture, here), "", self.run.pk, row)
 
 
 def _crop(picture: NDArray[np.uint8], here: dict[str, Any]) -> NDArray[np.uint8]:

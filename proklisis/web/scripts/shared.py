@@ -29,10 +29,11 @@ from proklisis.web.bench.figures import FigureSerializer, figure_of
 from proklisis.web.bench.followed import TargetSeenSerializer
 from proklisis.web.clips.ranged import ranged
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.runs.models import ToldFilm
+from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.scripts.calendar import calendar
+from proklisis.web.scripts.lesson import lesson_sheet
 from proklisis.web.scripts.models import Line, Script, Share, Tick
-from proklisis.web.scripts.paper import SIZES, asked_size, page, printed
+from proklisis.web.scripts.paper import SIZES, asked_size, others_on, page, printed
 from proklisis.web.shape import Shape
 
 #: A rider writes no more lines than this on one page.
@@ -74,6 +75,35 @@ class SentFilmSerializer(serializers.Serializer[Any]):
     captions = serializers.CharField(help_text="address of the captions, WebVTT")
 
 
+class LessonRefSerializer(serializers.Serializer[Any]):
+    """A lesson sheet that goes with a Script."""
+
+    fault = serializers.CharField()
+    title = serializers.CharField()
+
+
+class LessonSheetSerializer(LessonRefSerializer):
+    url = serializers.CharField(help_text="of the sheet, PDF")
+
+
+class ClipBackSerializer(serializers.Serializer[Any]):
+    """A clip that the rider sent back, and how far it is."""
+
+    run = serializers.IntegerField()
+    name = serializers.CharField()
+    at = serializers.DateTimeField()
+    state = serializers.ChoiceField(["arriving", "waits", "ready", "unreadable"])
+    problem = serializers.CharField(allow_blank=True)
+
+
+class OtherCueSerializer(serializers.Serializer[Any]):
+    """A cue that is given after the main thing."""
+
+    fault = serializers.CharField()
+    title = serializers.CharField()
+    cue = serializers.CharField()
+
+
 class SharedSerializer(serializers.Serializer[Any]):
     """The rider's page."""
 
@@ -95,6 +125,13 @@ class SharedSerializer(serializers.Serializer[Any]):
     figure = FigureSerializer(allow_null=True, help_text="of the main thing")
     version = serializers.IntegerField(help_text="above 1 where it was changed since it was sent")
     film = SentFilmSerializer(allow_null=True)
+    others = OtherCueSerializer(many=True, help_text="what comes after the main thing, in order")
+    lessons = LessonSheetSerializer(many=True)
+    begins = serializers.DictField(
+        child=serializers.IntegerField(), help_text="drill → first step, from 0"
+    )
+    closing = serializers.ListField(child=serializers.CharField())
+    clips_back = ClipBackSerializer(many=True)
     ticks = TickSerializer(many=True)
     lines = LineSerializer(many=True)
 
@@ -151,6 +188,21 @@ def lines_of(script: Script) -> Any:
     return LineSerializer(script.lines.all(), many=True).data
 
 
+def clips_back_of(script: Script) -> list[dict[str, Any]]:
+    """The clips that a rider sent back, with what they may know of each."""
+    out = []
+    for back in script.clips_back.select_related("run__clip"):
+        run, on_its_way = back.run, not hasattr(back.run, "clip")
+        unreadable = run.state == Run.State.FAILED
+        state = "arriving" if on_its_way else "unreadable" if unreadable else "waits"
+        if state == "waits" and hasattr(run, "result"):
+            state = "ready"
+        out.append({
+            "run": run.pk, "name": back.name, "at": back.at, "state": state, "problem": run.problem if unreadable else "",
+        })  # fmt: skip
+    return out
+
+
 def riders_page(script: Script, body: dict[str, Any], base: str, feet: bool) -> dict[str, Any]:
     """The rider's page of a Script; addresses begin with ``base``."""
     body = script_in_feet(body) if feet else body
@@ -172,6 +224,11 @@ def riders_page(script: Script, body: dict[str, Any], base: str, feet: bool) -> 
         "since": [followed_words(r) for r in body["prescription"]["followup"]],
         "version": script.version,
         "film": film_of(script, base),
+        "others": others_on(body),
+        "lessons": [{**x, "url": f"{base}/lessons/{x['fault']}"} for x in body.get("lessons", [])],
+        "begins": body.get("begins", {}),
+        "closing": body.get("closing", []),
+        "clips_back": clips_back_of(script),
         "ticks": ticks_of(script),
         "lines": lines_of(script),
     }
@@ -185,6 +242,13 @@ def on_paper(script: Script, request: Request, feet: bool) -> HttpResponse:
     return printed(html, f"script-{slugify(script.run.rider.name) or 'rider'}")
 
 
+def lesson_of(script: Script, fault: str, request: Request, feet: bool) -> HttpResponse:
+    """A lesson sheet that goes with a Script; NotFound for another."""
+    if fault not in {x["fault"] for x in (script.approved or {}).get("lessons", [])}:
+        raise NotFound("No such lesson goes with this page.")
+    return lesson_sheet(script.run.club, script.run.discipline, fault, request, feet)
+
+
 def as_calendar(script: Script, request: Request) -> HttpResponse:
     """A calendar file to take away."""
     made = calendar(script, request.get_host().split(":")[0])
@@ -193,7 +257,8 @@ def as_calendar(script: Script, request: Request) -> HttpResponse:
     return answer
 
 
-def _shared(token: str) -> Share:
+def shared_by(token: str) -> Share:
+    """The live link of a token, with its approved Script; NotFound for one that does not work (any more)."""
     shares = Share.objects.select_related(
         "script__run__rider", "script__run__club", "script__approved_by__coach"
     )
@@ -225,7 +290,7 @@ class SharedView(SharedPage):
     @extend_schema(responses={200: SharedSerializer, 404: ProblemSerializer})
     def get(self, request: Request, token: str) -> Response:
         """What a rider may read: the approved Script and nothing else."""
-        share = _shared(token)
+        share = shared_by(token)
         script = share.script
         assert script.approved is not None
         # A page that waits for its film asks again by itself; nobody has opened it anew.
@@ -243,7 +308,7 @@ class SharedTicksView(SharedPage):
         """Tick a step of the ladder, or take the tick back."""
         given = TickGivenSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        script, asked = _shared(token).script, given.validated_data
+        script, asked = shared_by(token).script, given.validated_data
         assert script.approved is not None
         drills = script.approved["prescription"]["drills"]
         steps: list[Any] = next((d["steps"] for d in drills if d["id"] == asked["drill"]), [])
@@ -270,7 +335,7 @@ class SharedLinesView(SharedPage):
         """A line back to the coach."""
         given = LineGivenSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        script = _shared(token).script
+        script = shared_by(token).script
         if script.lines.count() >= MOST_LINES:
             raise Conflict("You have written a lot here already. Talk to your coach.")
         script.lines.create(text=given.validated_data["text"])
@@ -286,7 +351,7 @@ class SharedFilmView(SharedPage):
     )
     def get(self, request: Request, token: str) -> HttpResponseBase:
         """The Telling as a film."""
-        return sent_film(_shared(token).script, request)
+        return sent_film(shared_by(token).script, request)
 
 
 class SharedCaptionsView(SharedPage):
@@ -295,7 +360,9 @@ class SharedCaptionsView(SharedPage):
     )
     def get(self, request: Request, token: str) -> HttpResponse:
         """The film's captions."""
-        return HttpResponse(_shared(token).script.captions, content_type="text/vtt; charset=utf-8")
+        return HttpResponse(
+            shared_by(token).script.captions, content_type="text/vtt; charset=utf-8"
+        )
 
 
 class SharedPaperView(SharedPage):
@@ -305,8 +372,19 @@ class SharedPaperView(SharedPage):
     )  # fmt: skip
     def get(self, request: Request, token: str) -> HttpResponse:
         """The page as a PDF."""
-        script = _shared(token).script
+        script = shared_by(token).script
         return on_paper(script, request, _reads_feet(script))
+
+
+class SharedLessonView(SharedPage):
+    @extend_schema(
+        operation_id="shared_lesson", parameters=[PAPER],
+        responses={(200, "application/pdf"): OpenApiTypes.BINARY, 404: ProblemSerializer},
+    )  # fmt: skip
+    def get(self, request: Request, token: str, fault: str) -> HttpResponse:
+        """A lesson sheet that goes with the Script, as a PDF."""
+        script = shared_by(token).script
+        return lesson_of(script, fault, request, _reads_feet(script))
 
 
 class SharedCalendarView(SharedPage):
@@ -315,7 +393,7 @@ class SharedCalendarView(SharedPage):
     )
     def get(self, request: Request, token: str) -> HttpResponse:
         """The ladder's sessions and the day of the next clip."""
-        return as_calendar(_shared(token).script, request)
+        return as_calendar(shared_by(token).script, request)
 
 
 def sent_film(script: Script, request: Any) -> HttpResponseBase:
@@ -333,4 +411,4 @@ class SharedPictureView(SharedPage):
         operation_id="shared_picture", responses={(200, "image/jpeg"): OpenApiTypes.BINARY}
     )
     def get(self, request: Request, token: str, order: int) -> FileResponse:
-        return picture_of(_shared(token).script, order)
+        return picture_of(shared_by(token).script, order)

@@ -9,15 +9,14 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from pydantic import Field, TypeAdapter, ValidationError
-from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import in_feet
-from proklisis.core.playbook.check import first_problem
-from proklisis.core.shapes.prescription import Prescription
+from proklisis.core.playbook.check import first_problem, nearest
+from proklisis.core.review import playbook
 from proklisis.core.shapes.telling import Mark
 from proklisis.web.analysis.reviewing import up_to_date
 from proklisis.web.analysis.said import check_said
@@ -27,53 +26,33 @@ from proklisis.web.plain import whole
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.approving import approve, reopen
-from proklisis.web.scripts.composing import composed, script_of
-from proklisis.web.scripts.models import Mail, Script, Share
+from proklisis.web.scripts.composing import composed, filled, script_of, texts_of
+from proklisis.web.scripts.models import Script, Share
 from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
+from proklisis.web.scripts.serializers import (
+    ApprovalSerializer,
+    ChosenSerializer,
+    MailSerializer,
+    OfferedSerializer,
+    ScriptChangeSerializer,
+    ScriptSerializer,
+    ShareSerializer,
+    WhoSerializer,
+)
 from proklisis.web.scripts.shared import (
-    LineSerializer,
-    PictureSerializer,
-    SentFilmSerializer,
-    TickSerializer,
+    clips_back_of,
     film_of,
     lines_of,
     pictures_of,
     script_in_feet,
     ticks_of,
 )
-from proklisis.web.shape import Shape
 
 UNAPPROVED = "Approve the Script first. Nothing leaves unapproved."
 MOST_CHOSEN = 8
+#: Characters of a message.
+MOST_MESSAGE = 2000
 _MARKS = TypeAdapter(Annotated[list[Mark], Field(max_length=60)])
-
-
-class ShareSerializer(serializers.ModelSerializer[Share]):
-    path = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Share
-        fields = ["token", "path", "made", "expires", "seen", "seen_at"]
-
-    def get_path(self, share: Share) -> str:
-        return f"/s/{share.token}"
-
-
-class OfferedSerializer(serializers.Serializer[Any]):
-    """A picture that is not kept yet."""
-
-    chosen = serializers.BooleanField(help_text="by the coach, not offered")
-    caption = serializers.CharField()
-    image = serializers.CharField(help_text="a data: address of a JPEG")
-
-
-class ChosenSerializer(serializers.Serializer[Any]):
-    """A frame that the coach wants the rider to see."""
-
-    frame = serializers.IntegerField(min_value=0, max_value=2_000_000)
-    marks = serializers.JSONField(help_text="shapes on it, as a laid out Telling has them")
-    caption = serializers.CharField(max_length=200, allow_blank=True)
-    close = serializers.BooleanField(default=True, help_text="cut to the rider")
 
 
 def checked_marks(given: Any) -> list[Mark]:
@@ -83,90 +62,6 @@ def checked_marks(given: Any) -> list[Mark]:
     except ValidationError as e:
         path, words = first_problem(e)
         raise InputError(words, f"marks: {path}", "draw it again") from e
-
-
-class MailSerializer(serializers.ModelSerializer[Mail]):
-    class Meta:
-        model = Mail
-        fields = ["to", "subject", "text", "at", "left"]
-
-
-class WhoSerializer(serializers.Serializer[Any]):
-    """Whom the Script is for, as far as sharing rests on it."""
-
-    id = serializers.IntegerField()
-    name = serializers.CharField()
-    born = serializers.IntegerField(allow_null=True)
-    guardian_consent = serializers.BooleanField()
-
-
-class ScriptSerializer(serializers.Serializer[Any]):
-    prescription = Shape(Prescription)
-    nothing_words = serializers.CharField(help_text="what to say where nothing is the main thing")
-    titles = serializers.DictField(child=serializers.CharField())
-    noted_words = serializers.ListField(
-        child=serializers.CharField(), help_text="what the coach wrote beside moments of the run"
-    )
-    targets = serializers.ListField(
-        child=serializers.CharField(), help_text="what the next clip is held against"
-    )
-    evidence_words = serializers.DictField(
-        child=serializers.ListField(child=serializers.CharField())
-    )
-    message = serializers.CharField()
-    dropped = serializers.DictField(child=serializers.CharField())
-    retest_on = serializers.DateField()
-    approved_at = serializers.DateTimeField(allow_null=True)
-    trouble = serializers.CharField(
-        help_text="why the run could not be worked out as it stands; this is from before. May be empty"
-    )
-    stale = serializers.BooleanField(help_text="the numbers changed after it was approved")
-    pictures = PictureSerializer(many=True)
-    with_telling = serializers.BooleanField(help_text="the Telling goes with it as a film")
-    with_offered = serializers.BooleanField(help_text="the offered pictures go with it too")
-    version = serializers.IntegerField(help_text="how often it was approved")
-    film = SentFilmSerializer(allow_null=True, help_text="the Telling that goes with it")
-    ticks = TickSerializer(many=True, help_text="what the rider has done of the ladder")
-    lines = LineSerializer(many=True, help_text="what the rider wrote back")
-    mails = MailSerializer(many=True, help_text="what was sent by mail")
-    share = ShareSerializer(allow_null=True)
-    rider = WhoSerializer()
-    may_share = serializers.BooleanField(
-        help_text="false where the rider may be a minor and nobody has noted a guardian's consent"
-    )
-
-
-class ScriptChangeSerializer(serializers.Serializer[Any]):
-    cue = serializers.CharField(max_length=400, required=False)
-    message = serializers.CharField(max_length=2000, required=False, allow_blank=True)
-    dropped = serializers.DictField(
-        child=serializers.CharField(max_length=300, allow_null=True),
-        required=False,
-        help_text="fault → reason for those that are dropped now, or null for those taken back; all others stay as they are",
-    )
-    retest_on = serializers.DateField(required=False)
-    with_telling = serializers.BooleanField(required=False)
-    with_offered = serializers.BooleanField(required=False)
-    was = serializers.DictField(
-        required=False,
-        help_text="cue, message or retest_on that this change started from; where they are others by now it is refused",
-    )
-
-    def validate_dropped(self, value: dict[str, str | None]) -> dict[str, str | None]:
-        for reason in value.values():
-            if reason is not None and not reason.strip():
-                raise serializers.ValidationError("Give a reason for each finding you drop.")
-        return value
-
-
-def _texts(shown: dict[str, Any]) -> dict[str, Any]:
-    """What of a Script is written in words, as its page shows it."""
-    main = shown["prescription"]["main"]
-    return {
-        "cue": main["cue"] if main else "",
-        "message": shown["message"],
-        "retest_on": shown["retest_on"],
-    }
 
 
 def live(script: Script) -> Share | None:
@@ -205,9 +100,13 @@ class ScriptView(APIView):
         if in_feet_for(self.request):
             body, pictures = script_in_feet(body), in_feet(pictures, frozenset({"url"}))
         share = live(script)
+        # What was approved before these were known had none of them.
+        plain = {"others": [], "lessons": [], "begins": {}, "stepped": "", "closing": []}
         return Response(
             {
+                **plain,
                 **body,
+                "clips_back": clips_back_of(script),
                 "approved_at": script.approved_at,
                 "stale": bool(script.approved_at and script.judged_at != run.result.made),
                 "trouble": "" if script.approved_at else run.result.trouble,
@@ -244,8 +143,16 @@ class ScriptView(APIView):
                 raise Conflict("This Script is approved. Reopen it to change it.")
             wanted = dict(given.validated_data)
             shown = composed(found, script)
-            nothing_changed(wanted.pop("was", None), _texts(shown), dict(request.data))
+            nothing_changed(wanted.pop("was", None), texts_of(shown), dict(request.data))
             said = self._said(wanted.pop("cue", None), wanted.pop("dropped", {}), shown)
+            self._check(found, wanted, shown)
+            if added := wanted.pop("add_text", ""):
+                wanted["message"] = self._longer(
+                    wanted.get("message", script.message),
+                    filled(added, found, coach_of(request).name),
+                )
+            if "begins" in wanted:
+                wanted["begins"] = {**script.begins, **wanted["begins"]}
             for kind, values in said:
                 check_said(found, kind, values)
                 put_down(found, coach_of(request).user, kind, values)
@@ -258,6 +165,39 @@ class ScriptView(APIView):
             found.refresh_from_db()
             up_to_date(found)
         return self.answer(found, script)
+
+    @staticmethod
+    def _check(run: Run, wanted: dict[str, Any], shown: dict[str, Any]) -> None:
+        """Raise InputError for a fault or a drill that this Script cannot have."""
+        prescription = shown["prescription"]
+        main, faults = prescription["main"], playbook(run.discipline).faults
+        given = {c["fault"] for c in prescription["cues"]} - {main["fault"] if main else ""}
+        drills = {d["id"]: len(d["steps"]) for d in prescription["drills"]}
+        for fault in wanted.get("others", []):
+            if fault not in given:
+                raise InputError(
+                    f"{fault!r} has no cue on this run", "others", nearest(fault, given)
+                )
+        for fault in wanted.get("lessons", []):
+            if fault not in faults:
+                raise InputError(f"{fault!r} is not known here", "lessons", nearest(fault, faults))
+        for drill, step in wanted.get("begins", {}).items():
+            if step >= drills.get(drill, 0):
+                raise InputError("there is no such step", f"begins.{drill}", nearest(drill, drills))
+
+    @staticmethod
+    def _longer(message: str, added: str) -> str:
+        """A message with a text after it; as it was where the text is in it already."""
+        if added in message:
+            return message
+        longer = f"{message.rstrip()}\n\n{added}".strip()
+        if len(longer) > MOST_MESSAGE:
+            raise InputError(
+                "the message would be too long",
+                "add_text",
+                f"{MOST_MESSAGE} characters is the most",
+            )
+        return longer
 
     @staticmethod
     def _said(
@@ -288,10 +228,10 @@ class OfferedView(ScriptView):
             [
                 {
                     "chosen": k < len(chosen),
-                    "caption": caption,
-                    "image": f"data:image/jpeg;base64,{b64encode(jpeg(picture)).decode()}",
+                    "caption": x.caption,
+                    "image": f"data:image/jpeg;base64,{b64encode(jpeg(x.picture)).decode()}",
                 }
-                for k, (picture, caption) in enumerate([*chosen, *offered])
+                for k, x in enumerate([*chosen, *offered])
             ]
         )
 
@@ -348,13 +288,15 @@ class ApproveView(ScriptView):
 
     @extend_schema(
         operation_id="script_approve",
-        request=None,
-        responses={200: ScriptSerializer, 409: ProblemSerializer},
+        request=ApprovalSerializer,
+        responses={200: ScriptSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
     )
     def post(self, request: Request, run: int) -> Response:
-        """Approve the Script as it stands and make its pictures."""
+        """Approve the Script as it stands and make its pictures; refused where it is not what the coach has read."""
+        given = ApprovalSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
         found, script = self.measured(request, run)
-        script = approve(found, script, coach_of(request).user)
+        script = approve(found, script, coach_of(request).user, given.validated_data.get("was"))
         return self.answer(found, script)
 
     @extend_schema(operation_id="script_reopen", responses={200: ScriptSerializer})

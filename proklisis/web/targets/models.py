@@ -22,6 +22,9 @@ class Prescribed(models.Model):
     title = models.CharField(max_length=200)
     cue = models.CharField(max_length=400)
     drill = models.CharField(max_length=60, blank=True)
+    step = models.PositiveSmallIntegerField(
+        default=0, help_text="of the drill, with which it began"
+    )
     level = models.CharField(max_length=12)
     aims = models.JSONField(help_text="targets, each with what was measured when it was set")
     film_again = models.DateField()
@@ -57,8 +60,17 @@ def aims_for(run: Run) -> list[Aim]:
     return [] if last is None else [Aim.model_validate(a) for a in last.aims]
 
 
-def prescribe(run: Run, prescription: Prescription, film_again: str, by: User | None) -> None:
-    """Put down what an approved Script prescribes; runs filmed later are held against it."""
+def prescribe(
+    run: Run,
+    prescription: Prescription,
+    film_again: str,
+    by: User | None,
+    begins: dict[str, int] | None = None,
+) -> None:
+    """Put down what an approved Script prescribes; runs filmed later are held against it.
+
+    ``begins`` says of drills with which step they begin.
+    """
     withdraw(run)
     main = prescription["main"]
     if main is None:
@@ -69,6 +81,7 @@ def prescribe(run: Run, prescription: Prescription, film_again: str, by: User | 
     Prescribed.objects.create(
         run=run, fault=main["fault"], title=main["title"], cue=main["cue"], drill=drill, level=prescription["level"],
         aims=[a.model_dump(mode="json") for a in aims], film_again=film_again, by=by,
+        step=(begins or {}).get(drill, 0),
     )  # fmt: skip
     _later(run)
 

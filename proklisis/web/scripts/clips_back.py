@@ -1,0 +1,127 @@
+"""A clip that a rider sends back on their page: it comes in pieces like any other, and becomes a run of its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from drf_spectacular.utils import extend_schema
+from rest_framework.exceptions import NotFound
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
+
+from proklisis.core.errors import InputError
+from proklisis.web.clips import uploading
+from proklisis.web.clips.tus import (
+    TusView,
+    UploadView,
+    metadata,
+    offset_of,
+    whole_number,
+)
+from proklisis.web.clips.uploading import AlreadyHere
+from proklisis.web.errors import Conflict, DiskFull
+from proklisis.web.runs.models import Run, Upload
+from proklisis.web.scripts.models import ClipBack, Script
+from proklisis.web.scripts.shared import shared_by
+
+#: A rider sends no more clips than this on one page.
+MOST_CLIPS = 3
+NO_ROOM = "There is no room for your clip just now. Tell your coach, and keep the clip."
+HERE = "This very clip is here already. Send another one."
+
+
+class NoUser(TusView):
+    """Whoever holds the link, and nobody else."""
+
+    authentication_classes = []
+    permission_classes = [AllowAny]
+    throttle_classes = [ScopedRateThrottle]
+    throttle_scope = "pieces"
+
+
+class ClipsBackView(NoUser):
+    @extend_schema(exclude=True)
+    def post(self, request: Request, token: str) -> Response:
+        """Begin to send a clip back: ``Upload-Length``, and ``Upload-Metadata`` with ``filename``."""
+        script = shared_by(token).script
+        given = metadata(request.headers.get("Upload-Metadata", ""))
+        name = given.get("filename", "")
+        size = whole_number(request.headers.get("Upload-Length", ""), "Upload-Length")
+        uploading.check(name, size)
+        try:
+            with transaction.atomic():
+                run = run_for(script, name)
+                upload = uploading.begin(run, name, size)
+        except DiskFull as e:
+            raise DiskFull(NO_ROOM) from e
+        where = f"/api/shared/{token}/clips/{upload.pk}"
+        return Response(status=201, headers={"Location": where, **offset_of(upload)})
+
+
+class ClipBackView(UploadView, NoUser):
+    def find(self, request: Request, pk: str) -> Upload:
+        script = shared_by(self.kwargs["token"]).script
+        rows = Upload.objects.select_related("run__rider", "run__clip", "run__club")
+        try:
+            found = rows.filter(pk=pk, run__sent_back__script=script).first()
+        except ValidationError:
+            found = None
+        if found is None:
+            raise NotFound("This clip is not on its way any more. Send it again.")
+        return found
+
+    def head(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        return super().head(request, pk)
+
+    def patch(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        run = self.find(request, pk).run
+        try:
+            return super().patch(request, pk)
+        except InputError:
+            uploading.let_go_of_empty(run)
+            raise
+
+    def delete(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        run = self.find(request, pk).run
+        answer = super().delete(request, pk)
+        uploading.let_go_of_empty(run)
+        return answer
+
+    def finish(self, upload: Upload) -> None:
+        run = upload.run
+        try:
+            super().finish(upload)
+        except AlreadyHere as e:
+            uploading.let_go_of_empty(run)
+            # Whose run has it is not the rider's to know.
+            raise Refused(HERE) from e
+        except Exception:
+            uploading.let_go_of_empty(run)
+            raise
+
+
+class Refused(Conflict):
+    """No client should try this again."""
+
+    status_code = 400
+
+
+def run_for(script: Script, name: str) -> Run:
+    """A new run for a clip that is sent back: of the same rider, as the one that the Script is of; Conflict where enough were sent."""
+    Script.objects.select_for_update().get(pk=script.pk)
+    if script.clips_back.count() >= MOST_CLIPS:
+        raise Refused(
+            f"{MOST_CLIPS} clips were sent on this page already. Ask your coach for a new link."
+        )
+    was = script.run
+    like: dict[str, Any] = {
+        k: getattr(was, k)
+        for k in ("discipline", "level", "conditions", "gear", "intention_text", "intention_faults")
+    }
+    run = Run.objects.create(club=was.club, rider=was.rider, title="Sent back by the rider", **like)
+    ClipBack.objects.create(script=script, run=run, name=name[:255])
+    return run
