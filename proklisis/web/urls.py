@@ -83,6 +83,7 @@ api = [
     path("runs/<int:run>/map", MapView.as_view()),
     path("runs/<int:run>/following", FollowingView.as_view()),
     path("runs/<int:run>/telling", telling.TellingView.as_view()),
+    path("runs/<int:run>/telling/from", telling.FromView.as_view()),
     path("runs/<int:run>/telling/captions", telling.CaptionsView.as_view()),
     path("runs/<int:run>/telling/still", telling.StillView.as_view()),
     path("runs/<int:run>/telling/angle", telling.AngleView.as_view()),

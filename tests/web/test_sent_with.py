@@ -357,7 +357,7 @@ def test_the_book_shows_what_was_ticked_and_the_pictures(client, run):
     assert date.fromisoformat(given["ticked"][0]["at"][:10]) == timezone.now().date()
     assert len(given["pictures"]) == len(script["pictures"]) > 0
     for p in given["pictures"]:
-        assert p["run"] == run.pk and 0 <= p["frame"] < run.clip.frames
+        assert p["run"] == run.pk and 0 <= p["t"] < run.clip.frames / run.clip.fps
         assert client.get(p["url"]).status_code == 200
 
 

@@ -213,6 +213,20 @@ export const script = (run: number) =>
     queryFn: () => need(api.GET("/api/runs/{run}/script", { params: { path: { run } } })),
   });
 
+/** The club's own texts; for a run, filled in. */
+export const texts = (run?: number) =>
+  queryOptions({
+    queryKey: ["texts", run ?? null],
+    queryFn: () => need(api.GET("/api/texts", { params: { query: run === undefined ? {} : { run } } })),
+  });
+
+/** Runs whose riders can be answered together. */
+export const together = queryOptions({
+  queryKey: ["together"],
+  queryFn: () => need(api.GET("/api/together")),
+  staleTime: 0,
+});
+
 /** The rider's page as it would be if the Script were approved now. */
 export const preview = (run: number) =>
   queryOptions({

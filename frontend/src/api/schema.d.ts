@@ -1395,6 +1395,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/telling/from": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take over what was told to all on another run; frames and numbers are this run's own. */
+        post: operations["runs_telling_from_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/telling/recordings": {
         parameters: {
             query?: never;
@@ -1734,24 +1751,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shared/{token}/clips/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** @description Whoever holds the link, and nobody else. */
-        delete: operations["shared_clips_destroy"];
-        options?: never;
-        head?: never;
-        /** @description Whoever holds the link, and nobody else. */
-        patch: operations["shared_clips_partial_update"];
-        trace?: never;
-    };
     "/api/shared/{token}/film": {
         parameters: {
             query?: never;
@@ -2083,7 +2082,11 @@ export interface components {
             caption: string;
             /** @description whose clip it is from */
             run: number | null;
-            frame: number | null;
+            /**
+             * Format: double
+             * @description when it is in that run, seconds
+             */
+            t: number | null;
         };
         BookPoint: {
             run: number;
@@ -2936,6 +2939,10 @@ export interface components {
             /** @description measures that a plan can be made for */
             measures: components["schemas"]["Choice"][];
             plans: components["schemas"]["Plan"][];
+        };
+        FromGivenRequest: {
+            /** @description on which it was told */
+            run: number;
         };
         FromRun: {
             rider: string;
@@ -8391,6 +8398,55 @@ export interface operations {
             };
         };
     };
+    runs_telling_from_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromGivenRequest"];
+                "multipart/form-data": components["schemas"]["FromGivenRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     recording_begin: {
         parameters: {
             query?: never;
@@ -9176,48 +9232,6 @@ export interface operations {
                 content: {
                     "text/vtt": string;
                 };
-            };
-        };
-    };
-    shared_clips_destroy: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    shared_clips_partial_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
         };
     };

@@ -163,6 +163,11 @@ const reckoner = createRoute({
   }),
   component: lazyRouteComponent(() => import("../reckoner/ReckonerPage"), "ReckonerPage"),
 });
+const together = createRoute({
+  getParentRoute: () => inside,
+  path: "/together",
+  component: lazyRouteComponent(() => import("../together/TogetherPage"), "TogetherPage"),
+});
 const eye = createRoute({
   getParentRoute: () => inside,
   path: "/eye",
@@ -186,6 +191,7 @@ export const makeRouter = (client: QueryClient) =>
         pair,
         reckoner,
         eye,
+        together,
       ]),
     ]),
     context: { client },

@@ -7,6 +7,8 @@ import type { Schemas } from "../api/client";
 import { book as bookQuery, cues } from "../api/queries";
 import { day } from "../ui/days";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
+import { GearLog } from "./GearLog";
+import { Part } from "./Part";
 import { Targets } from "./Targets";
 
 // The charts are heavy; the rest of the Book is there before them.
@@ -70,20 +72,11 @@ export function BookPage() {
         <>
           <Given rows={b.prescribed} />
           <Measures series={b.series} runs={b.runs} />
-          <Gear runs={b.runs} />
+          <GearLog rider={rider} runs={b.runs} />
           <Ledger discipline={b.discipline} />
         </>
       )}
     </div>
-  );
-}
-
-function Part({ title, children }: { title: string; children: React.ReactNode }) {
-  return (
-    <section className="grid gap-2 rounded-lg border border-line bg-sheet p-4">
-      <h2 className="text-base text-soft">{title}</h2>
-      {children}
-    </section>
   );
 }
 
@@ -108,6 +101,8 @@ function Given({ rows }: { rows: Schemas["BookPrescribed"][] }) {
             </p>
             <p className="text-soft">“{g.cue}”</p>
             <Targets rows={g.targets} />
+            {g.steps > 0 && <Done given={g} />}
+            <Pictures pictures={g.pictures} />
           </li>
         ))}
       </ol>
@@ -141,22 +136,50 @@ function Measures({ series, runs }: { series: Schemas["BookSeries"][]; runs: Sch
   );
 }
 
-function Gear({ runs }: { runs: Schemas["BookRun"][] }) {
-  const changed = runs.filter((r, k) => r.gear.length && r.gear.join() !== runs[k - 1]?.gear.join());
+/** How far the ladder was done. */
+function Done({ given: g }: { given: Schemas["BookPrescribed"] }) {
+  const last = g.ticked.at(-1);
   return (
-    <Part title="Gear and set-up, where it changed">
-      {changed.length === 0 ? (
-        <p className="text-soft">No gear is noted on these runs. It is noted with a run’s conditions.</p>
-      ) : (
-        <ul className="grid gap-0.5">
-          {changed.map((r) => (
-            <li key={r.run}>
-              <b className="font-semibold">{day(r.on)}:</b> {r.gear.join(", ")}
-            </li>
-          ))}
-        </ul>
-      )}
-    </Part>
+    <details className="text-sm">
+      <summary className="min-h-7 cursor-pointer">
+        “{g.drill}”{g.begin > 0 && `, from step ${g.begin + 1}`}: {g.ticked.length} of {g.steps} steps ticked
+        {last && `, last on ${new Date(last.at).toLocaleDateString()}`}
+      </summary>
+      <ul className="grid gap-0.5 pl-4">
+        {g.ticked.map((t) => (
+          <li key={t.step}>
+            <span aria-hidden className="font-bold text-good">
+              ✓
+            </span>{" "}
+            {t.step} <span className="text-soft">{new Date(t.at).toLocaleDateString()}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+/** The pictures that went with a Script, each one press away from its frame. */
+function Pictures({ pictures }: { pictures: Schemas["BookPicture"][] }) {
+  if (!pictures.length) return null;
+  return (
+    <div className="flex flex-wrap gap-2">
+      {pictures.map((x) => {
+        const image = <img src={x.url} alt={x.caption} loading="lazy" className="h-28 rounded" />;
+        return (
+          <figure key={x.url} className="max-w-40">
+            {x.run !== null && x.t !== null ? (
+              <Link to="/runs/$run" params={{ run: x.run }} search={{ at: x.t }} title="Open this frame">
+                {image}
+              </Link>
+            ) : (
+              image
+            )}
+            <figcaption className="text-sm text-soft">{x.caption}</figcaption>
+          </figure>
+        );
+      })}
+    </div>
   );
 }
 

@@ -52,9 +52,11 @@ export function SinceLastTime({
           )}
         </p>
       )}
+      {f.stepped && <p className="text-sm">{f.stepped}</p>}
       {f.changed.length > 0 && (
         <details className="text-sm">
           <summary className="min-h-7 cursor-pointer">
+            {f.stepped && <p className="text-sm">{f.stepped}</p>}
             {f.changed.length === 1 ? "Something else" : `${f.changed.length} other things`} changed beyond doubt
           </summary>
           <ul className="grid gap-0.5 pl-4">

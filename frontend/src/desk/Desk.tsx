@@ -67,6 +67,12 @@ export function Desk() {
         >
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
+        <Link
+          to="/together"
+          className="inline-flex min-h-8 items-center rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
+        >
+          One answer to many
+        </Link>
         <Button onClick={() => setMaking("film")}>Session film</Button>
         <Button tone="main" onClick={() => setMaking("run")}>
           <CirclePlus aria-hidden className="size-4" /> New run

@@ -22,10 +22,16 @@ export function Strengths({ strengths }: { strengths: Prescription["strengths"] 
 export function Ladder({
   drill,
   ticks = [],
+  begin = 0,
   onTick,
+  onBegin,
 }: {
   drill: Schemas["Drill"];
   ticks?: Schemas["Tick"][];
+  /** The step that it begins with; those before it were done before. */
+  begin?: number;
+  /** Where a coach says with which step it begins. */
+  onBegin?: (step: number) => void;
   /** Where the reader ticks what is done. */
   onTick?: (drill: string, step: number, done: boolean) => void;
 }) {
@@ -40,10 +46,16 @@ export function Ladder({
             <span>
               {s.text} <span className="whitespace-nowrap text-soft">({s.dose})</span>
               {!onTick && done.has(k) && <b className="font-semibold text-good"> ✓ done</b>}
+              {begin > 0 && k === begin && <b className="font-semibold"> Begin here.</b>}
+              {onBegin && k !== begin && (
+                <button type="button" className="ml-1 min-h-7 text-sm underline" onClick={() => onBegin(k)}>
+                  Begin here
+                </button>
+              )}
             </span>
           );
           return (
-            <li key={s.stage + s.text} className="grid grid-cols-[5.5rem_1fr] gap-2">
+            <li key={s.stage + s.text} className={`grid grid-cols-[5.5rem_1fr] gap-2 ${k < begin ? "text-soft" : ""}`}>
               <span className="font-semibold text-soft">{STAGE[s.stage] ?? s.stage}</span>
               {onTick ? (
                 <label className="flex min-h-7 gap-2">

@@ -21,7 +21,8 @@ const main = {
 const page = (more: Partial<Schemas["Shared"]> = {}): Schemas["Shared"] => ({
   rider: "Wren", coach: "Ottilie", club: "Lanternfell", approved_at: "2026-11-20T10:00:00Z", discipline: "alpine_carve",
   prescription: prescriptionOf({ main, drills: [drill] }), nothing_words: "", titles: {}, targets: ["Hip: at least 0.1"], message: "",
-  retest_on: "2026-12-04", pictures: [], since: [], figure: null, version: 1, film: null, ticks: [], lines: [], ...more,
+  retest_on: "2026-12-04", pictures: [], since: [], figure: null, version: 1, film: null, ticks: [], lines: [], others: [], lessons: [],
+  begins: {}, closing: [], clips_back: [], ...more,
 }); // prettier-ignore
 
 it("puts the film first, with its captions, and says so while it is being made", () => {
@@ -66,4 +67,32 @@ it("offers paper and calendar on the page itself, not in a preview, and says tha
   show(<RiderPage page={page()} />);
   expect(screen.queryByText("Into my calendar")).toBeNull();
   expect(screen.queryByLabelText("Your line")).toBeNull();
+});
+
+it("shows what comes after, lessons, the club's words, and where a ladder goes on", () => {
+  const others = [{ fault: "banking", title: "Leaning in", cue: "Hips over the ski." }];
+  const lessons = [{ fault: "skid", title: "Skids", url: "/api/shared/t/lessons/skid" }];
+  show(<RiderPage page={page({ others, lessons, closing: ["See you."], begins: { drawer: 1 } })} />);
+  expect(screen.getByText("Hips over the ski.", { exact: false })).toBeTruthy();
+  expect(screen.getByRole("link", { name: "Skids (PDF)" }).getAttribute("href")).toBe(lessons[0]!.url);
+  expect(screen.getByText("See you.")).toBeTruthy();
+  expect(screen.getByText(/On the flat/).textContent).toContain("Begin here.");
+});
+
+it("sends a clip back, shows how far it is, and what went wrong", async () => {
+  const clips_back = [{ run: 5, name: "old.mp4", at: "2026-11-21T10:00:00Z", state: "unreadable" as const, problem: "It holds no pictures." }]; // prettier-ignore
+  let fail: (e: Error) => void = () => undefined;
+  const onClip = vi.fn((_: File, onShare: (n: number, w: boolean) => void) => {
+    onShare(0.42, true);
+    return new Promise<void>((_ok, no) => {
+      fail = no;
+    });
+  });
+  show(<RiderPage page={page({ clips_back })} onClip={onClip} />);
+  expect(screen.getByText(/old.mp4 has arrived, but cannot be judged: It holds no pictures/)).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Your clip"), { target: { files: [new File(["x"], "new.mp4")] } });
+  expect(screen.getByText("waiting for the connection")).toBeTruthy();
+  fail(new Error("Stopped."));
+  expect(await screen.findByText("Stopped.")).toBeTruthy();
+  expect(screen.getByLabelText("Your clip")).toBeTruthy();
 });

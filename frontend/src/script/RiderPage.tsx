@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { Targets } from "../book/Targets";
 import { Chain } from "./Chain";
+import { ClipBack, type SendBack } from "./ClipBack";
 import { Ladder, Strengths } from "./Parts";
 import { day } from "../ui/days";
 import { Button } from "../ui/parts";
@@ -14,12 +15,14 @@ export function RiderPage({
   base,
   onTick,
   onLine,
+  onClip,
 }: {
   page: Schemas["Shared"];
   /** Where paper and calendar are; without it this is a preview. */
   base?: string;
   onTick?: (drill: string, step: number, done: boolean) => void;
   onLine?: (text: string) => Promise<unknown>;
+  onClip?: SendBack;
 }) {
   const { prescription: p, ...d } = page;
   return (
@@ -90,9 +93,29 @@ export function RiderPage({
         .map((x) => (
           <section key={x.id}>
             <h2 className="mb-1 text-lg">How to practise</h2>
-            <Ladder drill={x} ticks={d.ticks} onTick={onTick} />
+            <Ladder drill={x} ticks={d.ticks} begin={d.begins[x.id]} onTick={onTick} />
           </section>
         ))}
+      {d.others.length > 0 && (
+        <section>
+          <h2 className="mb-1 text-lg">After that</h2>
+          <ol className="grid gap-2">
+            {d.others.map((x) => (
+              <li key={x.fault}>
+                <b className="font-semibold">{x.title}.</b> {x.cue}
+                {p.drills
+                  .filter((y) => y.fault === x.fault)
+                  .map((y) => (
+                    <details key={y.id}>
+                      <summary className="min-h-7 cursor-pointer">How to practise it</summary>
+                      <Ladder drill={y} ticks={d.ticks} begin={d.begins[y.id]} onTick={onTick} />
+                    </details>
+                  ))}
+              </li>
+            ))}
+          </ol>
+        </section>
+      )}
       {d.targets.length > 0 && (
         <section>
           <h2 className="mb-1 text-lg">Next time, on {day(d.retest_on)}</h2>
@@ -103,7 +126,27 @@ export function RiderPage({
           </ul>
         </section>
       )}
+      {d.lessons.length > 0 && (
+        <section>
+          <h2 className="mb-1 text-lg">To read</h2>
+          <ul>
+            {d.lessons.map((x) => (
+              <li key={x.fault}>
+                <a href={x.url} className="inline-block min-h-7 underline">
+                  {x.title} (PDF)
+                </a>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {d.closing.map((text) => (
+        <p key={text} className="whitespace-pre-wrap">
+          {text}
+        </p>
+      ))}
       {(d.lines.length > 0 || onLine) && <Back lines={d.lines} coach={d.coach} onLine={onLine} />}
+      {(d.clips_back.length > 0 || onClip) && <ClipBack sent={d.clips_back} coach={d.coach} onClip={onClip} />}
       {base && (
         <p className="no-print flex flex-wrap gap-x-4 gap-y-1">
           <a className="min-h-7 underline" href={`${base}/paper`}>

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import type { Script } from "../api/client";
-import { benchOf, findingOf, mainOf, prescriptionOf, runOf, scriptOf } from "../fixtures";
+import { benchOf, disciplineOf, findingOf, mainOf, prescriptionOf, runOf, scriptOf } from "../fixtures";
 import { answering, Refused, show } from "../testing";
 import { ScriptPage } from "./ScriptPage";
 
@@ -70,6 +70,13 @@ function server(start: Partial<Script> = {}, more: Record<string, unknown> = {})
     "GET /api/runs/{run}/script": () => script,
     "GET /api/runs/{id}/bench": () => bench,
     "GET /api/runs/{run}/following": { following: null },
+    "GET /api/disciplines": [
+      disciplineOf({ faults: { banking: { title: "Leaning in" }, skid: { title: "Skids" } } as never }),
+    ],
+    "GET /api/cues": [
+      { fault: "not_level", level: "novice", cue: "Lift the inside hand.", says: "moved the number in 2 of 3" },
+    ],
+    "GET /api/texts": [{ id: 1, title: "Greeting", text: "Dear {rider}", filled: "Dear Wren", closing: false }],
     "GET /api/runs/{id}/choices": {
       faults: {
         not_level: {
@@ -96,11 +103,16 @@ function server(start: Partial<Script> = {}, more: Record<string, unknown> = {})
     "GET /api/runs/{run}/script/offered": [
       { caption: "Shoulder tilt at the belly of turn 2", image: "data:image/jpeg;base64,AA==" },
     ],
-    "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object }) => {
-      const { cue, ...rest } = body;
+    "PATCH /api/runs/{run}/script": (body: { cue?: string; was?: object; lessons?: string[] }) => {
+      const { cue, lessons, ...rest } = body;
       delete rest.was;
       const main = script.prescription.main && { ...script.prescription.main, ...(cue ? { cue } : {}) };
-      return change({ ...(rest as Partial<Script>), prescription: { ...script.prescription, main } });
+      const sheets = lessons?.map((fault) => ({ fault, title: `About ${fault}` }));
+      return change({
+        ...(rest as Partial<Script>),
+        ...(sheets ? { lessons: sheets } : {}),
+        prescription: { ...script.prescription, main },
+      });
     },
     "POST /api/runs/{run}/script/approve": () => change({ approved_at: "2026-11-26T10:00:00Z" }),
     "DELETE /api/runs/{run}/script/approve": () => change({ approved_at: null }),
@@ -142,12 +154,82 @@ it("shows the pictures that go with it while the Script is written", async () =>
   ).toContain("data:image/jpeg");
 });
 
-it("keeps other cues for later and says what could not be told and how to film it", async () => {
+it("says what could not be told and how to film it", async () => {
   server();
   show(<ScriptPage />);
-  expect(await screen.findByText(/Hips over the outside ski/)).toBeTruthy();
-  expect(screen.getByText("Cannot be told (1)")).toBeTruthy();
+  expect(await screen.findByText("Cannot be told (1)")).toBeTruthy();
   expect(screen.getByText(/Film from the front at 120/)).toBeTruthy();
+});
+
+it("gives another cue only where the coach wants it, in the coach's words", async () => {
+  const calls = server();
+  show(<ScriptPage />);
+  const box = await screen.findByRole("checkbox", { name: "Leaning in" });
+  expect(screen.queryByLabelText("Cue for Leaning in")).toBeNull();
+  fireEvent.click(box);
+  const words = await screen.findByLabelText<HTMLTextAreaElement>("Cue for Leaning in");
+  expect(words.value).toBe("Hips over the outside ski.");
+  fireEvent.change(words, { target: { value: "Pole of the outside hand low." } });
+  fireEvent.blur(words);
+  await waitFor(() => {
+    expect(calls.find((c) => c.call === "POST /api/runs/{id}/edits")?.body).toEqual({
+      kind: "cue", fault: "banking", cue: "Pole of the outside hand low.",
+    }); // prettier-ignore
+  });
+});
+
+it("shows what came of a cue before beside the choice", async () => {
+  server();
+  show(<ScriptPage />);
+  const button = await screen.findByRole("button", { name: /Lift the inside hand/ });
+  await waitFor(() => expect(button.textContent).toContain("moved the number in 2 of 3"));
+});
+
+it("adds a lesson sheet and leaves it out again", async () => {
+  server();
+  show(<ScriptPage />);
+  await screen.findByRole("option", { name: "Skids" });
+  fireEvent.change(screen.getByLabelText("Add a lesson sheet"), { target: { value: "skid" } });
+  const sheet = await screen.findByRole("link", { name: "About skid" });
+  expect(sheet.getAttribute("href")).toBe("/api/runs/9/script/lessons/skid");
+  fireEvent.click(screen.getByRole("button", { name: "Leave out About skid" }));
+  await waitFor(() => expect(screen.queryByRole("link", { name: "About skid" })).toBeNull());
+});
+
+it("begins the ladder where the coach says", async () => {
+  const steps = ["Stand.", "Walk."].map((text) => ({ stage: "still" as const, text, dose: "once" }));
+  const drills = [{ ...written.prescription.drills[0]!, steps }];
+  server({ prescription: { ...written.prescription, drills }, stepped: "It goes on with step 2.", begins: { d1: 1 } });
+  show(<ScriptPage />);
+  expect((await screen.findByText(/Walk\./)).textContent).toContain("Begin here.");
+  expect(screen.getByText("It goes on with step 2.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Begin here" }));
+  await waitFor(() => expect(screen.getByText(/Walk\./).textContent).not.toContain("Begin here."));
+});
+
+it("puts a text of the club into the message", async () => {
+  server();
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Texts of the club…" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Put it in" }));
+  expect(screen.getByLabelText<HTMLTextAreaElement>("Message to the rider").value).toBe("Dear Wren");
+});
+
+it("does not approve what somebody else wrote meanwhile, and shows it", async () => {
+  let refuse = true;
+  const calls = server({}, {
+    "POST /api/runs/{run}/script/approve": () => {
+      if (!refuse) return { ...written, approved_at: "2026-11-26T10:00:00Z" };
+      refuse = false;
+      return new Refused("Somebody else has changed the message meanwhile.", 409, { message: "Theirs" });
+    },
+  }); // prettier-ignore
+  show(<ScriptPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Approve" }));
+  expect((await screen.findByText(/not approved yet/)).textContent).toContain("message");
+  expect(calls.find((c) => c.call.endsWith("/approve"))?.body).toMatchObject({ was: { message: "" } });
+  fireEvent.click(screen.getByRole("button", { name: "Approve" }));
+  expect(await screen.findByRole("button", { name: "Reopen" })).toBeTruthy();
 });
 
 it("saves a cue that is written again when it is left, and not an empty one", async () => {

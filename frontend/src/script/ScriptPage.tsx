@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { CircleCheck } from "lucide-react";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 
 import { api, need, Problem, type Schemas, type Script } from "../api/client";
-import { bench as benchQuery, choices, script as scriptQuery, useBenchChange } from "../api/queries";
+import { bench as benchQuery, choices, disciplines, script as scriptQuery, useBenchChange } from "../api/queries";
 import { day } from "../ui/days";
 import { useDraft, useLeaving } from "../ui/drafts";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
@@ -14,10 +14,14 @@ import { Rivals } from "../ui/Rivals";
 import { UndoRedo } from "../ui/UndoRedo";
 import { Sure } from "../ui/Sure";
 import { SinceLastTime } from "../book/SinceLastTime";
+import { CueRecord } from "../word/CueRecord";
 import { FindingMenu } from "../word/FindingMenu";
 import { Card } from "./Card";
 import { Chain } from "./Chain";
+import { Lessons } from "./Lessons";
+import { Message } from "./Message";
 import { Offered } from "./Offered";
+import { Others } from "./Others";
 import { Preview } from "./Preview";
 import { Ladder, Strengths } from "./Parts";
 import { MayBeMinor, Sharing } from "./Sharing";
@@ -30,7 +34,9 @@ export function ScriptPage() {
   return <Sheet key={`${run}-${data.data.approved_at}`} run={run} script={data.data} />;
 }
 
-type Change = { patch: Schemas["PatchedScriptChangeRequest"] } | { do: "approve" | "reopen" | "share" | "unshare" };
+type Read = Schemas["ApprovalRequest"]["was"];
+type Change =
+  { patch: Schemas["PatchedScriptChangeRequest"] } | { approve: Read } | { do: "reopen" | "share" | "unshare" };
 
 function useScriptChange(run: number) {
   const client = useQueryClient();
@@ -38,9 +44,9 @@ function useScriptChange(run: number) {
   return useMutation({
     mutationFn: (change: Change): Promise<Script> => {
       if ("patch" in change) return need(api.PATCH("/api/runs/{run}/script", { params, body: change.patch }));
+      if ("approve" in change)
+        return need(api.POST("/api/runs/{run}/script/approve", { params, body: { was: change.approve } }));
       switch (change.do) {
-        case "approve":
-          return need(api.POST("/api/runs/{run}/script/approve", { params }));
         case "reopen":
           return need(api.DELETE("/api/runs/{run}/script/approve", { params }));
         case "share":
@@ -104,13 +110,27 @@ function Sheet({ run, script }: { run: number; script: Script }) {
   const approve = async () => {
     try {
       await save();
-      await send({ do: "approve" });
-    } catch {
+      // What is approved is what stands on this page, and not what somebody else has written meanwhile.
+      const now = client.getQueryData<Script>(["script", run]) ?? script;
+      const read = {
+        cue: now.prescription.main?.cue ?? "",
+        message: now.message,
+        retest_on: now.retest_on,
+        others: now.others,
+        lessons: now.lessons.map((x) => x.fault),
+      };
+      await send({ approve: read });
+    } catch (e) {
       // The page says what went wrong; what was typed stays where it is.
+      if (!(e instanceof Problem && e.theirs && !unsaved)) return;
+      change.reset();
+      setUnread(Object.keys(e.theirs).map((k) => WORDS[k] ?? k));
+      void client.invalidateQueries({ queryKey: ["script", run] });
     }
   };
+  const [unread, setUnread] = useState<string[]>([]);
   const title = (f: string) => script.titles[f] ?? f;
-  const others = p.cues.filter((c) => c.fault !== p.main?.fault);
+  const book = useQuery(disciplines).data?.find((d) => d.id === p.discipline);
   const later = p.findings.filter((f) => f.status === "root" && !p.cues.some((c) => c.fault === f.fault));
   return (
     <div className="mx-auto grid max-w-5xl gap-4 p-5">
@@ -159,6 +179,13 @@ function Sheet({ run, script }: { run: number; script: Script }) {
         onMine={saveTyped}
         onTheirs={takeTheirs}
       />
+      {unread.length > 0 && !locked && (
+        <p role="alert" className="flex flex-wrap items-center gap-3 rounded border border-warn bg-sheet px-3 py-2">
+          Somebody else has changed the {unread.join(" and ")} meanwhile. It is shown here now and not approved yet:
+          read it, then approve again.
+          <Button onClick={() => setUnread([])}>I have read it</Button>
+        </p>
+      )}
       {said.error && (
         <p role="alert" className="rounded border border-bad bg-sheet px-3 py-2 text-bad">
           {said.error.message}
@@ -246,6 +273,7 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                               >
                                 {c.cue}
                                 {c.used > 0 && <span className="text-soft"> · chosen here before</span>}
+                                <CueRecord discipline={p.discipline} fault={p.main!.fault} cue={c.cue} />
                               </button>
                             ))}
                           </div>
@@ -271,7 +299,13 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             .filter((d) => d.fault === p.main?.fault)
             .map((d) => (
               <Card key={d.id} title="Drill ladder">
-                <Ladder drill={d} ticks={script.ticks} />
+                <Ladder
+                  drill={d}
+                  ticks={script.ticks}
+                  begin={script.begins[d.id]}
+                  onBegin={locked ? undefined : (step) => patch({ begins: { [d.id]: step } })}
+                />
+                {script.stepped && <p className="mt-1 text-sm text-soft">{script.stepped}</p>}
                 <a
                   href={`/api/lessons/${p.discipline}/${d.fault}`}
                   className="mt-1 inline-block min-h-7 text-sm underline"
@@ -311,37 +345,30 @@ function Sheet({ run, script }: { run: number; script: Script }) {
               onOffered={(with_offered) => patch({ with_offered })}
             />
           )}
-          <Card title="Message">
-            {locked ? (
-              <p className="whitespace-pre-wrap">{script.message || "No message."}</p>
-            ) : (
-              <textarea
-                aria-label="Message to the rider"
-                className="w-full rounded border border-line bg-sheet p-2"
-                rows={3}
-                maxLength={2000}
-                value={message.value}
-                onChange={(e) => message.set(e.target.value)}
-                onBlur={() => saveTyped()}
-                placeholder="A few words of your own, read first"
-              />
-            )}
-            {!locked && script.noted_words.length > 0 && (
-              <div className="mt-1 flex flex-wrap items-center gap-1 text-sm">
-                <span className="text-soft">What you wrote on the Bench:</span>
-                {script.noted_words.map((words) => (
-                  <button
-                    key={words}
-                    type="button"
-                    className="min-h-7 rounded border border-line px-2 text-left hover:bg-tint"
-                    onClick={() => message.set(message.value ? `${message.value.trimEnd()}\n${words}` : words)}
-                  >
-                    Add “{words}”
-                  </button>
-                ))}
-              </div>
-            )}
-          </Card>
+          <Others
+            run={run}
+            prescription={p}
+            titles={script.titles}
+            given={script.others}
+            locked={locked}
+            onGiven={(others) => patch({ others })}
+            onSay={say}
+          />
+          <Lessons
+            run={run}
+            book={book}
+            lessons={script.lessons}
+            locked={locked}
+            onLessons={(lessons) => patch({ lessons })}
+          />
+          <Message
+            run={run}
+            script={script}
+            locked={locked}
+            value={message.value}
+            onChange={(text) => message.set(text)}
+            onDone={() => saveTyped()}
+          />
         </div>
         <div className="grid content-start gap-4">
           <Card title="Why">
@@ -420,16 +447,6 @@ function Sheet({ run, script }: { run: number; script: Script }) {
                 <li className="text-soft">Nothing.</li>
               )}
             </ul>
-            {others.length > 0 && (
-              <>
-                <h3 className="mt-3 mb-1 font-semibold">Given too</h3>
-                {others.map((c) => (
-                  <p key={c.fault} className="text-sm">
-                    {title(c.fault)}: {c.cue}
-                  </p>
-                ))}
-              </>
-            )}
             {later.length > 0 && (
               <p className="mt-3 text-sm">
                 <b className="font-semibold">Kept for later:</b> {later.map((f) => title(f.fault)).join(", ")}
@@ -487,6 +504,13 @@ function Sheet({ run, script }: { run: number; script: Script }) {
     </div>
   );
 }
+
+/** What of a Script is written, in words. */
+const WORDS: Record<string, string> = {
+  retest_on: "day of the next clip",
+  others: "further cues",
+  lessons: "lesson sheets",
+};
 
 function Gear({ title, gear }: { title: string; gear: Script["prescription"]["gear"] }) {
   return (

@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { CircleCheck, Copy } from "lucide-react";
 import { useState } from "react";
 
@@ -135,6 +136,12 @@ export function Sharing({
         <a href={`/api/runs/${run}/script/calendar`} className="min-h-7 underline">
           Calendar
         </a>
+        <a href={`/api/runs/${run}/script/numbers`} className="min-h-7 underline">
+          Numbers (CSV)
+        </a>
+        <a href={`/api/runs/${run}/script/numbers?form=json`} className="min-h-7 underline">
+          JSON
+        </a>
       </span>
       <ByMail run={run} script={script} />
       {script.film && (
@@ -161,6 +168,19 @@ export function Sharing({
             ` ${script.ticks.length === 1 ? "One step" : `${script.ticks.length} steps`} of the ladder ticked.`}
         </p>
       )}
+      {script.clips_back.map((x) => (
+        <p key={x.run} className="basis-full rounded bg-tint px-3 py-1.5">
+          <b className="font-semibold">{script.rider.name}</b> sent a clip back:{" "}
+          <Link to="/runs/$run" params={{ run: x.run }} className="underline">
+            {x.name}
+          </Link>{" "}
+          <span className="text-sm text-soft">
+            {new Date(x.at).toLocaleString()}
+            {x.state === "unreadable" && `, it cannot be judged: ${x.problem}`}
+            {x.state === "arriving" && ", still arriving"}
+          </span>
+        </p>
+      ))}
       {script.lines.map((x) => (
         <p key={x.at} className="basis-full rounded bg-tint px-3 py-1.5">
           <b className="font-semibold">{script.rider.name}:</b> {x.text}{" "}

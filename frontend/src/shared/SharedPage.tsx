@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { Trouble, Waiting } from "../ui/parts";
 import { RiderPage } from "../script/RiderPage";
+import { sendBack } from "./sendBack";
 import { useKeptForLater } from "./useKeptForLater";
 import { line, page, tick } from "./wire";
 
@@ -29,7 +30,7 @@ export function SharedPage({ token }: { token: string }) {
       current = false;
     };
   }, [token, again]);
-  const waits = !!data?.film && !data.film.url;
+  const waits = (!!data?.film && !data.film.url) || data?.clips_back.some((c) => c.state === "waits");
   useEffect(() => {
     if (!waits) return;
     const handle = setTimeout(() => setAgain((n) => n + 1), LOOK);
@@ -69,6 +70,7 @@ export function SharedPage({ token }: { token: string }) {
           const lines = await line(token, text);
           setData((was) => was && { ...was, lines });
         }}
+        onClip={(file, onShare, stop) => sendBack(token)(file, onShare, stop).finally(() => setAgain((n) => n + 1))}
       />
     </>
   );

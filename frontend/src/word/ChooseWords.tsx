@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { choices } from "../api/queries";
+import { bench, choices } from "../api/queries";
+import { CueRecord } from "./CueRecord";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
 
 type Steps = Record<"still" | "slow" | "speed" | "full", string>;
@@ -31,6 +32,7 @@ export function ChooseWords({
   onDone: () => void;
 }) {
   const all = useQuery(choices(runId, version));
+  const discipline = useQuery(bench(runId)).data?.run.discipline;
   const its = all.data?.faults[fault];
   const chosen = word.drills[fault] as
     string | { title: string; steps: { stage: keyof Steps; text: string }[] } | undefined;
@@ -89,6 +91,7 @@ export function ChooseWords({
                 >
                   {c.cue}
                   <Used n={c.used} />
+                  {discipline && <CueRecord {...{ discipline, fault }} cue={c.cue} />}
                 </button>
               ))}
             </div>

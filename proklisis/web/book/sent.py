@@ -37,7 +37,7 @@ def _sent(script: Script) -> dict[str, Any]:
         "pictures": [
             {
                 "url": f"/api/runs/{script.run_id}/script/pictures/{p.order}", "caption": p.caption,
-                "run": p.run_id, "frame": p.frame,
+                "run": p.run_id, "t": p.t,
             }
             for p in script.pictures.all()
         ],

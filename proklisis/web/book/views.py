@@ -83,7 +83,7 @@ class BookPictureSerializer(serializers.Serializer[Any]):
     url = serializers.CharField()
     caption = serializers.CharField(allow_blank=True)
     run = serializers.IntegerField(allow_null=True, help_text="whose clip it is from")
-    frame = serializers.IntegerField(allow_null=True)
+    t = serializers.FloatField(allow_null=True, help_text="when it is in that run, seconds")
 
 
 class BookPrescribedSerializer(serializers.Serializer[Any]):

@@ -53,7 +53,7 @@ def approve(run: Run, script: Script, by: User, seen: Mapping[str, Any] | None =
                 caption=moment.caption,
                 image=image,
                 run_id=moment.run,
-                frame=moment.frame,
+                t=moment.t,
             )
         script.approved, script.approved_at, script.approved_by = body, timezone.now(), by
         script.sheet = run.result.together or run.result.sheet

@@ -74,9 +74,11 @@ class ClipBackView(UploadView, NoUser):
             raise NotFound("This clip is not on its way any more. Send it again.")
         return found
 
+    @extend_schema(exclude=True)
     def head(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
         return super().head(request, pk)
 
+    @extend_schema(exclude=True)
     def patch(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
         run = self.find(request, pk).run
         try:
@@ -85,6 +87,7 @@ class ClipBackView(UploadView, NoUser):
             uploading.let_go_of_empty(run)
             raise
 
+    @extend_schema(exclude=True)
     def delete(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
         run = self.find(request, pk).run
         answer = super().delete(request, pk)

@@ -75,8 +75,8 @@ class Picture(models.Model):
         related_name="+",
         help_text="whose clip it is from",
     )
-    frame = models.PositiveIntegerField(
-        null=True, help_text="of that run, as its Bench counts them"
+    t = models.FloatField(
+        null=True, help_text="when it is in that run, seconds as its Bench counts them"
     )
 
     class Meta:

@@ -25,12 +25,12 @@ MOST = 3
 
 
 class Moment(NamedTuple):
-    """A picture that goes with a Script: (h, w, 3) RGB, from which run's clip, and its frame as that run's Bench counts them."""
+    """A picture that goes with a Script: (h, w, 3) RGB, from which run's clip, and its seconds as that run's Bench counts them."""
 
     picture: NDArray[np.uint8]
     caption: str
     run: int
-    frame: int
+    t: float
 
 
 def moments(run: Run, main: dict[str, Any] | None, findings: list[dict[str, Any]]) -> list[Moment]:
@@ -61,7 +61,7 @@ def chosen_pictures(run: Run, chosen: list[dict[str, Any]]) -> list[Moment]:
         picture = draw(picture, c["marks"], scale) if c["marks"] else picture
         if c["close"]:
             picture = _crop(picture, {n: seen.xy[row, k] * scale for k, n in enumerate(seen.names)})
-        out.append(Moment(picture, c["caption"], run.pk, row))
+        out.append(Moment(picture, c["caption"], run.pk, float(seen.t[row])))
     return out
 
 
@@ -96,7 +96,7 @@ class _Seen:
         line = [list(map(float, p)) for p in points if p is not None and np.isfinite(p).all()]
         if len(line) > 1:
             picture = draw(picture, [{"kind": "line", "points": line, "words": "", "tone": "measure"}])  # fmt: skip
-        return Moment(_crop(picture, here), "", self.run.pk, row)
+        return Moment(_crop(picture, here), "", self.run.pk, float(self.t[row]))
 
 
 def _crop(picture: NDArray[np.uint8], here: dict[str, Any]) -> NDArray[np.uint8]:

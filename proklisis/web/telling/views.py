@@ -37,6 +37,7 @@ from proklisis.web.runs.writing import Changed, one_writer
 from proklisis.web.shape import Shape
 from proklisis.web.telling import recordings
 from proklisis.web.telling.models import Telling
+from proklisis.web.telling.spreading import put_on
 from proklisis.web.telling.telling import film, parsed, seen_of, stands, still_at
 
 
@@ -62,6 +63,10 @@ class TellingStandsSerializer(serializers.Serializer[Any]):
 class TellingGivenSerializer(serializers.Serializer[Any]):
     telling = serializers.JSONField()
     version = serializers.IntegerField(min_value=0, help_text="what this change started from")
+
+
+class FromGivenSerializer(serializers.Serializer[Any]):
+    run = serializers.IntegerField(min_value=1, help_text="on which it was told")
 
 
 class RecordingSerializer(serializers.Serializer[Any]):
@@ -147,6 +152,26 @@ class TellingView(OfTelling):
         Telling.objects.filter(run=found).delete()
         recordings.put_to_use(found, None)
         return self._answer(found)
+
+
+class FromView(OfTelling):
+    @extend_schema(
+        request=FromGivenSerializer,
+        responses={
+            200: None,
+            400: ProblemSerializer,
+            404: ProblemSerializer,
+            409: ProblemSerializer,
+        },
+    )
+    def post(self, request: Request, run: int) -> Response:
+        """Take over what was told to all on another run; frames and numbers are this run's own."""
+        given = FromGivenSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found = self.run(request, run)
+        source = self.run(request, given.validated_data["run"])
+        put_on(source, found, coach_of(request).user, in_feet_for(request))
+        return Response(status=200)
 
 
 class CaptionsView(OfTelling):
