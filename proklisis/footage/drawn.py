@@ -103,6 +103,22 @@ def _labelled(
     return out
 
 
+def labelled(picture: Picture, words: str) -> Picture:
+    """A copy of a picture with words on a dark plate at its lower left corner."""
+    unit = max(picture.shape[0] / TALL, 0.4)
+    size, pad = max(12, round(22 * unit)), round(7 * unit)
+    fits = [
+        n
+        for n in range(len(words), 0, -1)
+        if font(size).getlength(words[:n]) < picture.shape[1] - 4 * pad
+    ]
+    plate = _label(words[: fits[0]] if fits else "", size, pad)
+    out = picture.copy()
+    h, w = min(plate.shape[0], out.shape[0]), min(plate.shape[1], out.shape[1])
+    out[out.shape[0] - h :, :w] = plate[:h, :w]
+    return out
+
+
 def wrapped(words: str, size: int, width: int) -> list[str]:
     """Words in lines no wider than ``width`` pixels."""
     face, lines = font(size), [""]

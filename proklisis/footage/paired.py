@@ -8,13 +8,13 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from proklisis.footage.drawn import font
 from proklisis.footage.frames import Frame, frames
+from proklisis.footage.halves import fitted
 from proklisis.footage.probe import Clip
 
 Picture = NDArray[np.uint8]
@@ -81,26 +81,7 @@ def _shown(half: Half) -> Iterator[Picture]:
             held = next(decoded, None)
         if last is None:
             last = np.zeros((half.clip.height, half.clip.width, 3), np.uint8)
-        yield _fitted(last, half.boxes[k] if half.boxes else None, half.mirror)
-
-
-def _fitted(picture: Picture, box: Sequence[float] | None, mirror: bool) -> Picture:
-    """A part of a picture in the middle of its half; what lies outside the picture is dark."""
-    h, w = picture.shape[:2]
-    x, y, bw, bh = box if box is not None else (0.0, 0.0, float(w), float(h))
-    scale = min(WIDE / bw, TALL / bh)
-    # From the middle of the part to the middle of the half.
-    move = np.array(
-        [[scale, 0, WIDE / 2 - scale * (x + bw / 2)], [0, scale, TALL / 2 - scale * (y + bh / 2)]]
-    )
-    out = cv2.warpAffine(
-        picture,
-        move,
-        (WIDE, TALL),
-        flags=cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR,
-        borderValue=(16, 32, 46),
-    )
-    return np.asarray(out[:, ::-1] if mirror else out, np.uint8)
+        yield fitted(last, half.boxes[k] if half.boxes else None, half.mirror, (WIDE, TALL))
 
 
 def _strip(words: str) -> Picture:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 import cv2
@@ -18,6 +19,7 @@ from proklisis.core.shapes.telling import Overlay, Played
 from proklisis.core.telling.played import FPS
 from proklisis.footage.drawn import draw, inset, panel
 from proklisis.footage.frames import frames
+from proklisis.footage.halves import beside
 from proklisis.footage.probe import Clip
 from proklisis.footage.sound import opened_sound
 
@@ -36,6 +38,7 @@ def told(
     numbers: Mapping[int, int],
     figures: Mapping[str, Path],
     recordings: Mapping[int, Path],
+    others: Mapping[int, Other],
     burnt: bool,
     out: Path,
     progress: Callable[[float], None] | None = None,
@@ -46,8 +49,9 @@ def told(
     ----------
     rows : the frame of the run in each frame of the film, :data:`FPS` a second
     numbers : frame of the run → its number in the clip
-    figures : fault → picture of its figure
+    figures : fault → picture of its figure, still or moving
     recordings : number → file of a recording
+    others : run → the clip of another run that is shown beside this one
     burnt : captions stand on the picture, not beside the film
 
     Raises InputError where the clip or a recording cannot be decoded.
@@ -55,7 +59,8 @@ def told(
     count = len(rows)
     width, height, scale = _size(clip)
     pictures = _Pictures(clip, [numbers[r] for r in rows], (width, height))
-    shown_figures: dict[str, Picture] = {}
+    shown_figures: dict[str, Moving] = {}
+    shown_beside = {run: _Beside(run, other, played, rows) for run, other in others.items()}
     with av.open(str(out), "w", format="mp4", options={"movflags": "+faststart"}) as box:
         video = box.add_stream("libx264", rate=FPS)
         video.width, video.height, video.pix_fmt = width, height, "yuv420p"
@@ -72,9 +77,21 @@ def told(
             over = [o for o in played["overlays"] if o["from_s"] <= t < o["to_s"]]
             said = next((c["text"] for c in played["captions"] if c["from_s"] <= t < c["to_s"]), "")
             # A picture that stands is made once.
-            now = (row, [id(o) for o in over], said)
+            moving = [
+                figure_at(o["figure"], t - o["from_s"], figures, shown_figures)[0] for o in over
+            ]
+            now = (row, [id(o) for o in over], said, moving)
             if now != key:
-                page = laid_over(pictures.at(i), row, over, scale, figures, shown_figures)
+                page = laid_over(
+                    pictures.at(i),
+                    row,
+                    over,
+                    scale,
+                    figures,
+                    shown_figures,
+                    t,
+                    lambda run, _: shown_beside[run].at(i),  # noqa: B023
+                )
                 if burnt and said:
                     page = panel(page, "", [said], below=True)
                 key = now
@@ -96,6 +113,34 @@ def _size(clip: Clip) -> tuple[int, int, float]:
     scale = min(1.0, TALLEST / min(clip.height, clip.width), WIDEST / max(clip.width, clip.height))
     width, height = (2 * round(x * scale / 2) for x in (clip.width, clip.height))
     return width, height, width / clip.width
+
+
+class Other(NamedTuple):
+    """Another run's clip, and the numbers in it of the run's frames."""
+
+    clip: Clip
+    numbers: Mapping[int, int]
+
+
+class _Beside:
+    """The pictures of another run, as they are shown beside this one's frames."""
+
+    def __init__(self, run: int, other: Other, played: Played, rows: Sequence[int]) -> None:
+        wide, tall, self.scale = _size(other.clip)
+        wanted: list[int] = []
+        run_pairs = [o for o in played["overlays"] if "pair" in o and o["pair"]["run"] == run]
+        for i, row in enumerate(rows):
+            t = (i + 0.5) / FPS
+            now = next(
+                (o["pair"]["at"].get(row) for o in run_pairs if o["from_s"] <= t < o["to_s"]), None
+            )
+            known = other.numbers.get(now["other"]) if now else None
+            wanted.append(known if known is not None else (wanted[-1] if wanted else -1))
+        first = next((n for n in wanted if n >= 0), 0)
+        self.pictures = _Pictures(other.clip, [first if n < 0 else n for n in wanted], (wide, tall))
+
+    def at(self, i: int) -> tuple[Picture, float]:
+        return self.pictures.at(i), self.scale
 
 
 class _Pictures:
@@ -135,21 +180,73 @@ class _Pictures:
         self.next = next(self.flow, None)
 
 
+class Moving(NamedTuple):
+    """A figure's pictures, each (h, w, 3) RGB, and when each ends, seconds; one picture where it stands still."""
+
+    pictures: list[Picture]
+    ends: list[float]
+
+
+def figure_at(
+    fault: str, t: float, figures: Mapping[str, Path], kept: dict[str, Moving]
+) -> tuple[int, Picture | None]:
+    """Which picture of a figure is shown ``t`` seconds after it came, and the picture; −1 and None where there is none.
+
+    ``kept`` holds figures that were read before.
+    """
+    if fault not in figures:
+        return -1, None
+    if fault not in kept:
+        kept[fault] = _read_figure(figures[fault])
+    moving = kept[fault]
+    k = bisect_right(moving.ends, t % moving.ends[-1]) if len(moving.pictures) > 1 else 0
+    k = min(k, len(moving.pictures) - 1)
+    return k, moving.pictures[k]
+
+
+def _read_figure(path: Path) -> Moving:
+    pictures, ends, end = [], [], 0.0
+    with Image.open(path) as image:
+        for n in range(getattr(image, "n_frames", 1)):
+            image.seek(n)
+            pictures.append(np.array(image.convert("RGB"), np.uint8))
+            end += max(image.info.get("duration", 100), 10) / 1000
+            ends.append(end)
+    return Moving(pictures, ends)
+
+
 def laid_over(
-    picture: Picture, row: int, over: Sequence[Overlay], scale: float, figures: Mapping[str, Path], kept: dict[str, Picture]
-) -> Picture:  # fmt: skip
+    picture: Picture,
+    row: int,
+    over: Sequence[Overlay],
+    scale: float,
+    figures: Mapping[str, Path],
+    kept: dict[str, Moving],
+    t: float = 0.0,
+    other: Callable[[int, int], tuple[Picture, float]] | None = None,
+) -> Picture:
     """A copy of a frame's picture with all that lies over it.
 
-    ``row`` is the frame of the run, ``scale`` the picture's to the clip; ``kept`` holds figures that were read before.
+    Parameters
+    ----------
+    row : the frame of the run
+    scale : the picture's to the clip
+    kept : figures that were read before
+    t : seconds after the Telling's begin
+    other : run and its frame → (h, w, 3) RGB picture of it, and its scale to its clip
     """
     marks = [m for o in over for m in o["marks"].get(row, [])]
     page = draw(picture, marks, scale) if marks else picture
+    pair = next((o["pair"] for o in over if "pair" in o and row in o["pair"]["at"]), None)
+    if pair is not None and other is not None:
+        half = pair["at"][row]
+        theirs, their_scale = other(pair["run"], half["other"])
+        boxes = [x * scale for x in half["box"]], [x * their_scale for x in half["other_box"]]
+        page = beside(page, theirs, boxes, pair["words"], pair["mirror"])
     for o in over:
-        if o["figure"] in figures:
-            if o["figure"] not in kept:
-                with Image.open(figures[o["figure"]]) as image:
-                    kept[o["figure"]] = np.array(image.convert("RGB"), np.uint8)
-            page = inset(page, kept[o["figure"]])
+        figure = figure_at(o["figure"], t - o["from_s"], figures, kept)[1]
+        if figure is not None:
+            page = inset(page, figure)
         if o["title"] or o["lines"]:
             page = panel(page, o["title"], o["lines"])
     return page

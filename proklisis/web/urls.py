@@ -23,6 +23,7 @@ from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
 from proklisis.web.maps.views import MapView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
+from proklisis.web.pair.told import TellingPairView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
 from proklisis.web.reckoner.views import (
     CalculatorsView,
@@ -84,6 +85,7 @@ api = [
     path("runs/<int:run>/following", FollowingView.as_view()),
     path("runs/<int:run>/telling", telling.TellingView.as_view()),
     path("runs/<int:run>/telling/from", telling.FromView.as_view()),
+    path("runs/<int:run>/telling/pair", TellingPairView.as_view()),
     path("runs/<int:run>/telling/captions", telling.CaptionsView.as_view()),
     path("runs/<int:run>/telling/still", telling.StillView.as_view()),
     path("runs/<int:run>/telling/angle", telling.AngleView.as_view()),

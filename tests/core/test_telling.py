@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from copy import deepcopy
 
 import numpy as np
 import pytest
@@ -16,6 +17,7 @@ from proklisis.core.telling.captions import reading_s, webvtt
 from proklisis.core.telling.played import fitted, frame_at, played
 from proklisis.core.telling.proposed import _stands_out, propose
 from proklisis.core.telling.seen import Seen
+from proklisis.core.telling.spread import spread
 from proklisis.core.tracks.tracks import ClipFacts
 from proklisis.formats.schemas import schemas
 
@@ -205,3 +207,62 @@ def test_a_telling_of_a_clip_that_was_cut_since_is_still_shown():
     assert kept["passages"][0]["caption"] == "x"
     assert [a["act"] for a in kept["passages"][0]["acts"]] == ["play"]
     assert played(kept, plain_seen())["stretches"][-1]["to_frame"] == 99
+
+
+class TestSpreading:
+    """What was told to all on one run, with another rider's own frames and numbers."""
+
+    def test_keeps_each_riders_own_and_takes_what_is_for_all(self, told):
+        made, *_ = told
+        own = deepcopy(made)
+        for p in own["passages"]:
+            p["caption"] = f"Own: {p['caption']}"
+        said = deepcopy(made)
+        voice = {"recording": 4, "from_s": 0.0, "to_s": 6.0}
+        by_id = {p["id"]: p for p in said["passages"]}
+        by_id["cue"].update(sound=voice, caption="My words for all of you.", length_s=6.0)
+        by_id["evidence-1"].update(sound=voice, caption="Yours, Wren.")
+        extra = {"id": "mine", "caption": "One rule more.", "length_s": 3.0, "acts": []}
+        said["passages"].insert(0, extra)
+        got = {p["id"]: p for p in spread(said, made, own)["passages"]}
+        assert next(iter(got)) == "mine"
+        assert got["cue"]["caption"] == "My words for all of you." and got["cue"]["sound"] == voice
+        assert got["evidence-1"]["caption"].startswith("Own: ")
+        assert "sound" not in got["evidence-1"]
+        # Words that are as they were proposed hold the other run's numbers.
+        assert got["why"]["caption"].startswith("Own: ")
+        assert list(got) == ["mine", *(p["id"] for p in own["passages"])]
+
+    def test_a_passage_that_shows_the_run_is_nobody_elses(self, told):
+        made, *_ = told
+        said = deepcopy(made)
+        stop = {"act": "stop", "at_s": 0.0, "frame": 3}
+        said["passages"].append(
+            {"id": "look", "caption": "Look here.", "length_s": 2.0, "acts": [stop]}
+        )
+        assert spread(said, made, made) == made
+
+
+@pytest.mark.parametrize(
+    ("rows", "words"),
+    [
+        ([(20, 5), (10, 6)], "forward"),
+        ([(10, 5), (10_000, 6)], "beyond"),
+        ([(10, 5, 0)], "no size"),
+    ],
+)
+def test_a_pair_that_cannot_be_shown_is_refused(told, rows, words):
+    _, _, _, seen = told
+    made = [
+        {
+            "frame": r[0],
+            "other": r[1],
+            "box": [0, 0, 100, 100],
+            "other_box": [0, 0, 100, (*r, 100)[2]],
+        }
+        for r in rows
+    ]
+    act = {"act": "pair", "at_s": 0, "until_s": 1, "run": 3, "mirror": False, "words": ["a", "b"], "rows": made}  # fmt: skip
+    tale = {"format": "telling/1", "discipline": "alpine_carve", "passages": [{"id": "p", "caption": "", "length_s": 1, "acts": [act]}]}  # fmt: skip
+    with pytest.raises(InputError, match=words):
+        played(tale, seen)

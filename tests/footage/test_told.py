@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import time
 from fractions import Fraction
+from itertools import pairwise
 
 import av
 import numpy as np
@@ -17,7 +18,7 @@ from proklisis.figures import figure_file
 from proklisis.footage.drawn import draw, panel
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import probe
-from proklisis.footage.told import SOUND_HZ, heard, told
+from proklisis.footage.told import SOUND_HZ, Other, heard, told
 from proklisis.simulate.fiducial import read
 
 pytestmark = pytest.mark.slow
@@ -67,7 +68,7 @@ def seen(short_clip) -> Seen:
 def made(clip, tale, seen, out, burnt=False, recordings=None, figures=None):
     lay = played(tale, seen)
     rows = film_rows(lay, seen)
-    told(clip, lay, rows, {r: r for r in rows}, figures or {}, recordings or {}, burnt, out)
+    told(clip, lay, rows, {r: r for r in rows}, figures or {}, recordings or {}, {}, burnt, out)
     return probe(out)
 
 
@@ -170,3 +171,50 @@ def test_words_with_any_letters_stand_on_the_picture_and_near_its_edge():
     assert out.shape == black.shape and out.any() and not black.any()
     for letters in ("é", "−", "ł", "Ж"):
         assert (panel(black, letters, []) != panel(black, "\ue000", [])).any(), letters
+
+
+def halves_of(picture) -> list[int | None]:
+    """The numbers that are burned into both halves of a picture whose halves show all of their clips."""
+    half = (picture.shape[1] - 8) // 2
+    scale = half / 1280
+    top = round((picture.shape[0] - 720 * scale) / 2)
+    return [read(picture[top:, left:], scale) for left in (0, picture.shape[1] - half)]
+
+
+def test_two_runs_play_as_one_in_halves(short_clip, tmp_path, seen):
+    """Both halves show the frames that were matched, however differently fast the two were ridden."""
+    whole = [0.0, 0.0, 1280.0, 720.0]
+    rows = [
+        {"frame": f, "other": o, "box": whole, "other_box": whole}
+        for f, o in ((10, 60), (20, 62), (40, 90))
+    ]
+    over = {"act": "pair", "at_s": 0.0, "until_s": 3.0, "run": 7, "mirror": False, "words": ["Wren", "Bram"], "rows": rows}  # fmt: skip
+    play = {"act": "play", "at_s": 0.0, "frame": 10, "to_frame": 40, "speed": 0.25}
+    tale = telling(("Both", 3.0, [play, over], None), ("Alone", 0.5, [stop(0.0, 5)], None))
+    lay = played(tale, seen)
+    shown = film_rows(lay, seen)
+    clip = probe(short_clip)
+    others = {7: Other(clip, {k: k for k in range(60, 91)})}
+    told(clip, lay, shown, {r: r for r in shown}, {}, {}, others, False, tmp_path / "told.mp4")
+    film = probe(tmp_path / "told.mp4")
+    got = {f.number: halves_of(f.picture) for f in frames(film) if f.number < 90}
+    wanted = {
+        i: [row, round(np.interp(row, [10, 20, 40], [60, 62, 90]))]
+        for i, row in enumerate(shown[:90])
+    }
+    assert got == wanted
+    assert len({tuple(v) for v in got.values()}) == 31
+    alone = next(iter(frames(film, 95, 96)))
+    assert read(alone.picture) == 5
+
+
+def test_a_figure_moves_in_the_film(short_clip, tmp_path, seen):
+    loop = {"hip_out": figure_file("alpine_carve", "hip_out", True)}
+    act = {"act": "figure", "at_s": 0.0, "until_s": 2.0, "fault": "hip_out"}
+    tale = telling(("", 2.0, [stop(0.0, 20), act], None))
+    film = made(probe(short_clip), tale, seen, tmp_path / "moving.mp4", figures=loop)
+    pictures = [f.picture.astype(int) for f in frames(film, only=set(range(0, 60, 12)))]
+    moved = [np.abs(b - a).max(axis=2) > 60 for a, b in pairwise(pictures)]
+    assert all(m.mean() > 0.0005 for m in moved)
+    # What is not the figure stands still meanwhile.
+    assert max(m[:12].mean() for m in moved) < 0.001

@@ -6,12 +6,17 @@ import io
 
 import av
 import pytest
+from django.db import OperationalError
+from django.utils import timezone
+from rest_framework.test import APIClient
 
 from proklisis.footage.frames import frames
 from proklisis.footage.probe import probe
 from proklisis.simulate.fiducial import read
 from proklisis.web.clips import told_films
-from proklisis.web.runs.models import Recording, ToldFilm
+from proklisis.web.references.models import Reference
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs.models import Recording, RecordingPiece, ToldFilm
 from proklisis.web.telling.models import Telling
 from tests.footage.test_told import recording
 from tests.web.conftest import client_of, measured_run, new_coach
@@ -254,3 +259,165 @@ def test_a_coach_who_reads_feet_gets_them(client, coach, told, monkeypatch):
     coach.units = "imperial"
     coach.save()
     assert "ft" in got(client, told)["played"]["captions"][0]["text"]
+
+
+class TestBeside:
+    @pytest.fixture
+    def two(self, rider, simulated, short_clip):
+        sims = [simulated({"hip_out": 1.8}, seed=s, units=2, view="front") for s in (31, 33)]
+        runs = [measured_run(rider, s.tracks, short_clip) for s in sims]
+        for r in runs:
+            r.clip.original.save("run.mp4", r.clip.working.file)
+        return runs
+
+    def ask(self, client, run, other, **more):
+        body = {"b": other.pk, "unit": 1, **more}
+        return client.post(f"/api/runs/{run.pk}/telling/pair", body, format="json")
+
+    def test_a_unit_of_the_last_run_goes_into_the_film(self, client, two):
+        earlier, run = two
+        asked = self.ask(client, run, earlier)
+        assert asked.status_code == 200, asked.json()
+        passage = asked.json()["passage"]
+        pair = next(a for a in passage["acts"] if a["act"] == "pair")
+        assert pair["run"] == earlier.pk and len(pair["rows"]) > 10
+        assert [w.split(",")[0] for w in pair["words"]] == ["7 Wren", "7 Wren"]
+        now = got(client, run)
+        now["telling"]["passages"] = [passage]
+        kept = put(client, run, now["telling"], 0)
+        assert kept.status_code == 200, kept.json()
+        film = client.post(
+            f"/api/runs/{run.pk}/telling/films", {"burnt": False}, format="json"
+        ).json()
+        told_films.make(film["id"])
+        made = client.get(f"/api/runs/{run.pk}/telling/films/{film['id']}").json()
+        assert (made["state"], made["problem"]) == ("ready", "")
+        still = client.get(f"/api/runs/{run.pk}/telling/still?t=0.5")
+        assert still.status_code == 200
+
+    def test_a_unit_of_the_same_run_mirrored(self, client, two):
+        _, run = two
+        passage = self.ask(client, run, run, unit_b=2, mirror=True).json()["passage"]
+        assert next(a for a in passage["acts"] if a["act"] == "pair")["mirror"] is True
+        assert "unit" not in passage["caption"].lower() and passage["caption"]
+
+    def test_another_rider_is_shown_only_as_a_reference(
+        self, client, coach, two, simulated, short_clip
+    ):
+        _, run = two
+        bram = Rider.objects.create(
+            club=coach.club, name="Bram", number=8, born=1980, height_cm=180
+        )
+        sim = simulated({}, seed=35, units=2, view="front")
+        other = measured_run(bram, sim.tracks, short_clip)
+        other.clip.original.save("run.mp4", other.clip.working.file)
+        refused = self.ask(client, run, other)
+        assert refused.status_code == 409 and "may not be shown" in refused.json()["problem"]
+        kept = Reference.objects.create(
+            club=coach.club, run=other, consent="Bram", until=timezone.localdate()
+        )
+        passage = self.ask(client, run, other).json()["passage"]
+        now = got(client, run)
+        now["telling"]["passages"] = [passage]
+        put(client, run, now["telling"], 0)
+        assert client.post(f"/api/runs/{run.pk}/script/approve").status_code == 200
+        told_films.make(ToldFilm.objects.get().pk)
+        token = client.post(f"/api/runs/{run.pk}/script/share").json()["share"]["token"]
+        reader = APIClient()
+        assert reader.get(f"/api/shared/{token}").json()["film"]["url"]
+        assert reader.get(f"/api/shared/{token}/film").status_code == 200
+        # The consent ends: from that moment the film shows nothing of Bram any more.
+        kept.delete()
+        assert reader.get(f"/api/shared/{token}").json()["film"] is None
+        assert reader.get(f"/api/shared/{token}/film").status_code == 404
+        client.delete(f"/api/runs/{run.pk}/script/approve")
+        again = client.post(f"/api/runs/{run.pk}/script/approve")
+        assert again.status_code == 409 and "may not be shown" in again.json()["problem"]
+
+    def test_erasing_the_other_run_erases_the_film(self, client, two):
+        earlier, run = two
+        now = got(client, run)
+        now["telling"]["passages"] = [self.ask(client, run, earlier).json()["passage"]]
+        put(client, run, now["telling"], 0)
+        client.post(f"/api/runs/{run.pk}/telling/films", {}, format="json")
+        assert client.delete(f"/api/runs/{earlier.pk}?for_good=true").status_code == 204
+        assert ToldFilm.objects.count() == 0
+
+
+class TestToldToMany:
+    def test_each_keeps_their_own_frames_and_hears_what_is_said_to_all(
+        self, client, coach, told, simulated, tmp_path
+    ):
+        bram = Rider.objects.create(
+            club=coach.club, name="Bram", number=8, born=1980, height_cm=180
+        )
+        other = measured_run(
+            bram, simulated({"hip_out": 1.8}, seed=33, units=6, view="front").tracks
+        )
+        before = got(client, other)["telling"]
+        assert (
+            client.post(
+                f"/api/runs/{other.pk}/telling/from", {"run": told.pk}, format="json"
+            ).status_code
+            == 400
+        )
+        number = send(client, told, voice(tmp_path))
+        now = got(client, told)["telling"]
+        cue = next(p for p in now["passages"] if p["id"] == "cue")
+        cue.update(
+            sound={"recording": number, "from_s": 0.0, "to_s": 3.0}, caption="To all of you."
+        )
+        put(client, told, now, 0)
+        taken = client.post(f"/api/runs/{other.pk}/telling/from", {"run": told.pk}, format="json")
+        assert taken.status_code == 200, taken.json()
+        after = got(client, other)
+        assert after["own"] and not after["stale"]
+        passages = {p["id"]: p for p in after["telling"]["passages"]}
+        assert passages["cue"]["caption"] == "To all of you."
+        mine = passages["cue"]["sound"]["recording"]
+        assert mine != number and Recording.objects.get(pk=mine).run == other
+        for p in before["passages"]:
+            if p["id"].startswith(("good", "evidence")):
+                assert passages[p["id"]]["acts"] == p["acts"]
+        # Its voice is its own: it stays where the first run goes.
+        client.delete(f"/api/runs/{told.pk}?for_good=true")
+        assert Recording.objects.get().pk == mine
+        # What was told already is not told over.
+        assert (
+            client.post(
+                f"/api/runs/{other.pk}/telling/from", {"run": other.pk}, format="json"
+            ).status_code
+            == 409
+        )
+
+    def test_of_another_discipline_it_is_refused(self, client, rider, told, simulated):
+        put(client, told, got(client, told)["telling"], 0)
+        sim = simulated({}, seed=35, units=2, view="front")
+        other = measured_run(rider, sim.tracks, discipline="alpine_gates")
+        refused = client.post(f"/api/runs/{other.pk}/telling/from", {"run": told.pk}, format="json")
+        assert refused.status_code == 400
+
+
+def test_a_full_disk_while_recording_loses_nothing_that_was_said(
+    client, told, tmp_path, monkeypatch
+):
+    """The database has no room for a piece: it says so in a way that the page sends the piece again, and goes on where it was."""
+    data = voice(tmp_path)
+    path = f"/api/runs/{told.pk}/telling/recordings"
+    made = client.post(path, data[:2000], content_type="audio/webm;codecs=opus").json()
+
+    def full(*_: object, **__: object) -> None:
+        raise OperationalError("could not extend file: No space left on device")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(RecordingPiece.objects, "create", full)
+        refused = client.patch(
+            f"{path}/{made['id']}?begin=2000", data[2000:4000], content_type="audio/webm"
+        )
+        # From 500 on the page tries again until it arrives.
+        assert refused.status_code >= 500
+        assert "try again" in refused.json()["problem"].lower()
+    for begin in range(2000, len(data), 2000):
+        kept = client.patch(f"{path}/{made['id']}?begin={begin}", data[begin : begin + 2000], content_type="audio/webm")  # fmt: skip
+        assert kept.status_code == 200
+    assert Recording.objects.get().content() == data

@@ -17,8 +17,11 @@ from django.db import connection
 
 from proklisis.core.tracks.tracks import SOURCES
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.models import Clip, Piece, Run
+from proklisis.web.runs.models import Clip, Piece, Run, ToldFilm
 from proklisis.web.runs.queueing import enqueue
+from proklisis.web.telling.models import Telling
+from proklisis.web.telling.telling import film, stands
+from tests.web.conftest import measured_run
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
 ROOT = Path(__file__).resolve().parents[2]
@@ -141,3 +144,28 @@ def test_connections_cut_by_the_database_do_not_lose_the_run(worker, rider, brie
     worker()
     until(lambda: state(run) in (Run.State.READY, Run.State.FAILED))
     assert (run.state, run.problem) == (Run.State.READY, "")
+
+
+def test_a_worker_killed_in_a_told_film_loses_nothing(worker, rider, simulated, short_clip):
+    """The film is made by the next worker, and the Telling with what was said stands as it was."""
+    run = measured_run(
+        rider, simulated({"hip_out": 1.8}, seed=31, units=2, view="front").tracks, short_clip
+    )
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    slow = {"act": "play", "at_s": 0.0, "frame": 0, "to_frame": run.clip.frames - 1, "speed": 0.1}
+    passage = {"id": "p", "caption": "All of it.", "length_s": 60.0, "acts": [slow]}
+    told = {"format": "telling/1", "discipline": run.discipline, "passages": [passage]}
+    Telling.objects.create(run=run, body=told, made_on=run.result.made)
+    made = film(run, stands(run), burnt=True)
+    first = worker()
+    until(lambda: ToldFilm.objects.filter(pk=made.pk, progress__gt=0.03).exists())
+    os.killpg(first.pid, signal.SIGKILL)
+    first.wait()
+    made.refresh_from_db()
+    assert (made.state, bool(made.file)) == (ToldFilm.State.WORKING, False)
+    worker()
+    until(lambda: not ToldFilm.objects.get(pk=made.pk).busy)
+    made.refresh_from_db()
+    assert (made.state, made.problem) == (ToldFilm.State.READY, "")
+    assert made.file.size > 1000
+    assert Telling.objects.get(run=run).body == told

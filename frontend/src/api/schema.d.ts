@@ -1412,6 +1412,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/telling/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A passage that shows a unit beside another. It is not kept: the Telling that it is put into is. */
+        post: operations["telling_pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/telling/recordings": {
         parameters: {
             query?: never;
@@ -2043,6 +2060,29 @@ export interface components {
             trouble: string;
             can_undo: boolean;
             can_redo: boolean;
+        };
+        /**
+         * Beside
+         * @description Two frames that are the same moment of a movement, and what is shown of each.
+         */
+        Beside: {
+            /** Frame */
+            frame: number;
+            /**
+             * Other
+             * @description of the other run, as its Bench counts them
+             */
+            other: number;
+            /**
+             * Box
+             * @description left, top, width, height
+             */
+            box: number[];
+            /**
+             * Other Box
+             * @description left, top, width, height
+             */
+            other_box: number[];
         };
         /** BestUnit */
         BestUnit: {
@@ -3551,6 +3591,24 @@ export interface components {
             cue: string;
         };
         /**
+         * OtherHalf
+         * @description What the right half shows while a frame is shown in the left one.
+         */
+        OtherHalf: {
+            /** Other */
+            other: number;
+            /**
+             * Box
+             * @description left, top, width, height
+             */
+            box: number[];
+            /**
+             * Other Box
+             * @description left, top, width, height
+             */
+            other_box: number[];
+        };
+        /**
          * OtherSide
          * @description The same scale missed on its other side, in so many units.
          */
@@ -3590,6 +3648,7 @@ export interface components {
             title: string;
             /** Lines */
             lines: string[];
+            pair?: components["schemas"]["PairOver"];
         };
         PaginatedKeptReckoningList: {
             /** @example 123 */
@@ -3674,6 +3733,16 @@ export interface components {
             /** @description titles of the faults of the first difference */
             chain: string[];
         };
+        PairAskedRequest: {
+            /** @description the other run, or this one */
+            b: number;
+            /** @description of this run */
+            unit: number;
+            /** @description of the other; the same one where it is not said */
+            unit_b?: number | null;
+            /** @default false */
+            mirror: boolean;
+        };
         PairFilm: {
             readonly id: number;
             state?: components["schemas"]["RunStateEnum"];
@@ -3705,6 +3774,28 @@ export interface components {
              */
             speed: number;
         };
+        /**
+         * PairOver
+         * @description Two halves in place of the picture.
+         */
+        PairOver: {
+            /** Run */
+            run: number;
+            /** Mirror */
+            mirror: boolean;
+            /** Words */
+            words: string[];
+            /**
+             * At
+             * @description frame → its other half
+             */
+            at: {
+                [key: string]: components["schemas"]["OtherHalf"];
+            };
+        };
+        PairPassage: {
+            readonly passage: components["schemas"]["Passage"];
+        };
         /** @description A row of the comparison, in words. */
         PairRow: {
             measure: string;
@@ -3719,6 +3810,35 @@ export interface components {
             /** @description what the Script of the earlier run set for it, in words; empty where it set nothing */
             target: string;
         };
+        /**
+         * PairShown
+         * @description Another run, or another unit of this one, in the right half; between the rows frames and boxes go evenly.
+         */
+        PairShown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "pair";
+            /** At S */
+            at_s: number;
+            /** Until S */
+            until_s: number;
+            /**
+             * Run
+             * @description the other run; this one where it is another unit of it
+             */
+            run: number;
+            /** Mirror */
+            mirror: boolean;
+            /**
+             * Words
+             * @description whose each half is
+             */
+            words: string[];
+            /** Rows */
+            rows: components["schemas"]["Beside"][];
+        };
         /** Passage */
         Passage: {
             /** Id */
@@ -3728,7 +3848,7 @@ export interface components {
             /** Length S */
             length_s: number;
             /** Acts */
-            acts: (components["schemas"]["Stop"] | components["schemas"]["Play"] | components["schemas"]["Measured"] | components["schemas"]["Drawn"] | components["schemas"]["FigureShown"] | components["schemas"]["GhostShown"] | components["schemas"]["Card"])[];
+            acts: (components["schemas"]["Stop"] | components["schemas"]["Play"] | components["schemas"]["Measured"] | components["schemas"]["Drawn"] | components["schemas"]["FigureShown"] | components["schemas"]["GhostShown"] | components["schemas"]["Card"] | components["schemas"]["PairShown"])[];
             sound?: components["schemas"]["Sound"] | null;
         };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
@@ -8430,6 +8550,48 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    telling_pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairAskedRequest"];
+                "multipart/form-data": components["schemas"]["PairAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairPassage"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

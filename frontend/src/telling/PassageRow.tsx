@@ -30,6 +30,8 @@ function said(a: Act): string {
       return "the mended figure";
     case "card":
       return "a card to read";
+    case "pair":
+      return `${a.words[0] ?? ""} beside ${a.words[1] ?? ""}`;
   }
 }
 
@@ -47,6 +49,7 @@ export function PassageRow({
   onDelete,
   onShift,
   onRecord,
+  onNext,
   onTrim,
 }: {
   passage: Passage;
@@ -62,6 +65,8 @@ export function PassageRow({
   onDelete: () => void;
   onShift: (by: -1 | 1) => void;
   onRecord: () => void;
+  /** Go on to the next one while it is being spoken. */
+  onNext: () => void;
   onTrim: () => void;
 }) {
   const name = `Passage ${number}`;
@@ -100,6 +105,11 @@ export function PassageRow({
           {recording ? <Square aria-hidden className="size-4" /> : <Mic aria-hidden className="size-4" />}
           {recording ? "Stop" : p.sound ? "Anew" : "Speak"}
         </Button>
+        {recording && (
+          <Button onClick={onNext} title="Go on speaking over the next one (N)">
+            {last ? "End" : "Next one"} <kbd className="font-normal text-soft">N</kbd>
+          </Button>
+        )}
         {p.sound && !recording && (
           <>
             <Button

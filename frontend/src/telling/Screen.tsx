@@ -2,6 +2,7 @@ import { useRef, useState, type PointerEvent } from "react";
 
 import type { Bench, Schemas } from "../api/client";
 import { useShown } from "../video/useShown";
+import { BesideEachOther } from "./BesideEachOther";
 import { Marks, MarkWords } from "./Marks";
 import { marksIn } from "./time";
 
@@ -48,6 +49,7 @@ export function Screen({
       ? [{ kind: tool === "circle" || tool === "arrow" ? tool : "line", points, words: "", tone: "coach" }]
       : [];
   const figure = over.find((o) => o.figure)?.figure;
+  const pair = over.find((o) => o.pair?.at[String(frame)])?.pair;
   const card = over.find((o) => o.title || o.lines.length);
   return (
     <div className="relative overflow-hidden rounded bg-stage">
@@ -91,6 +93,7 @@ export function Screen({
         <Marks marks={[...marks, ...drawing]} height={height} />
       </svg>
       <MarkWords marks={marks} {...{ width, height }} />
+      {pair && <BesideEachOther bench={bench} frame={frame} pair={pair} />}
       {tool && (
         <p className="pointer-events-none absolute inset-x-0 top-0 bg-picture-dark/85 p-1.5 text-center text-on-picture">
           {tool === "angle" && points.length >= 2
@@ -105,7 +108,7 @@ export function Screen({
       {figure && (
         <div className="absolute inset-0 grid place-items-center bg-black/65 p-[4%]">
           <img
-            src={`/api/figures/${bench.run.discipline}/${figure}`}
+            src={`/api/figures/${bench.run.discipline}/${figure}?moving=true`}
             alt="Drawn rider with this fault, left, and without it, right"
             className="max-h-full rounded"
           />

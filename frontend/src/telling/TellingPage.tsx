@@ -13,6 +13,7 @@ import { Sure } from "../ui/Sure";
 import { UndoRedo } from "../ui/UndoRedo";
 import { usePlayer } from "../video/usePlayer";
 import { IntoScript, MendedFigure } from "./Extras";
+import { UnitBeside } from "./UnitBeside";
 import { PassageRow } from "./PassageRow";
 import { Screen, TOOLS, type Tool } from "./Screen";
 import {
@@ -30,6 +31,7 @@ import {
   type Passage,
 } from "./time";
 import { useRecorder } from "./useRecorder";
+import { LONGEST_S, useSpeaking } from "./useSpeaking";
 import { useTellingDraft } from "./useTellingDraft";
 import { useTold } from "./useTold";
 
@@ -102,32 +104,18 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
     keep({ ...was, passages: was.passages.map((p) => (p.id === id ? next(p) : p)) });
   };
 
-  const speak = async (p: Passage, k: number) => {
-    if (speaking) {
-      player.setPlaying(false);
-      const got = await recorder.stop();
-      setSpeaking(null);
-      if (got.recording !== null)
-        change(p.id, (x) => ({
-          ...x,
-          length_s: Math.max(got.length_s, lastAct(x) + 0.3),
-          sound: { recording: got.recording!, from_s: 0, to_s: got.length_s },
-        }));
-      return;
-    }
-    player.setPlaying(false);
-    player.go(at[k]!);
-    // From its first piece on the passage knows its recording, so that a page that is closed keeps what was said.
-    const has = await recorder.start((recording) =>
-      change(p.id, (x) => ({
-        ...x,
-        sound: { recording, from_s: 0, to_s: LONGEST_S },
-      })),
-    );
-    if (!has) return;
-    setSpeaking(p.id);
-    player.setPlaying(true);
-  };
+  const speech = useSpeaking({
+    recorder,
+    player,
+    passages: told.passages,
+    at,
+    speaking,
+    onSpeaking: setSpeaking,
+    onChange: (next) => {
+      const { told: was, put: keep } = now.current;
+      keep({ ...was, passages: was.passages.map(next) });
+    },
+  });
 
   const elapsed = () => (live ? seconds() - live.began : 0);
   // Each act is kept as it is done: a page that is closed keeps what was told so far.
@@ -244,8 +232,9 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
         Escape: () => setTool(null),
         r: () => {
           const now = speaking ? told.passages[spoken] : passage;
-          if (now && !live) void speak(now, speaking ? spoken : here.k);
+          if (now && !live) void speech.speak(now, speaking ? spoken : here.k);
         },
+        n: () => speaking && void speech.next(),
         PageUp: () => !busy && player.go(at[Math.max(0, here.k - 1)]!),
         PageDown: () => !busy && player.go(at[Math.min(told.passages.length - 1, here.k + 1)]!),
       };
@@ -464,11 +453,22 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
                 const rest = told.passages.filter((x) => x.id !== p.id);
                 put({ ...told, passages: rest.toSpliced(k + by, 0, p) });
               }}
-              onRecord={() => void speak(p, k)}
+              onRecord={() => void speech.speak(p, k)}
+              onNext={() => void speech.next()}
               onTrim={() => void trim(p)}
             />
           ))}
         </ol>
+        <UnitBeside
+          bench={bench}
+          frame={frame}
+          disabled={busy}
+          onPassage={(made) => {
+            const id = told.passages.some((p) => p.id === made.id) ? fresh() : made.id;
+            put({ ...told, passages: told.passages.toSpliced(here.k + 1, 0, { ...made, id }) });
+            player.go((at[here.k + 1] ?? 0) + 0.001);
+          }}
+        />
         <MendedFigure
           bench={bench}
           frame={frame}
@@ -512,12 +512,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   );
 }
 
-/** No Telling is longer, seconds. */
-const LONGEST_S = 1800;
 const NOBODY: Schemas["Played"]["heard"] = [];
 const NOTHING: Passage = { id: "", caption: "", length_s: 1, acts: [] };
 
 const kindOf = (kind: Tool): Schemas["Mark"]["kind"] => (kind === "angle" || kind === "free" ? "line" : kind);
-
-/** When a passage's last act begins. */
-const lastAct = (p: Passage) => Math.max(0, ...p.acts.map((a) => a.at_s));

@@ -108,6 +108,9 @@ export function useRecorder(run: number) {
     return { recording: made.current.id, length_s };
   }, []);
 
-  return { start, stop, recording, problem, unsent };
+  /** Seconds since it began. */
+  const elapsed = useCallback(() => (performance.now() - began.current) / 1000, []);
+
+  return { start, stop, elapsed, recording, problem, unsent };
 }
 export type Recorder = ReturnType<typeof useRecorder>;

@@ -31,6 +31,8 @@ export async function paint(
   const from: CanvasImageSource =
     "copyTo" in picture ? await asPixels(canvas, picture, part === undefined, wanted) : picture;
   if (!wanted() || from === canvas) return;
+  // Where a part goes beyond the picture, what was there before would stay.
+  if (part) context.clearRect(0, 0, canvas.width, canvas.height);
   if (part) context.drawImage(from, part.x, part.y, part.w, part.h, 0, 0, canvas.width, canvas.height);
   else context.drawImage(from, 0, 0, canvas.width, canvas.height);
 }

@@ -102,8 +102,41 @@ class Card(TypedDict):
     lines: Annotated[list[Words], Field(max_length=12)]
 
 
+Box = Annotated[
+    list[Pixel], Field(min_length=4, max_length=4, description="left, top, width, height")
+]
+
+
+@closed
+class Beside(TypedDict):
+    """Two frames that are the same moment of a movement, and what is shown of each."""
+
+    frame: Frame
+    other: Annotated[Frame, Field(description="of the other run, as its Bench counts them")]
+    box: Box
+    other_box: Box
+
+
+@closed
+class PairShown(TypedDict):
+    """Another run, or another unit of this one, in the right half; between the rows frames and boxes go evenly."""
+
+    act: Literal["pair"]
+    at_s: Seconds
+    until_s: Seconds
+    run: Annotated[
+        int, Field(ge=1, description="the other run; this one where it is another unit of it")
+    ]
+    mirror: bool
+    words: Annotated[
+        list[Words], Field(min_length=2, max_length=2, description="whose each half is")
+    ]
+    rows: Annotated[list[Beside], Field(min_length=1, max_length=200)]
+
+
 Act = Annotated[
-    Stop | Play | Measured | Drawn | FigureShown | GhostShown | Card, Field(discriminator="act")
+    Stop | Play | Measured | Drawn | FigureShown | GhostShown | Card | PairShown,
+    Field(discriminator="act"),
 ]
 
 
@@ -161,6 +194,25 @@ class Stretch(TypedDict):
 
 
 @closed
+class OtherHalf(TypedDict):
+    """What the right half shows while a frame is shown in the left one."""
+
+    other: int
+    box: Box
+    other_box: Box
+
+
+@closed
+class PairOver(TypedDict):
+    """Two halves in place of the picture."""
+
+    run: int
+    mirror: bool
+    words: list[str]
+    at: Annotated[dict[int, OtherHalf], Field(description="frame → its other half")]
+
+
+@closed
 class Overlay(TypedDict):
     """What lies over the picture for a while."""
 
@@ -170,6 +222,7 @@ class Overlay(TypedDict):
     figure: str
     title: str
     lines: list[str]
+    pair: NotRequired[PairOver]
 
 
 @closed

@@ -19,6 +19,8 @@ from proklisis.core.shapes.telling import (
     Mark,
     Measured,
     Overlay,
+    PairOver,
+    PairShown,
     Passage,
     Played,
     Stretch,
@@ -73,9 +75,13 @@ def fitted(telling: Telling, seen: Seen) -> Telling:
         for key in ("frame", "to_frame"):
             if key in said:
                 said[key] = min(said[key], last)
+        if "rows" in said:
+            said["rows"] = [r for r in said["rows"] if r["frame"] <= last]
         return said  # type: ignore[return-value]
 
     def shown(act: Act) -> bool:
+        if act["act"] == "pair":
+            return act["rows"][0]["frame"] <= last
         return act["act"] != "measure" or act["measure"] in REGISTRY
 
     passages: list[Passage] = [
@@ -115,8 +121,26 @@ def _check(telling: Telling, seen: Seen) -> None:
                     )  # fmt: skip
             if act["act"] == "play" and act["to_frame"] < act["frame"]:
                 raise InputError("it ends before it begins", f"{where}.to_frame", "play forward")
+            if act["act"] == "pair":
+                _check_rows(act, seen, where)
             if act["act"] == "measure" and act["measure"] not in REGISTRY:
                 raise InputError(f"{act['measure']!r} is no measure", f"{where}.measure", "choose one that was read")  # fmt: skip
+
+
+def _check_rows(act: PairShown, seen: Seen, where: str) -> None:
+    own = [r["frame"] for r in act["rows"]]
+    if own != sorted(set(own)):
+        raise InputError("its frames do not go forward", f"{where}.rows", "put them in order")
+    if own[-1] > seen.last():
+        raise InputError(
+            f"frame {own[-1]} is beyond the run's last, {seen.last()}",
+            f"{where}.rows",
+            "choose a frame of the run",
+        )
+    if any(b[k] <= 0 for r in act["rows"] for b in (r["box"], r["other_box"]) for k in (2, 3)):
+        raise InputError(
+            "a part of the picture has no size", f"{where}.rows", "give left, top, width and height"
+        )
 
 
 def _stretches(telling: Telling, seen: Seen) -> list[Stretch]:
@@ -184,6 +208,8 @@ def _overlay(act: Act, over: dict[str, float], stretches: list[Stretch], seen: S
             for a, b in LIMBS if a in act["joints"] and b in act["joints"]
         ]  # fmt: skip
         out["marks"] = {act["frame"]: limbs}
+    elif act["act"] == "pair":
+        out["pair"] = _beside(act, _shown(stretches, over, seen))
     elif act["act"] == "measure":
         for frame in _shown(stretches, over, seen):
             out["marks"][frame] = _line(act, frame, seen)
@@ -191,6 +217,27 @@ def _overlay(act: Act, over: dict[str, float], stretches: list[Stretch], seen: S
         frames = _shown(stretches, over, seen)
         out["marks"] = {frame: _drawn(act, frame, seen) for frame in frames}
     return out
+
+
+def _beside(act: PairShown, frames: list[int]) -> PairOver:
+    """The other half of each frame, evenly between the rows of an act and as at their ends beyond them."""
+    rows = act["rows"]
+    own = np.array([r["frame"] for r in rows], float)
+    other = np.array([r["other"] for r in rows], float)
+    boxes = {k: np.array([r[k] for r in rows], float) for k in ("box", "other_box")}
+
+    def at(values: Any, frame: int) -> float:
+        return float(np.interp(frame, own, values))
+
+    def box(key: str, frame: int) -> list[float]:
+        return [round(at(boxes[key][:, k], frame), 1) for k in range(4)]
+
+    return {
+        "run": act["run"], "mirror": act["mirror"], "words": list(act["words"]),
+        "at": {
+            f: {"other": round(at(other, f)), "box": box("box", f), "other_box": box("other_box", f)} for f in frames
+        },
+    }  # fmt: skip
 
 
 def _line(act: Measured, frame: int, seen: Seen) -> list[Mark]:

@@ -14,7 +14,7 @@ from django.utils import timezone
 from proklisis.web.clips import uploading
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.runs.writing import judged_anew, one_writer
 
 #: A file that no row knows of is left alone so long: a row may be on its way.
@@ -46,6 +46,8 @@ def erase(run: Run) -> None:
     for upload in run.uploads.all():
         uploading.discard(upload)
     film = run.clip.film if hasattr(run, "clip") else None
+    # Films of other runs that show this one beside them go with it.
+    ToldFilm.objects.filter(plan__others__has_key=str(run.pk)).delete()
     run.delete()
     uploading.let_go(film)
 

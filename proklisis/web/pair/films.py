@@ -159,7 +159,7 @@ def _halves(
         if len(same) == 1:
             side = next(iter(units))
             said += f", {playbook(a.sheet.discipline).unit} {same[0][f'unit_{which.lower()}']}{f', {side}' if side else ''}"
-        boxes = _boxes(tracks)[at].round(1).tolist() if asked["sized"] else []
+        boxes = boxes_of(tracks)[at].round(1).tolist() if asked["sized"] else []
         return {
             "numbers": [int(tracks.frames[k]) for k in at], "boxes": boxes, "mirror": mirror,
             "words": said + (", mirrored" if mirror else ""),
@@ -171,7 +171,7 @@ def _halves(
     }
 
 
-def _boxes(tracks: Tracks) -> Array:
+def boxes_of(tracks: Tracks) -> Array:
     """(n, 4) what is shown about the rider: they stand calmly in the middle, of their usual height."""
     body = tracks.xy[:, [k for k, n in enumerate(tracks.names) if n in BODY]]
     with np.errstate(all="ignore"):

@@ -137,7 +137,7 @@ class PairView(APIView):
         aims = _aims(request)
         answer = {
             "comparison": got,
-            "rows": [{**_in_words(r), "each_frame": _each_frame(r, a, b), "target": _target(r, aims)} for r in got["rows"]],
+            "rows": [{**row_in_words(r), "each_frame": _each_frame(r, a, b), "target": _target(r, aims)} for r in got["rows"]],
             "same": matched_units(a, b, units, mirror), "chain": _titles(got, a.sheet.discipline),
         }  # fmt: skip
         return Response(in_feet(answer, NOT_SENTENCES) if in_feet_for(request) else answer)
@@ -261,7 +261,7 @@ def _runs(request: Request) -> tuple[core.Run, core.Run]:
     return a, a if rows[1].pk == rows[0].pk else compared(rows[1])
 
 
-def _in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
+def row_in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
     measure = r["measure"]
     at = f", {r['limb']}" if r["limb"] else ""
     title = REGISTRY[r["measure"]].title if r["measure"] in REGISTRY else r["measure"]

@@ -35,6 +35,7 @@ from proklisis.web.scripts.lesson import lesson_sheet
 from proklisis.web.scripts.models import Line, Script, Share, Tick
 from proklisis.web.scripts.paper import SIZES, asked_size, others_on, page, printed
 from proklisis.web.shape import Shape
+from proklisis.web.telling.others import may_be_shown
 
 #: A rider writes no more lines than this on one page.
 MOST_LINES = 20
@@ -172,6 +173,8 @@ def film_of(script: Script, base: str = "") -> dict[str, Any] | None:
     """The film that goes with an approved Script; None where none does, or where it could not be made."""
     film = script.told_film
     if film is None or film.state in (ToldFilm.State.FAILED, ToldFilm.State.CANCELLED):
+        return None
+    if not may_be_shown(film):
         return None
     base = base or f"/api/runs/{script.run_id}/script"
     url = f"{base}/film" if film.file else None
@@ -401,6 +404,8 @@ def sent_film(script: Script, request: Any) -> HttpResponseBase:
     film = script.told_film
     if film is None or not film.file:
         raise NotFound("The film is not made yet.")
+    if not may_be_shown(film):
+        raise NotFound("This film may not be shown any more. Ask your coach for another.")
     return ranged(request, film.file.open("rb"), film.file.size, "video/mp4")
 
 

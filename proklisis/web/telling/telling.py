@@ -27,6 +27,7 @@ from proklisis.web.clips import told_films
 from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.stored import on_disk
 from proklisis.web.telling.models import Telling
+from proklisis.web.telling.others import check_beside, frames_beside
 
 _READ = TypeAdapter(Told)
 
@@ -88,7 +89,12 @@ def still_at(run: Run, now: Stands, t: float) -> Picture:
     picture, scale = frame_of(run, now.seen, row)
     shown = {o["figure"] for o in over if o["figure"]}
     paths = {f: p for f in shown if (p := figure_file(run.discipline, f, False))}
-    return laid_over(picture, row, over, scale, paths, {})
+
+    def other(number: int, at: int) -> tuple[Picture, float]:
+        (beside,) = check_beside(run, [number])
+        return frame_of(beside, seen_of(reviewed(beside)), at)
+
+    return laid_over(picture, row, over, scale, paths, {}, t, other)
 
 
 def frame_of(run: Run, seen: Seen, row: int) -> tuple[Picture, float]:
@@ -103,4 +109,5 @@ def frame_of(run: Run, seen: Seen, row: int) -> tuple[Picture, float]:
 
 def film(run: Run, now: Stands, burnt: bool) -> ToldFilm:
     """Ask for the Telling as a film."""
-    return told_films.ask(run, now.played, now.seen, now.numbers, burnt)
+    others = frames_beside(run, now.played)
+    return told_films.ask(run, now.played, now.seen, now.numbers, burnt, others)
