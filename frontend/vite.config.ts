@@ -10,8 +10,7 @@ export default defineConfig({
   build: {
     target: "es2022",
     chunkSizeWarningLimit: 700,
-    // The rider's page is a small page of its own.
-    rollupOptions: { input: ["index.html", "rider.html"] },
+    // The rider's page is built by itself: vite.rider.config.ts.
   },
   // One world for all files of a process: a new one for each takes three times as long. Each test cleans up after itself.
   test: {

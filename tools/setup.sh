@@ -74,7 +74,7 @@ setup_models() {
 
 setup_frontend() {
   local stamp=frontend/dist/.built want
-  want=$(cd frontend && find src public index.html vite.config.ts package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  want=$(cd frontend && find src public index.html rider.html vite.config.ts vite.rider.config.ts package.json package-lock.json -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
   [ "$(cat $stamp 2>/dev/null)" = "$want" ] && return
   say "Building the front end"
   (cd frontend && npm run --silent build >/dev/null) || die "the front end could not be built."

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
@@ -36,6 +38,7 @@ from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import leaving, shared
 from proklisis.web.scripts import views as scripts
 from proklisis.web.scripts.clips_back import ClipBackView, ClipsBackView
+from proklisis.web.scripts.first_view import first_view
 from proklisis.web.scripts.lesson import LessonView
 from proklisis.web.scripts.numbers import NumbersView
 from proklisis.web.scripts.texts import ClubTextViewSet
@@ -53,6 +56,10 @@ router.register("reckonings", KeptReckoningViewSet)
 router.register("session-films", SessionFilmViewSet)
 
 
+#: Address of a rider's page.
+SHARED = re.compile(r"^/s/([\w-]{16,60})/?$", re.ASCII)
+
+
 @require_safe
 def page(request: HttpRequest) -> HttpResponseBase:
     """The front end; its own router knows the address. Styles that its parts add carry this answer's own mark."""
@@ -62,7 +69,13 @@ def page(request: HttpRequest) -> HttpResponseBase:
         return HttpResponse(
             "The front end is not built. Run ./start.", status=503, content_type="text/plain"
         )
-    answer = HttpResponse(index.read_text("utf-8").replace("%NONCE%", request.csp_nonce))  # type: ignore[attr-defined]
+    text = index.read_text("utf-8").replace("%NONCE%", request.csp_nonce)  # type: ignore[attr-defined]
+    if found := SHARED.match(request.path):
+        # What the page will ask for comes beside its scripts, and not after them.
+        first = f'<link rel="preload" href="/api/shared/{found[1]}" as="fetch" crossorigin />'
+        text = text.replace("</head>", f"{first}</head>", 1)
+        text = text.replace('<div id="root">', f'{first_view(found[1])}<div id="root">', 1)
+    answer = HttpResponse(text)
     answer["Cache-Control"] = "no-cache"
     return answer
 

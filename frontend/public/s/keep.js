@@ -25,6 +25,12 @@ self.addEventListener("fetch", (event) => {
         else if (answer.status === 404 && url.pathname.startsWith("/api/shared/")) {
           for (const key of await kept.keys())
             if (new URL(key.url).pathname.startsWith(url.pathname)) await kept.delete(key);
+          // The page itself holds what is read first; as it is now it holds nothing any more.
+          const page = url.pathname.replace("/api/shared/", "/s/").split("/").slice(0, 3).join("/");
+          await kept.delete(page, { ignoreVary: true });
+          await fetch(page)
+            .then((empty) => kept.put(page, empty))
+            .catch(() => undefined);
         }
         return answer;
       } catch (error) {

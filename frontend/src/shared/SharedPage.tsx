@@ -37,8 +37,13 @@ export function SharedPage({ token }: { token: string }) {
     return () => clearTimeout(handle);
   }, [waits, again]);
   useKeptForLater();
+  // What was in the page itself has been read meanwhile; all of it stands there now.
+  const there = !!data || !!error;
+  useEffect(() => {
+    if (there) document.getElementById("first")?.remove();
+  }, [there]);
   if (error && !data) return <Trouble error={error} again={() => setAgain((n) => n + 1)} />;
-  if (!data) return <Waiting what="Loading" />;
+  if (!data) return document.getElementById("first") ? null : <Waiting what="Loading" />;
   return (
     <>
       {unticked && (

@@ -67,7 +67,8 @@ def make_next(discipline: str = "") -> EyeItem | None:
         return None
     exercise, of = kind
     last = (
-        EyeItem.objects.filter(exercise=exercise, discipline=of, reference=None)
+        # Those of the demo have numbers below 1, and no pictures that could be made again.
+        EyeItem.objects.filter(exercise=exercise, discipline=of, reference=None, seed__gt=0)
         .order_by("-seed")
         .first()
     )

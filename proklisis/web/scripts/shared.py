@@ -274,7 +274,7 @@ def shared_by(token: str) -> Share:
     return share
 
 
-def _reads_feet(script: Script) -> bool:
+def reads_feet(script: Script) -> bool:
     """Whether the coach who approved it writes in feet."""
     by = script.approved_by
     return by is not None and hasattr(by, "coach") and by.coach.units == "imperial"
@@ -299,7 +299,7 @@ class SharedView(SharedPage):
         # A page that waits for its film asks again by itself; nobody has opened it anew.
         if AGAIN not in request.headers:
             Share.objects.filter(pk=share.pk).update(seen=F("seen") + 1, seen_at=timezone.now())
-        return Response(riders_page(script, script.approved, f"/api/shared/{token}", _reads_feet(script)))  # fmt: skip
+        return Response(riders_page(script, script.approved, f"/api/shared/{token}", reads_feet(script)))  # fmt: skip
 
 
 class SharedTicksView(SharedPage):
@@ -376,7 +376,7 @@ class SharedPaperView(SharedPage):
     def get(self, request: Request, token: str) -> HttpResponse:
         """The page as a PDF."""
         script = shared_by(token).script
-        return on_paper(script, request, _reads_feet(script))
+        return on_paper(script, request, reads_feet(script))
 
 
 class SharedLessonView(SharedPage):
@@ -387,7 +387,7 @@ class SharedLessonView(SharedPage):
     def get(self, request: Request, token: str, fault: str) -> HttpResponse:
         """A lesson sheet that goes with the Script, as a PDF."""
         script = shared_by(token).script
-        return lesson_of(script, fault, request, _reads_feet(script))
+        return lesson_of(script, fault, request, reads_feet(script))
 
 
 class SharedCalendarView(SharedPage):
