@@ -104,7 +104,7 @@ def _labelled(
 
 
 def labelled(picture: Picture, words: str) -> Picture:
-    """A copy of a picture with words on a dark plate at its lower left corner."""
+    """A copy of a picture with words on a dark plate at its upper left corner."""
     unit = max(picture.shape[0] / TALL, 0.4)
     size, pad = max(12, round(22 * unit)), round(7 * unit)
     fits = [
@@ -115,7 +115,7 @@ def labelled(picture: Picture, words: str) -> Picture:
     plate = _label(words[: fits[0]] if fits else "", size, pad)
     out = picture.copy()
     h, w = min(plate.shape[0], out.shape[0]), min(plate.shape[1], out.shape[1])
-    out[out.shape[0] - h :, :w] = plate[:h, :w]
+    out[:h, :w] = plate[:h, :w]
     return out
 
 

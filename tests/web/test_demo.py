@@ -11,7 +11,7 @@ from rest_framework.test import APIClient
 from proklisis.core.review import playbook_ids
 from proklisis.footage.probe import probe
 from proklisis.web.clubs.models import Club
-from proklisis.web.demo.cast import CAST, CLIPS, COACH, SEASON
+from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, COACH, SEASON
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 
@@ -23,7 +23,7 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     call_command("load_demo")
     assert Club.objects.count() == 1
     ready = [part for part in CAST if part.ready]
-    assert Run.objects.filter(state=Run.State.READY).count() == len(ready) + len(SEASON)
+    assert Run.objects.filter(state=Run.State.READY).count() == len(ready) + len(SEASON) + len(ALIKE)
     # The queue may hold jobs of runs that other tests have left.
     ours = list(Run.objects.values_list("pk", flat=True))
     jobs = ProcrastinateJob.objects.filter(

@@ -1,5 +1,7 @@
 import { ArrowUp } from "lucide-react";
 
+import { useState } from "react";
+
 import type { Prescription, Schemas } from "../api/client";
 import { useDraft } from "../ui/drafts";
 import { Button } from "../ui/parts";
@@ -10,9 +12,9 @@ export function Others({
   run,
   prescription: p,
   titles,
-  given,
+  given: kept,
   locked,
-  onGiven,
+  onGiven: onKept,
   onSay,
 }: {
   run: number;
@@ -24,6 +26,13 @@ export function Others({
   onSay: (edit: Schemas["EditRequest"]) => void;
 }) {
   const cues = new Map(p.cues.filter((c) => c.fault !== p.main?.fault).map((c) => [c.fault, c.cue]));
+  // What was pressed stands at once; what is kept then stands in its place.
+  const [pressed, setPressed] = useState({ on: kept, value: kept });
+  const given = pressed.on === kept ? pressed.value : kept;
+  const onGiven = (value: string[]) => {
+    setPressed({ on: kept, value });
+    onKept(value);
+  };
   const rest = [...cues.keys()].filter((f) => !given.includes(f));
   if (cues.size === 0 || (locked && given.length === 0)) return null;
   return (

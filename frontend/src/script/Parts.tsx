@@ -47,11 +47,6 @@ export function Ladder({
               {s.text} <span className="whitespace-nowrap text-soft">({s.dose})</span>
               {!onTick && done.has(k) && <b className="font-semibold text-good"> ✓ done</b>}
               {begin > 0 && k === begin && <b className="font-semibold"> Begin here.</b>}
-              {onBegin && k !== begin && (
-                <button type="button" className="ml-1 min-h-7 text-sm underline" onClick={() => onBegin(k)}>
-                  Begin here
-                </button>
-              )}
             </span>
           );
           return (
@@ -74,6 +69,22 @@ export function Ladder({
           );
         })}
       </ol>
+      {onBegin && drill.steps.length > 1 && (
+        <label className="mt-1.5 flex items-center gap-2 text-sm">
+          <span className="text-soft">Begins with</span>
+          <select
+            className="min-h-7 rounded border border-line bg-sheet px-1"
+            value={begin}
+            onChange={(e) => onBegin(Number(e.target.value))}
+          >
+            {drill.steps.map((s, k) => (
+              <option key={s.stage + s.text} value={k}>
+                step {k + 1}, {(STAGE[s.stage] ?? s.stage).toLowerCase()}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <p className="mt-1.5">
         <b className="font-semibold">It works when:</b> {drill.sign}
       </p>

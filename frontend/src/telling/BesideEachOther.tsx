@@ -73,7 +73,7 @@ function Half({
         aria-label={`${words}: frame ${frame}`}
         className={`block size-full object-contain ${mirror ? "-scale-x-100" : ""}`}
       />
-      <figcaption className="absolute bottom-0 left-0 bg-picture-dark/90 px-2 py-0.5 text-sm text-on-picture">
+      <figcaption className="absolute top-0 left-0 bg-picture-dark/90 px-2 py-0.5 text-sm text-on-picture">
         {problem || words}
       </figcaption>
     </figure>

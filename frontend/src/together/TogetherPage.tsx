@@ -5,6 +5,7 @@ import { useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { disciplines, together } from "../api/queries";
+import { Preview } from "../script/Preview";
 import { Texts } from "../script/Texts";
 import { useDraft } from "../ui/drafts";
 import { Bar, Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
@@ -106,7 +107,10 @@ function Answer({ group: g, onBack }: { group: Group; onBack: () => void }) {
                   {r.number !== null && <span className="text-soft">{r.number}</span>} {r.rider}
                 </label>
                 <span className="text-soft">{r.title}</span>
-                <Link to="/runs/$run/script" params={{ run: r.run }} className="ml-auto text-sm underline">
+                <span className="ml-auto">
+                  <Preview run={r.run} />
+                </span>
+                <Link to="/runs/$run/script" params={{ run: r.run }} className="text-sm underline">
                   Script
                 </Link>
               </span>

@@ -96,6 +96,8 @@ class Again:
     cue: str = ""
     #: The Script of the newest run is not written yet.
     approved: bool = True
+    #: So many steps of the ladder they have done.
+    ticked: int = 0
 
 
 def _hazel(number: int, seed: int, title: str, fault: str | None) -> Part:
@@ -107,12 +109,18 @@ def _hazel(number: int, seed: int, title: str, fault: str | None) -> Part:
 
 #: One rider's season: a cue that worked at once, one that changed nothing twice, and the next that did.
 SEASON: tuple[Again, ...] = (
-    Again(_hazel(1, 301, "Snow hall, lane 2, first evening", "hip_out"), 46, {"bindings": "on the middle mark"}),
-    Again(_hazel(2, 302, "Snow hall, lane 2", "not_level"), 32, {"bindings": "on the middle mark"}),
+    Again(_hazel(1, 301, "Snow hall, lane 2, first evening", "hip_out"), 46, {"bindings": "on the middle mark"}, ticked=3),
+    Again(_hazel(2, 302, "Snow hall, lane 2", "not_level"), 32, {"bindings": "on the middle mark"}, ticked=1),
     Again(_hazel(3, 303, "Snow hall, lane 1", "not_level"), 21, {"bindings": "on the middle mark"}),
-    Again(_hazel(4, 304, "Snow hall, lane 1, new set-up", "not_level"), 10, {"bindings": "1 cm forward"},
-          cue="Keep both hands on one long tray."),
+    Again(_hazel(4, 304, "Snow hall, lane 1, new set-up", "not_level"), 10, {"bindings": "1 cm forward", "felt": "quicker into the turn"},
+          ticked=2, cue="Keep both hands on one long tray."),
     Again(_hazel(5, 305, "Snow hall, lane 2, pre-season test", None), 1, {"bindings": "1 cm forward"}, approved=False),
+)  # fmt: skip
+
+#: Another rider with what one of the cast has, so that both can be answered together.
+ALIKE: tuple[Part, ...] = (
+    _elsewhere("sigrid", "snowboard", (0.72, 0.36, 0.20), "Sigrid Amberley", 29, "rust jacket", "intermediate", 1990, 172, 222,
+               "Snow hall, lane 3, run 2", "softer legs on the toe edge", "straight_legs", stance="regular", units=5, fps=60.0, body=11),
 )  # fmt: skip
 
 CAST: tuple[Part, ...] = (

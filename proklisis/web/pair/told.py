@@ -14,7 +14,7 @@ from proklisis.core.comparing import pair as core
 from proklisis.core.comparing.sides import side_word
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
-from proklisis.core.playbook.words import upper_first
+from proklisis.core.playbook.words import day_words, upper_first
 from proklisis.core.review import playbook
 from proklisis.core.shapes.telling import Passage
 from proklisis.core.telling.captions import reading_s
@@ -90,7 +90,11 @@ def passage_of(own: Run, other: Run, asked: dict[str, Any]) -> dict[str, Any]:
     ]  # fmt: skip
     kind = playbook(own.discipline).unit
     plays = float(one.t[picked[-1]] - one.t[picked[0]]) / SPEED
-    words = [_whose(own, kind, unit, same["side_a"], False), _whose(other, kind, unit_b, same["side_b"], asked["mirror"])]  # fmt: skip
+    days = (day_of(own), day_of(other)) if own.pk != other.pk else ("", "")
+    words = [
+        _whose(own, kind, unit, same["side_a"], days[0], False),
+        _whose(other, kind, unit_b, same["side_b"], days[1], asked["mirror"]),
+    ]
     caption = (
         _says(a, b, unit, unit_b, asked["mirror"])
         or f"{upper_first(kind)} {unit} beside {kind} {unit_b}."
@@ -125,9 +129,14 @@ def _same_in(a: core.Run, b: core.Run, unit: int, mirror: bool) -> int:
     return int(found)
 
 
-def _whose(run: Run, kind: str, unit: int, side: str | None, mirror: bool) -> str:
+def day_of(run: Run) -> str:
+    """When a run was ridden, as far as that is known."""
+    return day_words(run.filmed_on or run.added.date())
+
+
+def _whose(run: Run, kind: str, unit: int, side: str | None, day: str, mirror: bool) -> str:
     number = f"{run.rider.number} " if run.rider.number is not None else ""
-    return f"{number}{run.rider.name}, {kind} {unit}{f', {side}' if side else ''}{', mirrored' if mirror else ''}"
+    return f"{number}{run.rider.name}, {f'{day}, ' if day else ''}{kind} {unit}{f', {side}' if side else ''}{', mirrored' if mirror else ''}"
 
 
 def _says(a: core.Run, b: core.Run, unit: int, unit_b: int, mirror: bool) -> str:

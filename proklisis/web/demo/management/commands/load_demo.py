@@ -16,7 +16,7 @@ from proklisis.footage.probe import probe
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach
-from proklisis.web.demo.cast import CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
+from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
 from proklisis.web.demo.practice import practise
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
@@ -26,7 +26,8 @@ from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet
 from proklisis.web.runs.queueing import enqueue
 from proklisis.web.scripts.approving import approve
 from proklisis.web.scripts.composing import script_of
-from proklisis.web.scripts.models import Script
+from proklisis.web.scripts.models import Script, Tick
+from proklisis.web.targets.models import Prescribed
 
 
 class Command(BaseCommand):
@@ -41,11 +42,17 @@ class Command(BaseCommand):
             user = User.objects.create_user(username, password=password)
             self.coach = user
             coach = Coach.objects.create(user=user, club=club, name=name)
-            for part in reversed(CAST):
+            for part in reversed((*CAST, *ALIKE)):
                 self._run(club, part)
             for again in SEASON:
                 self._again(club, again)
             self._laps(club)
+            club.texts.create(title="Greeting", text="Hello {rider}, thank you for the clip.")
+            club.texts.create(
+                title="Rules of the hall",
+                text="In the hall its own rules come first: helmets on, one rider a lane.",
+                closing=True,
+            )
             practise(club, coach, timezone.now())
         self.stdout.write(f"The {CLUB} club is loaded.")
 
@@ -81,6 +88,10 @@ class Command(BaseCommand):
             script.save()
             approve(run, script, self.coach)
             Script.objects.filter(run=run).update(approved_at=added)
+            drill = Prescribed.objects.get(run=run).drill
+            for step in range(again.ticked):
+                tick = script.ticks.create(drill=drill, step=step)
+                Tick.objects.filter(pk=tick.pk).update(at=added + timedelta(days=2 + 3 * step))
 
     def _run(self, club: Club, part: Part) -> Run:
         rider, _ = Rider.objects.get_or_create(

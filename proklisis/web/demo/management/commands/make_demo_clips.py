@@ -12,7 +12,7 @@ from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip
 from proklisis.simulate.run import simulate
 from proklisis.simulate.session import make_film
-from proklisis.web.demo.cast import CAST, CLIPS, LAPS, SEASON
+from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, LAPS, SEASON
 from proklisis.web.runs.blobs import pack
 
 
@@ -35,7 +35,7 @@ class Command(BaseCommand):
                 riders,
                 LAPS.faults,
             )
-        for part in (*CAST, *(again.part for again in SEASON)):
+        for part in (*CAST, *ALIKE, *(again.part for again in SEASON)):
             if options["only"] not in (None, part.key):
                 continue
             sim = simulate(
