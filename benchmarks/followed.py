@@ -13,11 +13,13 @@ import argparse
 import sys
 import time
 from collections import Counter
+from math import hypot
 
 from proklisis.core.comparing.pair import of_review
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.playbook.followed import aims_with
 from proklisis.core.review import judge, playbook, playbook_ids, review
+from proklisis.core.shapes.prescription import Followed
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.simulate.filming import tracked
 from proklisis.simulate.run import simulate
@@ -61,19 +63,26 @@ def of_discipline(discipline: str, seeds: list[int]) -> Counter[str]:
                 told = judge(after.model_copy(update={"previous": aims}))["followup"]
                 truth = judge(is_now.model_copy(update={"previous": true}))["followup"]
                 for row, fact in zip(told, truth, strict=True):
-                    out[f"{_way(fact)} {row['verdict']}"] += 1
-                    out[_way(fact)] += 1
+                    way = _way(fact, row)
+                    out[f"{way} {row['verdict']}"] += 1
+                    out[way] += 1
     return out
 
 
-def _way(fact: dict) -> str:  # type: ignore[type-arg]
-    """Which way a target's measure truly moved."""
+def _way(fact: Followed, told: Followed) -> str:
+    """Which way a target's measure truly moved; "within" where that is less than the combined U of what was read."""
     if fact["before"] is None or fact["now"] is None:
         return "unknown"
     off = [_off(fact[k]["value"], fact["target"]) for k in ("before", "now")]
     moved = off[0] - off[1]
     if abs(moved) <= SOME * max(off):
         return "same"
+    if (
+        told["before"]
+        and told["now"]
+        and abs(moved) <= 2 * hypot(told["before"]["u"], told["now"]["u"])
+    ):
+        return "within"
     return "toward" if moved > 0 else "away"
 
 
@@ -103,7 +112,7 @@ def main() -> int:
 
 
 def _rows(name: str, c: Counter[str]) -> None:
-    for way in ("toward", "same", "away", "unknown"):
+    for way in ("toward", "within", "same", "away", "unknown"):
         if c[way]:
             told = " | ".join(str(c[f"{way} {v}"]) for v in ("in_band", "better", "no_change", "worse", "cannot_tell"))  # fmt: skip
             print(f"| {name} | {way} | {c[way]} | {told} |", flush=True)

@@ -195,6 +195,7 @@ def test_what_is_told_live_is_kept_where_the_page_is_closed(window, told):
     open_telling(window, told)
     page = window.page
     page.get_by_role("button", name="Tell it live").click()
+    expect(page.get_by_test_id("moment")).to_have_text("telling live")
     page.locator("section[aria-label=Screen] h1").click()
     page.keyboard.press("ArrowRight")
     page.wait_for_timeout(4000)
@@ -436,3 +437,34 @@ def test_one_answer_goes_to_many(window, told, simulated, short_clip):
     expect(page.get_by_text("the same for all of you")).to_be_visible()
     expect(page.get_by_role("link", name=re.compile(r"\(PDF\)")).first).to_be_visible()
     assert window.axe() == []
+
+
+def test_a_drawing_is_drawn_anew_and_a_film_is_asked_for_with_captions_beside(window, told):
+    open_telling(window, told)
+    page = window.page
+    box = page.locator("section[aria-label=Screen] svg.touch-none").bounding_box()
+
+    def draw(*points):
+        where = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in points]
+        page.mouse.move(*where[0])
+        page.mouse.down()
+        for p in where[1:]:
+            page.mouse.move(*p, steps=4)
+        page.mouse.up()
+
+    page.get_by_role("button", name="Circle").click()
+    draw((0.3, 0.3), (0.35, 0.3))
+    page.get_by_label("Words beside it").fill("the elbow")
+    saved(window)
+    one = next(a for a in Telling.objects.get().body["passages"][0]["acts"] if a["act"] == "draw")
+    page.get_by_role("button", name="Draw anew").click()
+    draw((0.6, 0.5), (0.7, 0.5))
+    saved(window)
+    (two,) = [a for a in Telling.objects.get().body["passages"][0]["acts"] if a["act"] == "draw"]
+    assert two["points"][0][0] == pytest.approx(2 * one["points"][0][0], rel=0.02)
+    assert {k: two[k] for k in ("words", "at_s", "until_s", "kind")} == {k: one[k] for k in ("words", "at_s", "until_s", "kind")}  # fmt: skip
+    page.get_by_label("captions on the picture").uncheck()
+    page.get_by_role("button", name="Make a film (MP4)").click()
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    assert ToldFilm.objects.get().burnt is False
+    assert window.troubles == []

@@ -23,7 +23,9 @@ def test_the_demo_is_loaded_once_and_one_run_is_ready():
     call_command("load_demo")
     assert Club.objects.count() == 1
     ready = [part for part in CAST if part.ready]
-    assert Run.objects.filter(state=Run.State.READY).count() == len(ready) + len(SEASON) + len(ALIKE)
+    assert Run.objects.filter(state=Run.State.READY).count() == len(ready) + len(SEASON) + len(
+        ALIKE
+    )
     # The queue may hold jobs of runs that other tests have left.
     ours = list(Run.objects.values_list("pk", flat=True))
     jobs = ProcrastinateJob.objects.filter(

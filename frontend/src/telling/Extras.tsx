@@ -68,12 +68,13 @@ export function IntoScript({
   disabled: boolean;
 }) {
   const client = useQueryClient();
+  const [close, setClose] = useState(true);
   const choose = useMutation({
     mutationFn: () =>
       need(
         api.POST("/api/runs/{run}/script/chosen", {
           params: { path: { run } },
-          body: { frame, marks, caption: caption.slice(0, 200), close: true },
+          body: { frame, marks, caption: caption.slice(0, 200), close },
         }),
       ),
     onSuccess: (script) => {
@@ -86,6 +87,10 @@ export function IntoScript({
       <Button disabled={disabled || choose.isPending} onClick={() => choose.mutate()}>
         This picture into the Script
       </Button>
+      <label className="flex min-h-7 items-center gap-1.5 text-sm">
+        <input type="checkbox" checked={close} onChange={(e) => setClose(e.target.checked)} />
+        cut to the rider
+      </label>
       <a href={still} download className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint">
         Still (PNG)
       </a>

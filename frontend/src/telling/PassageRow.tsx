@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp, Mic, Scissors, Square, Trash2, VolumeX, X } from "lucide-react";
 
 import { Button, Input } from "../ui/parts";
+import type { Tool } from "./Screen";
 import type { Act, Passage } from "./time";
 
 const SPEEDS = [1, 0.5, 0.25, 0.125];
@@ -51,6 +52,7 @@ export function PassageRow({
   onRecord,
   onNext,
   onTrim,
+  onDraw,
 }: {
   passage: Passage;
   number: number;
@@ -68,6 +70,8 @@ export function PassageRow({
   /** Go on to the next one while it is being spoken. */
   onNext: () => void;
   onTrim: () => void;
+  /** Draw one of its drawings in another place. */
+  onDraw: (act: number, kind: Tool) => void;
 }) {
   const name = `Passage ${number}`;
   const act = (j: number, next: Act | null) =>
@@ -181,6 +185,14 @@ export function PassageRow({
               )}
               {a.act === "draw" && (
                 <>
+                  <Button
+                    tone="quiet"
+                    className="min-h-7 px-1 text-sm"
+                    disabled={busy}
+                    onClick={() => onDraw(j, a.kind)}
+                  >
+                    Draw anew
+                  </Button>
                   <label className="flex items-center gap-1">
                     <input
                       type="checkbox"

@@ -5,13 +5,13 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, need, type Bench, type Schemas } from "../api/client";
 import { bench as benchQuery, telling as tellingQuery } from "../api/queries";
-import { FilmJob } from "../ui/FilmJob";
 import { OfRun } from "../ui/OfRun";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Saved } from "../ui/Saving";
 import { Sure } from "../ui/Sure";
 import { UndoRedo } from "../ui/UndoRedo";
 import { usePlayer } from "../video/usePlayer";
+import { AsFilm } from "./AsFilm";
 import { IntoScript, MendedFigure } from "./Extras";
 import { UnitBeside } from "./UnitBeside";
 import { PassageRow } from "./PassageRow";
@@ -86,6 +86,8 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   /** The passage that is told live, and since when; null while none is. */
   const [live, setLive] = useState<{ began: number; id: string } | null>(null);
   const [tool, setTool] = useState<Tool | null>(null);
+  /** The drawing that is being drawn anew. */
+  const [anew, setAnew] = useState<{ id: string; act: number } | null>(null);
   const [trouble, setTrouble] = useState("");
   const { t } = player;
   const here = passageAt(told, t);
@@ -173,7 +175,14 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
   const drawn = async (kind: Tool, points: [number, number][]) => {
     setTool(null);
     setTrouble("");
-    const words = kind === "text" ? (prompt("What is to stand there?") ?? "") : "";
+    setAnew(null);
+    const before = anew && told.passages.find((p) => p.id === anew.id)?.acts[anew.act];
+    const words =
+      before?.act === "draw" && kind === "text"
+        ? before.words
+        : kind === "text"
+          ? (prompt("What is to stand there?") ?? "")
+          : "";
     if (kind === "text" && !words.trim()) return;
     const act: Act = {
       act: "draw",
@@ -196,7 +205,17 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
         setTrouble(`The angle was not read: ${(e as Error).message}`);
       }
     }
-    if (live) note(act);
+    if (before?.act === "draw")
+      // Only where it stands is new: when it comes and goes, and what is written beside it, stay.
+      change(anew!.id, (p) => ({
+        ...p,
+        acts: p.acts.map((a, j) =>
+          j === anew!.act
+            ? { ...before, points: act.points, frame, words: kind === "angle" ? act.words : before.words }
+            : a,
+        ),
+      }));
+    else if (live) note(act);
     else if (passage) change(passage.id, (p) => ({ ...p, acts: [...p.acts, act] }));
   };
 
@@ -229,7 +248,10 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
         // While something is spoken, nothing under it is taken away.
         "ctrl z": () => !busy && draft.undo(),
         "ctrl y": () => !busy && draft.redo(),
-        Escape: () => setTool(null),
+        Escape: () => {
+          setTool(null);
+          setAnew(null);
+        },
         r: () => {
           const now = speaking ? told.passages[spoken] : passage;
           if (now && !live) void speech.speak(now, speaking ? spoken : here.k);
@@ -367,6 +389,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
               disabled={speaking !== null || (!passage && !live)}
               onClick={() => {
                 player.setPlaying(false);
+                setAnew(null);
                 setTool(tool === x ? null : x);
               }}
             >
@@ -456,6 +479,11 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
               onRecord={() => void speech.speak(p, k)}
               onNext={() => void speech.next()}
               onTrim={() => void trim(p)}
+              onDraw={(act, kind) => {
+                player.setPlaying(false);
+                setAnew({ id: p.id, act });
+                setTool(kind);
+              }}
             />
           ))}
         </ol>
@@ -485,28 +513,7 @@ function Telling({ bench, data }: { bench: Bench; data: Schemas["TellingStands"]
           still={`/api/runs/${run}/telling/still?t=${t.toFixed(2)}`}
           disabled={busy || bench.run.part_of != null}
         />
-        <div className="flex flex-wrap items-center gap-2 px-3 py-2">
-          <FilmJob
-            what={`telling ${run}`}
-            label="Make a film (MP4)"
-            onAsk={() =>
-              need(api.POST("/api/runs/{run}/telling/films", { params: { path: { run } }, body: { burnt: true } }))
-            }
-            onLook={(film) =>
-              need(api.GET("/api/runs/{run}/telling/films/{film}", { params: { path: { run, film } } }))
-            }
-            onStop={(film) =>
-              need(api.DELETE("/api/runs/{run}/telling/films/{film}", { params: { path: { run, film } } }))
-            }
-          />
-          <a
-            href={`/api/runs/${run}/telling/captions`}
-            download
-            className="rounded border border-line px-3 py-1 font-semibold hover:bg-tint"
-          >
-            Captions (WebVTT)
-          </a>
-        </div>
+        <AsFilm run={run} />
       </aside>
     </div>
   );
