@@ -36,6 +36,8 @@ EMAIL_HOST_USER = os.environ.get("PROKLISIS_MAIL_USER", "")
 EMAIL_HOST_PASSWORD = os.environ.get("PROKLISIS_MAIL_PASSWORD", "")
 EMAIL_USE_TLS = os.environ.get("PROKLISIS_MAIL_TLS", "1") == "1"
 EMAIL_TIMEOUT = 20
+if not EMAIL_HOST:
+    EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
 DEFAULT_FROM_EMAIL = os.environ.get("PROKLISIS_MAIL_FROM", "proklisis@localhost")
 ALLOWED_HOSTS = os.environ.get("PROKLISIS_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("PROKLISIS_ORIGINS", "").split(",") if o]
@@ -57,6 +59,12 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "axes",
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
+    "allauth.headless",
+    "auditlog",
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
@@ -83,6 +91,9 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "allauth.usersessions.middleware.UserSessionsMiddleware",
+    "auditlog.middleware.AuditlogMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "proklisis.web.security.content_policy",
     "axes.middleware.AxesMiddleware",
@@ -91,6 +102,57 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
+#: Passwords, second factors and sessions are looked after by allauth, over its JSON interface only.
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_FRONTEND_URLS = {
+    "account_reset_password_from_key": "/new-password/{key}",
+    "account_confirm_email": "/account",
+    "account_reset_password": "/new-password",
+    "account_signup": "/login",
+}
+ACCOUNT_ADAPTER = "proklisis.web.clubs.adapter.ByInvitation"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
+ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = False
+USERSESSIONS_TRACK_ACTIVITY = True
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+MFA_TOTP_ISSUER = "Proklisis"
+#: A phone's clock may be one step of half a minute off.
+MFA_TOTP_TOLERANCE = 1
+#: A session ends after so long without a request.
+SESSION_COOKIE_AGE = int(os.environ.get("PROKLISIS_IDLE_HOURS", 12)) * 3600
+SESSION_SAVE_EVERY_REQUEST = True
+#: Who changed what is kept with these rows; columns that are long or change by themselves are left out.
+AUDITLOG_INCLUDE_TRACKING_MODELS = (
+    {"model": "riders.Rider", "exclude_fields": ["schools"]},
+    {"model": "riders.Consent"},
+    {
+        "model": "runs.Run",
+        "include_fields": [
+            "rider",
+            "discipline",
+            "title",
+            "level",
+            "view",
+            "filmed_fps",
+            "filmed_on",
+            "removed_at",
+            "intention_text",
+        ],
+    },
+    {
+        "model": "scripts.Script",
+        "include_fields": ["message", "approved_at", "retest_on", "with_telling"],
+    },
+    {"model": "scripts.Share", "include_fields": ["expires", "withdrawn"]},
+    {"model": "scripts.ClubText"},
+    {"model": "references.Reference"},
+    {"model": "clubs.Coach", "include_fields": ["role", "name", "left_at"]},
+    {"model": "clubs.Invitation", "include_fields": ["role", "withdrawn", "used_at"]},
+)
 #: After so many wrong passwords for a name from one address that pair waits; it is kept in the database, whatever process answers.
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=15)
@@ -119,8 +181,13 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 12},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
 
 LANGUAGE_CODE = "en-gb"

@@ -18,6 +18,8 @@ from proklisis.web.bench.figures import FigureView
 from proklisis.web.bench.ghost import GhostView
 from proklisis.web.book.views import BookTableView, BookView, FollowingView, LedgerView
 from proklisis.web.clips.tus import UploadsView, UploadView
+from proklisis.web.clubs import done, joining, members
+from proklisis.web.clubs.qr import PictureOfSecretView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.eye import views as eye
@@ -82,6 +84,14 @@ def page(request: HttpRequest) -> HttpResponseBase:
 
 api = [
     path("session", SessionView.as_view()),
+    path("account/secret-picture", PictureOfSecretView.as_view()),
+    path("club", members.ClubView.as_view()),
+    path("club/members/<int:member>", members.MemberView.as_view()),
+    path("club/members/<int:member>/new-password", members.NewPasswordView.as_view()),
+    path("club/invitations", members.InvitationsView.as_view()),
+    path("club/invitations/<int:invitation>", members.InvitationView.as_view()),
+    path("club/done", done.DoneView.as_view()),
+    path("invitations/<str:token>", joining.JoinView.as_view()),
     path("runs/<int:run>/footage", FootageView.as_view()),
     path("runs/<int:run>/person", PersonView.as_view()),
     path("uploads", UploadsView.as_view()),
@@ -160,5 +170,6 @@ urlpatterns = [
     path("livez", live),
     path("healthz", health),
     path("api/", include(api)),
-    re_path(r"^(?!api/|static/|assets/).*$", page),
+    path("_allauth/", include("allauth.headless.urls")),
+    re_path(r"^(?!api/|_allauth/|static/|assets/).*$", page),
 ]

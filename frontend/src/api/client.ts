@@ -24,6 +24,8 @@ export class Problem extends Error {
     readonly theirs: Record<string, unknown> | null = null,
     /** The run that this is about, where it is another. */
     readonly run: number | null = null,
+    /** Logging in goes on with the code of the second factor. */
+    readonly needsCode = false,
   ) {
     super(message);
   }
@@ -47,6 +49,7 @@ interface Said {
   fields?: Record<string, string>;
   theirs?: Record<string, unknown>;
   run?: number;
+  needs_code?: boolean;
 }
 
 /** Called when the server says that nobody is logged in any more. */
@@ -59,11 +62,42 @@ function asProblem(body: Said | null, status: number): Problem {
   if (status === 403) loggedOut();
   const plain =
     status === 413 ? "The file is too large for this server." : "The server could not answer. Try again in a minute.";
-  return new Problem(body?.problem ?? plain, status, body?.fields, body?.theirs, body?.run);
+  return new Problem(body?.problem ?? plain, status, body?.fields, body?.theirs, body?.run, body?.needs_code);
 }
 
 export async function problemOf(response: Response): Promise<Problem> {
   return asProblem((await response.json().catch(() => null)) as Said | null, response.status);
+}
+
+/** What the part of the server that looks after accounts answers. */
+export interface Kept<T> {
+  status: number;
+  data: T;
+  meta: Record<string, string>;
+}
+
+/** Ask the part of the server that looks after accounts; a Problem says what it refuses. */
+export async function account<T>(method: string, path: string, body?: object): Promise<Kept<T>> {
+  let answer: Response;
+  try {
+    answer = await fetch(`/_allauth/browser/v1${path}`, {
+      method,
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrf },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    });
+  } catch {
+    throw new Problem("The server cannot be reached. Check that it runs, and try again.", 0);
+  }
+  const said = (await answer.json().catch(() => null)) as (Kept<T> & { errors?: { message: string }[] }) | null;
+  if (answer.status >= 400)
+    throw Object.assign(
+      new Problem(
+        said?.errors?.map((e) => e.message).join(" ") ?? "The server could not answer. Try again.",
+        answer.status,
+      ),
+      { kept: said },
+    );
+  return said!;
 }
 
 /** Unwrap an answer of the client, or throw the Problem it holds. */

@@ -220,6 +220,16 @@ export const texts = (run?: number) =>
     queryFn: () => need(api.GET("/api/texts", { params: { query: run === undefined ? {} : { run } } })),
   });
 
+export const club = queryOptions({ queryKey: ["club"], queryFn: () => need(api.GET("/api/club")) });
+
+/** Who did what, a page at a time. */
+export const done = (offset: number, find: string) =>
+  queryOptions({
+    queryKey: ["done", offset, find],
+    queryFn: () => need(api.GET("/api/club/done", { params: { query: { offset, ...(find ? { find } : {}) } } })),
+    placeholderData: (old) => old,
+  });
+
 /** Runs whose riders can be answered together. */
 export const together = queryOptions({
   queryKey: ["together"],

@@ -4,6 +4,125 @@
  */
 
 export interface paths {
+    "/api/account/secret-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The picture of an ``otpauth:`` address. Nothing of it is kept. */
+        post: operations["secret_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The club and its people. */
+        get: operations["club_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A page of what was done. */
+        get: operations["club_done_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a link by which one person joins in a role. */
+        post: operations["club_invitations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Withdraw an invitation; its link does not work any more. */
+        delete: operations["club_invitations_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Give somebody another role, take them out of the club, or let them in again. */
+        patch: operations["club_members_partial_update"];
+        trace?: never;
+    };
+    "/api/club/members/{member}/new-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A link by which somebody of the club sets a new password, to be handed to them; it works once, for a few days. */
+        post: operations["club_members_new_password_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues": {
         parameters: {
             query?: never;
@@ -133,6 +252,24 @@ export interface paths {
         get: operations["figures_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What an invitation is for. */
+        get: operations["invitation"];
+        put?: never;
+        /** @description Make an account in the club; the link does not work again. */
+        post: operations["join"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2357,6 +2494,20 @@ export interface components {
          * @enum {string}
          */
         ClipBackStateEnum: "arriving" | "waits" | "ready" | "unreadable";
+        Club: {
+            name: string;
+            /**
+             * @description of who asks
+             *
+             *     * `owner` - Owner
+             *     * `coach` - Coach
+             *     * `helper` - Helper
+             */
+            role: components["schemas"]["RoleEnum"];
+            members: components["schemas"]["Member"][];
+            /** @description open ones; none are shown to others than owners */
+            invitations: components["schemas"]["Invitation"][];
+        };
         ClubText: {
             readonly id: number;
             title: string;
@@ -2525,6 +2676,20 @@ export interface components {
             phase_words: {
                 [key: string]: string;
             };
+        };
+        Done: {
+            count: number;
+            rows: components["schemas"]["DoneRow"][];
+        };
+        DoneRow: {
+            /** Format: date-time */
+            at: string;
+            /** @description empty where nobody was logged in */
+            who: string;
+            what: string;
+            about: string;
+            changes: string[];
+            address: string;
         };
         /** DoubtChoice */
         DoubtChoice: {
@@ -3135,6 +3300,28 @@ export interface components {
             /** Why */
             why: string;
         };
+        Invitation: {
+            readonly id: number;
+            readonly role: components["schemas"]["RoleEnum"];
+            readonly path: string;
+            /** Format: date-time */
+            readonly made: string;
+            /** Format: date-time */
+            readonly expires: string;
+        };
+        Invited: {
+            club: string;
+            role: components["schemas"]["RoleEnum"];
+            by: string;
+        };
+        JoinRequest: {
+            /** @description letters, digits and . @ + - _ */
+            username: string;
+            name: string;
+            /** @description for a forgotten password */
+            email?: string;
+            password: string;
+        };
         KeptReckoning: {
             readonly id: number;
             run?: number | null;
@@ -3273,6 +3460,8 @@ export interface components {
         LoginRequest: {
             username: string;
             password: string;
+            /** @description of the second factor, where the account has one */
+            code?: string;
         };
         Mail: {
             /** Format: email */
@@ -3513,6 +3702,18 @@ export interface components {
             there: boolean;
             /** Evidence */
             evidence: components["schemas"]["Evidence"][];
+        };
+        Member: {
+            readonly id: number;
+            name: string;
+            username: string;
+            readonly role: components["schemas"]["RoleEnum"];
+            /** Format: date-time */
+            readonly left_at: string | null;
+            readonly me: boolean;
+            readonly second_factor: boolean;
+            /** Format: date-time */
+            last_login: string | null;
         };
         MoreClipRequest: {
             /** @description filmed at the same time as the first clip; else of another pass */
@@ -3865,6 +4066,11 @@ export interface components {
             text?: string;
             closing?: boolean;
         };
+        PatchedMemberChangeRequest: {
+            role?: components["schemas"]["RoleEnum"];
+            /** @description taken out of the club, or let in again */
+            left?: boolean;
+        };
         PatchedRiderRequest: {
             name?: string;
             number?: number | null;
@@ -3972,6 +4178,9 @@ export interface components {
         PatchedUnitsRequest: {
             units?: components["schemas"]["UnitsEnum"];
         };
+        Path: {
+            path: string;
+        };
         /** @description Somebody in the picture, and where they are seen best. */
         Person: {
             frame: number;
@@ -3994,6 +4203,10 @@ export interface components {
             order: number;
             caption: string;
             url: string;
+        };
+        PictureOfSecret: {
+            /** @description a data: address of an SVG */
+            image: string;
         };
         Plan: {
             view: string;
@@ -4366,6 +4579,16 @@ export interface components {
         };
         /** @enum {string} */
         RivalKindEnum: "as_heavy" | "behind";
+        /**
+         * @description * `owner` - Owner
+         *     * `coach` - Coach
+         *     * `helper` - Helper
+         * @enum {string}
+         */
+        RoleEnum: "owner" | "coach" | "helper";
+        RoleRequest: {
+            role: components["schemas"]["RoleEnum"];
+        };
         Rope: {
             /** @description the loop in both ways of counting */
             words: string;
@@ -4721,6 +4944,9 @@ export interface components {
             /** @description false where the rider may be a minor and nobody has noted a guardian's consent */
             may_share: boolean;
         };
+        SecretRequest: {
+            address: string;
+        };
         /** @description The Telling as a film; without an address while it is being made. */
         SentFilm: {
             state: string;
@@ -4740,6 +4966,9 @@ export interface components {
              *     * `imperial` - Feet and miles
              */
             units: components["schemas"]["UnitsEnum"];
+            role: components["schemas"]["RoleEnum"];
+            /** @description logging in asks for a code */
+            second_factor: boolean;
             /** @description send it back as X-CSRFToken with every change */
             csrf: string;
         };
@@ -5516,6 +5745,180 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    secret_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretRequest"];
+                "multipart/form-data": components["schemas"]["SecretRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOfSecret"];
+                };
+            };
+        };
+    };
+    club_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+        };
+    };
+    club_done_retrieve: {
+        parameters: {
+            query?: {
+                /** @description part of who, or of whom it is about */
+                find?: string;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    club_invitations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleRequest"];
+                "multipart/form-data": components["schemas"]["RoleRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    club_invitations_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+        };
+    };
+    club_members_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedMemberChangeRequest"];
+                "multipart/form-data": components["schemas"]["PatchedMemberChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    club_members_new_password_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Path"];
+                };
+            };
+        };
+    };
     cues_list: {
         parameters: {
             query: {
@@ -5725,6 +6128,84 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+                "multipart/form-data": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -52,8 +52,14 @@ export function Frame() {
             Eye
           </Link>
         </nav>
-        <span className="ml-auto truncate text-soft max-sm:hidden">
-          {who?.coach} · {who?.club}
+        <span className="ml-auto flex min-w-0 gap-1 truncate text-soft max-sm:hidden">
+          <Link to="/account" className="truncate hover:underline">
+            {who?.coach}
+          </Link>
+          ·
+          <Link to="/club" className="truncate hover:underline">
+            {who?.club}
+          </Link>
         </span>
         <button
           type="button"

@@ -1,4 +1,4 @@
-import { useRouter, useSearch } from "@tanstack/react-router";
+import { Link, useRouter, useSearch } from "@tanstack/react-router";
 
 import { LoginForm } from "./LoginForm";
 
@@ -17,6 +17,9 @@ export function Login() {
           </div>
         </div>
         <LoginForm onIn={() => router.history.push(next ?? "/")} />
+        <Link to="/new-password" className="text-sm underline">
+          I have forgotten my password
+        </Link>
       </div>
     </main>
   );

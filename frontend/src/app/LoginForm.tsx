@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, need, setCsrf } from "../api/client";
+import { api, need, Problem, setCsrf } from "../api/client";
 import { session } from "../api/queries";
 import { Button, Field, Input } from "../ui/parts";
 
@@ -10,11 +10,12 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
   const client = useQueryClient();
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const enter = useMutation({
     mutationFn: async () => {
       // The token may be of a session that has ended.
       setCsrf((await need(api.GET("/api/session"))).csrf);
-      return need(api.POST("/api/session", { body: { username, password } }));
+      return need(api.POST("/api/session", { body: { username, password, ...(code ? { code } : {}) } }));
     },
     onSuccess: async (who) => {
       // One that was asked before the log-in would say that nobody is logged in.
@@ -24,6 +25,7 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
       await onIn();
     },
   });
+  const asksCode = code !== "" || (enter.error instanceof Problem && enter.error.needsCode);
   return (
     <form
       className="grid gap-4"
@@ -57,7 +59,22 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
           />
         )}
       </Field>
-      {enter.error && (
+      {asksCode && (
+        <Field label="Code" hint="From your authenticator, or one of your recovery codes.">
+          {(id) => (
+            <Input
+              id={id}
+              value={code}
+              onChange={(e) => setCode(e.target.value)}
+              autoComplete="one-time-code"
+              required
+              // eslint-disable-next-line jsx-a11y/no-autofocus -- it is what is asked for now
+              autoFocus
+            />
+          )}
+        </Field>
+      )}
+      {enter.error && !(asksCode && !code) && (
         <p role="alert" className="text-bad">
           {enter.error.message}
         </p>

@@ -46,6 +46,22 @@ const login = createRoute({
     typeof raw.next === "string" && /^\/(?![/\\])/.test(raw.next) ? { next: raw.next } : {},
 });
 
+const forgotten = createRoute({
+  getParentRoute: () => root,
+  path: "/new-password",
+  component: lazyRouteComponent(() => import("../account/NewPassword"), "Forgotten"),
+});
+const newPassword = createRoute({
+  getParentRoute: () => root,
+  path: "/new-password/$key",
+  component: lazyRouteComponent(() => import("../account/NewPassword"), "NewPassword"),
+});
+const join = createRoute({
+  getParentRoute: () => root,
+  path: "/join/$token",
+  component: lazyRouteComponent(() => import("../account/Join"), "Join"),
+});
+
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
@@ -173,10 +189,23 @@ const eye = createRoute({
   path: "/eye",
   component: lazyRouteComponent(() => import("../eye/EyePage"), "EyePage"),
 });
+const club = createRoute({
+  getParentRoute: () => inside,
+  path: "/club",
+  component: lazyRouteComponent(() => import("../club/ClubPage"), "ClubPage"),
+});
+const account = createRoute({
+  getParentRoute: () => inside,
+  path: "/account",
+  component: lazyRouteComponent(() => import("../account/AccountPage"), "AccountPage"),
+});
 export const makeRouter = (client: QueryClient) =>
   createRouter({
     routeTree: root.addChildren([
       login,
+      forgotten,
+      newPassword,
+      join,
       inside.addChildren([
         desk,
         riders,
@@ -192,6 +221,8 @@ export const makeRouter = (client: QueryClient) =>
         reckoner,
         eye,
         together,
+        club,
+        account,
       ]),
     ]),
     context: { client },

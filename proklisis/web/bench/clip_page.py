@@ -95,6 +95,8 @@ class FootageSerializer(serializers.Serializer[Any]):
 
 
 class FootageView(APIView):
+    helpers_may = ("patch",)
+
     @extend_schema(
         responses={200: FootageSerializer, 409: ProblemSerializer},
         parameters=[
@@ -150,6 +152,8 @@ class PersonChoiceSerializer(serializers.Serializer[Any]):
 
 
 class PersonView(APIView):
+    helpers_may = ("post",)
+
     @extend_schema(
         request=PersonChoiceSerializer,
         responses={202: RunSerializer, 400: ProblemSerializer, 409: ProblemSerializer},

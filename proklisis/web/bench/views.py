@@ -52,7 +52,8 @@ from proklisis.web.bench.shown import (
     QuestionSerializer,
 )
 from proklisis.web.clips import gear
-from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.clubs.access import coach_of, for_coaches, in_feet_for
+from proklisis.web.clubs.entries import opened
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.writing import changed, judged_anew, one_writer, put_down
@@ -69,7 +70,9 @@ class BenchActions(SayingActions, SeveralActions):
     @extend_schema(responses={200: BenchSerializer, 409: ProblemSerializer})
     @action(detail=True)
     def bench(self, request: Request, pk: str) -> Response:
-        return Response(self._bench(self.get_object()))
+        run = self.get_object()
+        opened(run.club, request.user, run)
+        return Response(self._bench(run))
 
     @extend_schema(
         request=AnswerSerializer,
@@ -158,6 +161,8 @@ class BenchActions(SayingActions, SeveralActions):
         run = self.get_object()
         given = EditSerializer(data=request.data)
         given.is_valid(raise_exception=True)
+        if given.validated_data["kind"] in Edit.WORD:
+            for_coaches(request)
         with one_writer(run):
             check_edit(run, **given.validated_data)
             edit = put_down(run, coach_of(request).user, **given.validated_data)

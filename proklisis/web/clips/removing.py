@@ -12,6 +12,7 @@ from django.db import models
 from django.utils import timezone
 
 from proklisis.web.clips import uploading
+from proklisis.web.clubs.entries import forget
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Run, ToldFilm
@@ -48,7 +49,9 @@ def erase(run: Run) -> None:
     film = run.clip.film if hasattr(run, "clip") else None
     # Films of other runs that show this one beside them go with it.
     ToldFilm.objects.filter(plan__others__has_key=str(run.pk)).delete()
+    number = run.pk
     run.delete()
+    forget(run=number)
     uploading.let_go(film)
 
 
@@ -56,7 +59,9 @@ def erase_rider(rider: Rider) -> None:
     """Let a rider go for good, with every run and file."""
     for run in Run.objects.filter(rider=rider):
         erase(run)
+    number = rider.pk
     rider.delete()
+    forget(rider=number)
 
 
 def purge() -> tuple[int, int]:

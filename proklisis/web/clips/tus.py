@@ -73,6 +73,8 @@ class Locked(Conflict):
 
 
 class UploadsView(TusView):
+    helpers_may = ("post",)
+
     @extend_schema(exclude=True)
     def options(self, request: Any, *args: Any, **kwargs: Any) -> Any:
         return HttpResponse(
@@ -104,6 +106,8 @@ class UploadsView(TusView):
 
 
 class UploadView(TusView):
+    helpers_may = ("patch", "delete")
+
     @extend_schema(exclude=True)
     def head(self, request: Request, pk: str) -> Response:
         upload = self.find(request, pk)

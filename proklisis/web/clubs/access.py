@@ -5,27 +5,59 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from django.db.models import QuerySet
-from rest_framework.permissions import BasePermission
+from rest_framework.exceptions import PermissionDenied
+from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 
-from proklisis.web.clubs.models import Coach
+from proklisis.web.clubs.models import Coach, Role
 
 if TYPE_CHECKING:  # the framework loads this module while it loads its views
     from rest_framework.views import APIView
 
 
-class IsCoach(BasePermission):
-    """Logged in, with a club."""
+LOG_IN = "Log in to go on."
+FOR_COACHES = "This is for coaches. You are here as a helper: look, mark and note, and ask a coach to do this."
+FOR_OWNERS = "This is for an owner of the club. Ask one of them."
 
-    message = "Log in to go on."
+
+class IsCoach(BasePermission):
+    """Logged in, with a club, and in a role that may do what is asked.
+
+    A helper reads everything of the club but what only owners see, and changes what a view names in ``helpers_may``: its
+    methods, or a view set's actions. ``owners_only`` closes a view to all but owners.
+    """
+
+    message = LOG_IN
 
     def has_permission(self, request: Request, view: APIView) -> bool:
         user = request.user
-        return bool(user and user.is_authenticated and hasattr(user, "coach"))
+        coach = getattr(user, "coach", None) if user and user.is_authenticated else None
+        if coach is None or coach.left_at is not None:
+            return False
+        if getattr(view, "owners_only", False) and coach.role != Role.OWNER:
+            self.message = FOR_OWNERS
+            return False
+        if coach.role == Role.HELPER and not self._helper_may(request, view):
+            self.message = FOR_COACHES
+            return False
+        return True
+
+    @staticmethod
+    def _helper_may(request: Request, view: APIView) -> bool:
+        what = getattr(view, "action", None) or (request.method or "").lower()
+        if what in getattr(view, "not_for_helpers", ()):
+            return False
+        return request.method in SAFE_METHODS or what in getattr(view, "helpers_may", ())
 
 
 def coach_of(request: Request) -> Coach:
     return request.user.coach  # type: ignore[union-attr, no-any-return]
+
+
+def for_coaches(request: Request) -> None:
+    """Raise PermissionDenied where a helper asks for what only a coach may say."""
+    if coach_of(request).role == Role.HELPER:
+        raise PermissionDenied(FOR_COACHES)
 
 
 def of_club(queryset: QuerySet[Any], request: Request, removed: bool = False) -> QuerySet[Any]:

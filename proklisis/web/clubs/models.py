@@ -2,10 +2,24 @@
 
 from __future__ import annotations
 
+import secrets
+from datetime import datetime, timedelta
+
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 UNITS = [("metric", "Metres and kilometres"), ("imperial", "Feet and miles")]
+
+
+#: An invitation is good for so long.
+INVITED_FOR = timedelta(days=14)
+
+
+class Role(models.TextChoices):
+    OWNER = "owner", "Owner"
+    COACH = "coach", "Coach"
+    HELPER = "helper", "Helper"
 
 
 class Club(models.Model):
@@ -26,6 +40,13 @@ class Coach(models.Model):
     )
     club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="coaches")
     name = models.CharField(max_length=120)
+    role = models.CharField(
+        max_length=6, choices=Role, default=Role.COACH,
+        help_text="an owner looks after the club; a coach judges and answers; a helper looks and marks",
+    )  # fmt: skip
+    left_at = models.DateTimeField(
+        null=True, blank=True, help_text="taken out of the club: cannot log in any more"
+    )
     units = models.CharField(
         max_length=8,
         choices=UNITS,
@@ -35,3 +56,47 @@ class Coach(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id}
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(24)
+
+
+def until() -> datetime:
+    """The end of an invitation that is made now."""
+    return timezone.now() + INVITED_FOR
+
+
+class Invitation(models.Model):
+    """A link by which one person joins a club, once."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=6, choices=Role)
+    token = models.CharField(max_length=40, unique=True, default=new_token)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    made = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField(default=until)
+    used_by = models.OneToOneField(
+        Coach, on_delete=models.SET_NULL, null=True, related_name="invited"
+    )
+    used_at = models.DateTimeField(null=True)
+    withdrawn = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"invitation {self.pk} as {self.role}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id}
+
+    @property
+    def open(self) -> bool:
+        """Whether somebody may still join by it."""
+        return not self.withdrawn and self.used_at is None and self.expires > timezone.now()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.signals import user_login_failed
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
@@ -16,7 +17,8 @@ from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
-from proklisis.web.clubs.models import UNITS
+from proklisis.web.clubs import second_factor
+from proklisis.web.clubs.models import UNITS, Role
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import PlainJSONParser
 
@@ -24,6 +26,9 @@ from proklisis.web.plain import PlainJSONParser
 class LoginSerializer(serializers.Serializer[Any]):
     username = serializers.CharField(max_length=150)
     password = serializers.CharField(max_length=200, trim_whitespace=False)
+    code = serializers.CharField(
+        max_length=40, required=False, allow_blank=True, help_text="of the second factor, where the account has one"
+    )  # fmt: skip
 
 
 class SessionSerializer(serializers.Serializer[Any]):
@@ -33,6 +38,8 @@ class SessionSerializer(serializers.Serializer[Any]):
     coach = serializers.CharField()
     club = serializers.CharField()
     units = serializers.ChoiceField(UNITS, help_text="what lengths and speeds are shown in")
+    role = serializers.ChoiceField(Role.choices)
+    second_factor = serializers.BooleanField(help_text="logging in asks for a code")
     csrf = serializers.CharField(help_text="send it back as X-CSRFToken with every change")
 
 
@@ -43,6 +50,8 @@ def _session(request: Request) -> dict[str, Any]:
         "coach": coach.name if coach else "",
         "club": coach.club.name if coach else "",
         "units": coach.units if coach else "metric",
+        "role": coach.role if coach else Role.HELPER,
+        "second_factor": coach is not None and second_factor.asked_of(coach.user),
         "csrf": get_token(request._request),
     }
 
@@ -59,6 +68,7 @@ class LoginThrottle(ScopedRateThrottle):
 
 
 class SessionView(APIView):
+    helpers_may = ("post", "patch", "delete")
     permission_classes = [AllowAny]
     throttle_classes = [LoginThrottle]
     throttle_scope = "login"
@@ -76,11 +86,25 @@ class SessionView(APIView):
         SessionAuthentication().enforce_csrf(request)
         given = LoginSerializer(data=request.data)
         given.is_valid(raise_exception=True)
+        code = given.validated_data.pop("code", "")
         user = authenticate(request._request, **given.validated_data)
-        if user is None or not hasattr(user, "coach"):
+        if user is None or not hasattr(user, "coach") or user.coach.left_at is not None:
             return Response(
                 {"problem": "Name and password do not match. Check both and try again."}, status=400
             )
+        if second_factor.asked_of(user):
+            if not code:
+                return Response({"problem": "Type the code that your authenticator shows.", "needs_code": True}, status=400)  # fmt: skip
+            if not second_factor.is_right(user, code):
+                # A wrong code counts like a wrong password.
+                credentials = {"username": given.validated_data["username"]}
+                user_login_failed.send(
+                    sender=__name__, credentials=credentials, request=request._request
+                )
+                return Response(
+                    {"problem": "This code is not right, or was used already. Wait for the next one.", "needs_code": True},
+                    status=400,
+                )  # fmt: skip
         login(request._request, user)
         request.user = user
         return Response(_session(request))

@@ -13,7 +13,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import playbook
 from proklisis.figures import figures
 from proklisis.simulate.items import OTHERS, SIZES
-from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.demo.cast import HELPERS
 from proklisis.web.eye.models import EyeItem
 from proklisis.web.eye.sessions import answer
@@ -60,7 +60,7 @@ def practise(club: Club, coach: Coach, now: datetime) -> None:
         user = User.objects.create_user(username)
         user.set_unusable_password()
         user.save()
-        helpers.append(Coach.objects.create(user=user, club=club, name=name))
+        helpers.append(Coach.objects.create(user=user, club=club, name=name, role=Role.HELPER))
     seers = [_Seer(coach, 2.6, 4.0, 0.9, 0.25, 1), _Seer(helpers[0], -1.0, 5.5, 1.2, 0.35, 2), _Seer(helpers[1], 0.5, 3.2, 1.0, 0.1, 3)]  # fmt: skip
     rng = np.random.default_rng(8)
     number = 0

@@ -19,6 +19,7 @@ from proklisis.web.bench.views import BenchActions
 from proklisis.web.clips import removing, uploading
 from proklisis.web.clips.views import ClipActions
 from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.clubs.entries import put_down
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.runs.models import Edit, Run
@@ -60,6 +61,10 @@ NOT_LISTED = (
     destroy=extend_schema(parameters=[FOR_GOOD]),
 )
 class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet[Run]):
+    helpers_may = (
+        "create", "partial_update", "answer", "by_eye", "cancel", "clips", "edits", "match", "redo", "retry", "same_clip",
+        "tracks", "undo", "upload",
+    )  # fmt: skip
     queryset = Run.objects.none()
     serializer_class = RunSerializer
 
@@ -141,7 +146,9 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
 
     def perform_destroy(self, run: Run) -> None:
         if asked_for(self.request, "for_good"):
+            club, number = run.club, run.pk
             removing.erase(run)
+            put_down(club, self.request.user, "erased for good", f"run {number}")
         else:
             removing.remove(run)
 

@@ -244,6 +244,8 @@ class PictureView(APIView):
 
 
 class AnswerView(APIView):
+    helpers_may = ("post",)
+
     @extend_schema(request=EyeAnswerSerializer, responses={200: ScoredSerializer, 400: ProblemSerializer})  # fmt: skip
     def post(self, request: Request, item: int) -> Response:
         """Answer an item and be told the truth."""

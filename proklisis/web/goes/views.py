@@ -171,6 +171,7 @@ class SessionFilmViewSet(
     mixins.CreateModelMixin, mixins.ListModelMixin, mixins.UpdateModelMixin, mixins.DestroyModelMixin,
     viewsets.GenericViewSet[SessionFilm],
 ):  # fmt: skip
+    helpers_may = ("create", "partial_update", "goes", "judge", "cancel", "retry")
     queryset = SessionFilm.objects.none()
     serializer_class = SessionFilmSerializer
     http_method_names = ["get", "post", "patch", "put", "delete", "head", "options"]

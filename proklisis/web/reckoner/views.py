@@ -150,6 +150,8 @@ class CalculatorsView(APIView):
 
 
 class ReckonView(APIView):
+    helpers_may = ("post",)
+
     @extend_schema(request=QuestionSerializer, responses={200: AnswerSerializer, 400: ProblemSerializer})  # fmt: skip
     def post(self, request: Request, name: str) -> Response:
         """Ask a calculator; nothing is kept."""
@@ -188,6 +190,7 @@ class KeptReckoningViewSet(
 ):  # fmt: skip
     """Answers that were kept with a run or a rider of the coach's club."""
 
+    helpers_may = ("create",)
     serializer_class = KeptReckoningSerializer
     queryset = KeptReckoning.objects.select_related("by__coach").filter(
         run__removed_at=None, rider__removed_at=None

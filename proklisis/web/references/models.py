@@ -30,6 +30,10 @@ class Reference(models.Model):
             models.UniqueConstraint(fields=["run", "fault"], name="one_reference_a_fault")
         ]
 
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id, "run": self.run_id, "rider": self.run.rider_id}
+
 
 def in_force(club_id: int, discipline: str) -> models.QuerySet[Reference]:
     """The references of a club that may be shown today, the newest first."""

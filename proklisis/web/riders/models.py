@@ -71,6 +71,10 @@ class Rider(models.Model):
         """Whether clips may leave: an adult's, or with a guardian's consent."""
         return self.guardian_consent or not self.maybe_minor(year)
 
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id, "rider": self.pk}
+
 
 class Consent(models.Model):
     """A guardian's consent as it was noted or withdrawn: who noted it, and when. Rows are only added."""
@@ -82,3 +86,10 @@ class Consent(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"consent for {self.rider}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.rider.club_id, "rider": self.rider_id}

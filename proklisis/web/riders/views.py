@@ -19,6 +19,7 @@ from rest_framework.response import Response
 
 from proklisis.web.clips.removing import erase_rider, remove
 from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.clubs.entries import put_down
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Consent, Rider
@@ -79,6 +80,8 @@ class UsualSerializer(serializers.Serializer[Any]):
     destroy=extend_schema(parameters=[FOR_GOOD]),
 )
 class RiderViewSet(viewsets.ModelViewSet[Rider]):
+    helpers_may = ("create",)
+    not_for_helpers = ("export",)
     queryset = Rider.objects.none()
     serializer_class = RiderSerializer
 
@@ -120,13 +123,17 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
                 changed(run__rider=rider)
             if rider.guardian_consent != consented:
                 rider.consents.create(given=rider.guardian_consent, by=self.request.user)
+            # What is out is taken back, and stays so when consent comes again.
             if not rider.may_be_shared(timezone.now().year):
-                # What is out is taken back, and stays so when consent comes again.
-                Share.objects.filter(script__run__rider=rider).update(withdrawn=True)
+                live = Share.objects.filter(script__run__rider=rider, withdrawn=False)
+                if live.update(withdrawn=True):
+                    put_down(rider.club, self.request.user, "withdrew every link of", rider)
 
     def perform_destroy(self, rider: Rider) -> None:
         if asked_for(self.request, "for_good"):
+            club, number = rider.club, rider.pk
             erase_rider(rider)
+            put_down(club, self.request.user, "erased for good", f"rider {number}")
             return
         with transaction.atomic():
             # What goes with the rider comes back with them: it has the same moment.
@@ -159,6 +166,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
     def export(self, request: Request, pk: str) -> FileResponse:
         """Everything that is kept of a rider, as a ZIP of JSON, clips and pictures."""
         rider = self.get_object()
+        put_down(rider.club, request.user, "exported everything of", rider)
         bag = tempfile.TemporaryFile(prefix="proklisis-")  # noqa: SIM115  (the answer closes it)
         export(rider, bag)
         bag.seek(0)

@@ -106,6 +106,10 @@ class Run(Worked):
     def __str__(self) -> str:
         return f"{self.rider} {self.pk}"
 
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id, "run": self.pk, "rider": self.rider_id}
+
     @property
     def person(self) -> int:
         """Who of the clip's people the run is of: the chosen one, once they have been followed."""
@@ -386,6 +390,8 @@ class Edit(models.Model):
 
     #: What changes the numbers; all else changes only what is made of them.
     MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE)
+    #: A coach's word on what comes first; a helper has none.
+    WORD = (Kind.CHOOSE, Kind.ALSO, Kind.CUE, Kind.DRILL, Kind.DROP)
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="edits")
     kind = models.CharField(max_length=6, choices=Kind)

@@ -16,6 +16,7 @@ from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 
 from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.clubs.entries import put_down
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.composing import composed
@@ -118,6 +119,7 @@ class ShareView(ScriptView):
         """Withdraw every link to this Script."""
         found, script = self.measured(request, run)
         script.shares.update(withdrawn=True)
+        put_down(found.club, request.user, "withdrew the links of", script)
         return self.answer(found, script)
 
 
@@ -139,6 +141,7 @@ class MailView(ShareView):
         self.may_leave(found, script)
         base = request.build_absolute_uri("/").rstrip("/")
         send(self.link(script), given.validated_data["to"], base, coach_of(request).user)
+        put_down(found.club, request.user, "mailed the link of", script)
         return self.answer(found, script)
 
 

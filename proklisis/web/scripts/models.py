@@ -56,6 +56,13 @@ class Script(models.Model):
     told_film = models.ForeignKey(ToldFilm, on_delete=models.SET_NULL, null=True, related_name="+")
     captions = models.TextField(blank=True, help_text="of the approved Telling, WebVTT")
 
+    def __str__(self) -> str:
+        return f"Script of {self.run}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return self.run.get_additional_data()
+
 
 def picture_path(picture: Picture, name: str) -> str:
     return f"pictures/{picture.script.run_id}/{uuid.uuid4().hex}.jpg"
@@ -97,6 +104,13 @@ class Share(models.Model):
     withdrawn = models.BooleanField(default=False)
     seen = models.PositiveIntegerField(default=0, help_text="how often the page was opened")
     seen_at = models.DateTimeField(null=True, help_text="when it was opened last")
+
+    def __str__(self) -> str:
+        return f"link to the {self.script}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return self.script.run.get_additional_data()
 
 
 class Tick(models.Model):
@@ -147,6 +161,10 @@ class ClubText(models.Model):
 
     class Meta:
         ordering = ["title", "id"]
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id}
 
 
 class Mail(models.Model):

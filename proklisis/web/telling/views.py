@@ -203,6 +203,8 @@ class StillView(OfTelling):
 
 
 class AngleView(OfTelling):
+    helpers_may = ("post",)
+
     @extend_schema(
         request=AngleAskedSerializer, responses={200: AngleSerializer, 400: ProblemSerializer}
     )

@@ -15,7 +15,7 @@ from django.utils import timezone
 from proklisis.footage.probe import probe
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
-from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
 from proklisis.web.demo.practice import practise
 from proklisis.web.goes import finding
@@ -41,7 +41,7 @@ class Command(BaseCommand):
             club = Club.objects.create(name=CLUB)
             user = User.objects.create_user(username, password=password)
             self.coach = user
-            coach = Coach.objects.create(user=user, club=club, name=name)
+            coach = Coach.objects.create(user=user, club=club, name=name, role=Role.OWNER)
             for part in reversed((*CAST, *ALIKE)):
                 self._run(club, part)
             for again in SEASON:

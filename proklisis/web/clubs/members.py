@@ -1,0 +1,170 @@
+"""The people of a club: who they are, in which role, who is invited; changed by its owners."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from allauth.account.forms import default_token_generator
+from allauth.account.utils import user_pk_to_url_str
+from allauth.usersessions.models import UserSession
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from proklisis.web.clubs import second_factor
+from proklisis.web.clubs.access import coach_of
+from proklisis.web.clubs.entries import put_down
+from proklisis.web.clubs.models import Club, Coach, Invitation, Role
+from proklisis.web.errors import Conflict, ProblemSerializer
+
+MOST_OPEN = 50
+
+
+class MemberSerializer(serializers.ModelSerializer[Coach]):
+    username = serializers.CharField(source="user.username")
+    role = serializers.ChoiceField(Role.choices, read_only=True)
+    left_at = serializers.DateTimeField(allow_null=True, read_only=True)
+    me = serializers.SerializerMethodField()
+    second_factor = serializers.SerializerMethodField()
+    last_login = serializers.DateTimeField(source="user.last_login", allow_null=True)
+
+    class Meta:
+        model = Coach
+        fields = ["id", "name", "username", "role", "left_at", "me", "second_factor", "last_login"]
+
+    def get_me(self, row: Coach) -> bool:
+        return bool(row.pk == self.context["me"].pk)
+
+    def get_second_factor(self, row: Coach) -> bool:
+        return second_factor.asked_of(row.user)
+
+
+class InvitationSerializer(serializers.ModelSerializer[Invitation]):
+    role = serializers.ChoiceField(Role.choices, read_only=True)
+    expires = serializers.DateTimeField(read_only=True)
+    path = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Invitation
+        fields = ["id", "role", "path", "made", "expires"]
+
+    def get_path(self, row: Invitation) -> str:
+        return f"/join/{row.token}"
+
+
+class ClubSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    role = serializers.ChoiceField(Role.choices, help_text="of who asks")
+    members = MemberSerializer(many=True)
+    invitations = InvitationSerializer(
+        many=True, help_text="open ones; none are shown to others than owners"
+    )
+
+
+class RoleSerializer(serializers.Serializer[Any]):
+    role = serializers.ChoiceField(Role.choices)
+
+
+class MemberChangeSerializer(serializers.Serializer[Any]):
+    role = serializers.ChoiceField(Role.choices, required=False)
+    left = serializers.BooleanField(
+        required=False, help_text="taken out of the club, or let in again"
+    )
+
+
+class PathSerializer(serializers.Serializer[Any]):
+    path = serializers.CharField()
+
+
+class Answering(APIView):
+    def answer(self, request: Request, status: int = 200) -> Response:
+        me = coach_of(request)
+        owner = me.role == Role.OWNER
+        members = me.club.coaches.select_related("user").order_by("left_at", "name")
+        opened = [i for i in me.club.invitations.all() if i.open] if owner else []
+        said = {
+            "name": me.club.name, "role": me.role,
+            "members": MemberSerializer(members if owner else members.filter(left_at=None), many=True, context={"me": me}).data,
+            "invitations": InvitationSerializer(opened, many=True).data,
+        }  # fmt: skip
+        return Response(said, status=status)
+
+
+class ClubView(Answering):
+    @extend_schema(responses=ClubSerializer)
+    def get(self, request: Request) -> Response:
+        """The club and its people."""
+        return self.answer(request)
+
+
+class InvitationsView(Answering):
+    owners_only = True
+
+    @extend_schema(request=RoleSerializer, responses={201: ClubSerializer, 409: ProblemSerializer})
+    def post(self, request: Request) -> Response:
+        """Make a link by which one person joins in a role."""
+        given = RoleSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        me = coach_of(request)
+        if sum(i.open for i in me.club.invitations.all()) >= MOST_OPEN:
+            raise Conflict(f"{MOST_OPEN} invitations are open already. Withdraw one first.")
+        Invitation.objects.create(club=me.club, by=me.user, **given.validated_data)
+        return self.answer(request, 201)
+
+
+class InvitationView(Answering):
+    owners_only = True
+
+    @extend_schema(responses={200: ClubSerializer})
+    def delete(self, request: Request, invitation: int) -> Response:
+        """Withdraw an invitation; its link does not work any more."""
+        found = get_object_or_404(Invitation, pk=invitation, club=coach_of(request).club)
+        found.withdrawn = True
+        found.save(update_fields=["withdrawn"])
+        return self.answer(request)
+
+
+class MemberView(Answering):
+    owners_only = True
+
+    @extend_schema(
+        request=MemberChangeSerializer, responses={200: ClubSerializer, 409: ProblemSerializer}
+    )
+    def patch(self, request: Request, member: int) -> Response:
+        """Give somebody another role, take them out of the club, or let them in again."""
+        given = MemberChangeSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with transaction.atomic():
+            club = Club.objects.select_for_update().get(pk=coach_of(request).club_id)
+            found = get_object_or_404(club.coaches.select_related("user"), pk=member)
+            found.role = given.validated_data.get("role", found.role)
+            if "left" in given.validated_data:
+                found.left_at = timezone.now() if given.validated_data["left"] else None
+            found.save(update_fields=["role", "left_at"])
+            if not club.coaches.filter(role=Role.OWNER, left_at=None).exists():
+                raise Conflict("A club needs an owner. Make somebody else one first.")
+            found.user.is_active = found.left_at is None
+            found.user.save(update_fields=["is_active"])
+            if found.left_at is not None:
+                for session in UserSession.objects.filter(user=found.user):
+                    session.end()
+        coach_of(request).refresh_from_db()
+        return self.answer(request)
+
+
+class NewPasswordView(Answering):
+    owners_only = True
+
+    @extend_schema(request=None, responses={200: PathSerializer})
+    def post(self, request: Request, member: int) -> Response:
+        """A link by which somebody of the club sets a new password, to be handed to them; it works once, for a few days."""
+        me = coach_of(request)
+        found = get_object_or_404(me.club.coaches.select_related("user"), pk=member, left_at=None)
+        key = f"{user_pk_to_url_str(found.user)}-{default_token_generator.make_token(found.user)}"
+        put_down(me.club, me.user, "made a link for a new password", found.name)
+        return Response({"path": f"/new-password/{key}"})

@@ -1,0 +1,40 @@
+"""The secret of a second factor as a picture that an authenticator reads."""
+
+from __future__ import annotations
+
+import io
+from base64 import b64encode
+from typing import Any
+
+import qrcode
+from drf_spectacular.utils import extend_schema
+from qrcode.image.svg import SvgPathFillImage
+from rest_framework import serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+
+class SecretSerializer(serializers.Serializer[Any]):
+    address = serializers.RegexField(r"^otpauth://totp/", max_length=400)
+
+
+class PictureOfSecretSerializer(serializers.Serializer[Any]):
+    image = serializers.CharField(help_text="a data: address of an SVG")
+
+
+class PictureOfSecretView(APIView):
+    helpers_may = ("post",)
+
+    @extend_schema(
+        operation_id="secret_picture", request=SecretSerializer, responses=PictureOfSecretSerializer
+    )
+    def post(self, request: Request) -> Response:
+        """The picture of an ``otpauth:`` address. Nothing of it is kept."""
+        given = SecretSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        out = io.BytesIO()
+        qrcode.make(given.validated_data["address"], image_factory=SvgPathFillImage).save(out)
+        return Response(
+            {"image": f"data:image/svg+xml;base64,{b64encode(out.getvalue()).decode()}"}
+        )
