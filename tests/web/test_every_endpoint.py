@@ -42,6 +42,7 @@ HELPERS = {
 #: What a request needs to say so that it is looked up whose the row is.
 BODIES: dict[str, dict[str, Any]] = {
     "api/runs/<run>/script/chosen": {"frame": 1, "marks": [], "caption": "x"},
+    "api/runs/<pk>/clips": {"same_pass": True},
     "api/runs/<run>/script/mail": {"to": "wren@example.org"},
     "api/runs/<run>/telling": {"telling": {}, "version": 0},
     "api/runs/<run>/telling/angle": {"points": [[1, 1], [9, 9]]},
