@@ -186,6 +186,12 @@ class TestSecondFactor:
         assert right.status_code == 200 and right.json()["second_factor"] is True
         assert log_in("ada", code=code)[1].status_code == 400
 
+    def test_it_is_turned_off_again(self, coach):
+        client, _ = self.with_factor()
+        gone = client.delete(f"{ALLAUTH}/account/authenticators/totp")
+        assert gone.status_code == 200, gone.json()
+        assert log_in("ada")[1].status_code == 200
+
     def test_a_recovery_code_works_once(self, coach):
         client, _ = self.with_factor()
         codes = client.get(f"{ALLAUTH}/account/authenticators/recovery-codes").json()["data"][
@@ -298,8 +304,8 @@ class TestWhoDidWhat:
             "logged in",
             "withdrew the links of",
             "exported everything of",
-            "made share",
-            "changed script",
+            "made",
+            "changed",
             "changed rider",
         ):
             assert ("Ada", what) in said, (what, said)

@@ -22,6 +22,14 @@ VERBS = {
     LogEntry.Action.DELETE: "deleted",
     LogEntry.Action.ACCESS: "opened",
 }
+#: What a row is called before its name; the others say it themselves.
+KINDS = {
+    "rider": "rider",
+    "run": "run",
+    "coach": "member",
+    "clubtext": "text",
+    "reference": "reference",
+}
 #: So much of a changed text is shown.
 LONGEST = 60
 
@@ -77,7 +85,7 @@ def row(entry: LogEntry) -> dict[str, Any]:
         "who": (actor.coach.name if hasattr(actor, "coach") else actor.get_username())
         if actor
         else "",
-        "what": what or f"{VERBS[entry.action]} {entry.content_type.name}",
+        "what": what or f"{VERBS[entry.action]} {KINDS.get(entry.content_type.model, '')}".strip(),
         "about": more.get("about", "") if what else entry.object_repr,
         "changes": [] if what or entry.action != LogEntry.Action.UPDATE else _changes(entry),
         "address": entry.remote_addr or "",

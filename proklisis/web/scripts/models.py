@@ -162,6 +162,9 @@ class ClubText(models.Model):
     class Meta:
         ordering = ["title", "id"]
 
+    def __str__(self) -> str:
+        return f"“{self.title}”"
+
     def get_additional_data(self) -> dict[str, int]:
         """What is kept beside each entry of who did what."""
         return {"club": self.club_id}
