@@ -115,6 +115,8 @@ ACCOUNT_ADAPTER = "proklisis.web.clubs.adapter.ByInvitation"
 ACCOUNT_LOGIN_METHODS = {"username"}
 ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"
+# Nobody is written to whom the club does not know.
+ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
 ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = False
 USERSESSIONS_TRACK_ACTIVITY = True

@@ -39,7 +39,10 @@ export function Done() {
               <li key={`${r.at}${k}`} className="grid gap-x-3 sm:grid-cols-[11rem_1fr]">
                 <span className="text-sm text-soft">{new Date(r.at).toLocaleString()}</span>
                 <span>
-                  <b className="font-semibold">{r.who || (r.what === "could not log in" ? "Somebody" : "The software")}</b> {r.what} {r.about}
+                  <b className="font-semibold">
+                    {r.who || (r.what === "could not log in" ? "Somebody" : "The software")}
+                  </b>{" "}
+                  {r.what} {r.about}
                   {r.changes.length > 0 && <span className="text-sm text-soft"> ({r.changes.join("; ")})</span>}
                 </span>
               </li>

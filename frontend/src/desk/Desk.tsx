@@ -67,12 +67,6 @@ export function Desk() {
         >
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
-        <Link
-          to="/together"
-          className="inline-flex min-h-8 items-center rounded border border-line bg-sheet px-3 py-1 font-semibold hover:bg-tint"
-        >
-          One answer to many
-        </Link>
         <Button onClick={() => setMaking("film")}>Session film</Button>
         <Button tone="main" onClick={() => setMaking("run")}>
           <CirclePlus aria-hidden className="size-4" /> New run
@@ -115,7 +109,13 @@ export function Desk() {
       ) : (
         <>
           <Films />
-          {open.length > 0 && <Runs title="Waiting for you" rows={open} onRemoved={setRemoved} />}
+          {open.length > 0 && (
+            <Runs title="Waiting for you" rows={open} onRemoved={setRemoved}>
+              <Link to="/together" className="min-h-7 text-sm underline">
+                One answer to many
+              </Link>
+            </Runs>
+          )}
           {done.length > 0 && <Runs title="Approved" rows={done} onRemoved={setRemoved} />}
         </>
       )}
@@ -159,10 +159,24 @@ function useRestore() {
   });
 }
 
-function Runs({ title, rows, onRemoved }: { title: string; rows: Run[]; onRemoved: (run: Run) => void }) {
+function Runs({
+  title,
+  rows,
+  onRemoved,
+  children,
+}: {
+  title: string;
+  rows: Run[];
+  onRemoved: (run: Run) => void;
+  /** What is done with all of them, beside the heading. */
+  children?: React.ReactNode;
+}) {
   return (
     <section>
-      <h2 className="mb-2 text-lg">{title}</h2>
+      <div className="mb-2 flex items-baseline justify-between gap-3">
+        <h2 className="text-lg">{title}</h2>
+        {children}
+      </div>
       <ul className="divide-y divide-line rounded-lg border border-line bg-sheet">
         {rows.map((run) => (
           <li

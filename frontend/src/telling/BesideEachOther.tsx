@@ -4,9 +4,21 @@ import { useRef } from "react";
 import type { Bench, Schemas } from "../api/client";
 import { bench as benchQuery } from "../api/queries";
 import { useShown } from "../video/useShown";
+import { Marks } from "./Marks";
 
 /** Two halves in place of the picture: this run's frame, and the same moment of another. */
-export function BesideEachOther({ bench, frame, pair }: { bench: Bench; frame: number; pair: Schemas["PairOver"] }) {
+export function BesideEachOther({
+  bench,
+  frame,
+  pair,
+  marks,
+}: {
+  bench: Bench;
+  frame: number;
+  pair: Schemas["PairOver"];
+  /** What lies over this run's picture. */
+  marks: Schemas["Mark"][];
+}) {
   const own = pair.run === bench.run.id;
   const asked = useQuery({ ...benchQuery(pair.run), enabled: !own });
   const other = own ? bench : asked.data;
@@ -16,7 +28,15 @@ export function BesideEachOther({ bench, frame, pair }: { bench: Bench; frame: n
   const size: [number, number] = h > w ? [w, Math.floor(h / 2)] : [Math.floor(w / 2), h];
   return (
     <div className={`absolute inset-0 grid gap-1 bg-on-picture ${h > w ? "grid-rows-2" : "grid-cols-2"}`}>
-      <Half bench={bench} frame={frame} box={half.box} size={size} words={pair.words[0]!} mirror={false} />
+      <Half
+        bench={bench}
+        frame={frame}
+        box={half.box}
+        size={size}
+        words={pair.words[0]!}
+        mirror={false}
+        marks={marks}
+      />
       {other?.run.clip ? (
         <Half
           bench={other}
@@ -42,6 +62,7 @@ function Half({
   size: [width, height],
   words,
   mirror,
+  marks = [],
 }: {
   bench: Bench;
   frame: number;
@@ -49,6 +70,7 @@ function Half({
   size: [number, number];
   words: string;
   mirror: boolean;
+  marks?: Schemas["Mark"][];
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const clip = bench.run.clip!;
@@ -73,6 +95,14 @@ function Half({
         aria-label={`${words}: frame ${frame}`}
         className={`block size-full object-contain ${mirror ? "-scale-x-100" : ""}`}
       />
+      {marks.length > 0 && (
+        <svg
+          viewBox={[part.x, part.y, part.w, part.h].map((v) => v / scale).join(" ")}
+          className="absolute inset-0 size-full"
+        >
+          <Marks marks={marks} height={part.h / scale} />
+        </svg>
+      )}
       <figcaption className="absolute top-0 left-0 bg-picture-dark/90 px-2 py-0.5 text-sm text-on-picture">
         {problem || words}
       </figcaption>

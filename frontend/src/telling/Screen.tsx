@@ -93,7 +93,7 @@ export function Screen({
         <Marks marks={[...marks, ...drawing]} height={height} />
       </svg>
       <MarkWords marks={marks} {...{ width, height }} />
-      {pair && <BesideEachOther bench={bench} frame={frame} pair={pair} />}
+      {pair && <BesideEachOther bench={bench} frame={frame} pair={pair} marks={marks} />}
       {tool && (
         <p className="pointer-events-none absolute inset-x-0 top-0 bg-picture-dark/85 p-1.5 text-center text-on-picture">
           {tool === "angle" && points.length >= 2

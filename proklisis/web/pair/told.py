@@ -14,7 +14,7 @@ from proklisis.core.comparing import pair as core
 from proklisis.core.comparing.sides import side_word
 from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
-from proklisis.core.playbook.words import day_words, upper_first
+from proklisis.core.playbook.words import day_words, phase_words, upper_first
 from proklisis.core.review import playbook
 from proklisis.core.shapes.telling import Passage
 from proklisis.core.telling.captions import reading_s
@@ -148,4 +148,5 @@ def _says(a: core.Run, b: core.Run, unit: int, unit_b: int, mirror: bool) -> str
     if row is None:
         return ""
     said = row_in_words(row)
-    return f"{said['title']}: {said['a']} here, {said['b']} beside it."
+    at = f" at the {phase_words(row['phase'])}" if row["phase"] else ""
+    return f"{said['title']}{at}: {said['a']} here, {said['b']} beside it."
