@@ -10,6 +10,7 @@ import pytest
 from jsonschema import Draft202012Validator
 
 from proklisis.core.errors import InputError
+from proklisis.core.playbook.cues import next_step
 from proklisis.core.review import judge, playbook, review, run_sheet
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.telling.angles import drawn_angle
@@ -262,7 +263,18 @@ def test_a_pair_that_cannot_be_shown_is_refused(told, rows, words):
         }
         for r in rows
     ]
-    act = {"act": "pair", "at_s": 0, "until_s": 1, "run": 3, "mirror": False, "words": ["a", "b"], "rows": made}  # fmt: skip
+    act = {"act": "pair", "at_s": 0, "until_s": 1, "run": 3, "made": "", "mirror": False, "words": ["a", "b"], "rows": made}  # fmt: skip
     tale = {"format": "telling/1", "discipline": "alpine_carve", "passages": [{"id": "p", "caption": "", "length_s": 1, "acts": [act]}]}  # fmt: skip
     with pytest.raises(InputError, match=words):
         played(tale, seen)
+
+
+@pytest.mark.parametrize(
+    ("began", "ticked", "came", "then"),
+    [
+        (0, None, "moved", 1), (0, 2, "moved", 3), (2, 0, "moved", 3), (3, None, "moved", 3),
+        (1, 2, "no_change", 1), (1, 3, "worse", 1), (1, None, "cannot_tell", 1), (9, None, "no_change", 3),
+    ],
+)  # fmt: skip
+def test_a_ladder_goes_on_only_where_the_number_moved(began, ticked, came, then):
+    assert next_step(began, ticked, 4, came) == then

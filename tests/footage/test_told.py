@@ -188,7 +188,7 @@ def test_two_runs_play_as_one_in_halves(short_clip, tmp_path, seen):
         {"frame": f, "other": o, "box": whole, "other_box": whole}
         for f, o in ((10, 60), (20, 62), (40, 90))
     ]
-    over = {"act": "pair", "at_s": 0.0, "until_s": 3.0, "run": 7, "mirror": False, "words": ["Wren", "Bram"], "rows": rows}  # fmt: skip
+    over = {"act": "pair", "at_s": 0.0, "until_s": 3.0, "run": 7, "made": "", "mirror": False, "words": ["Wren", "Bram"], "rows": rows}  # fmt: skip
     play = {"act": "play", "at_s": 0.0, "frame": 10, "to_frame": 40, "speed": 0.25}
     tale = telling(("Both", 3.0, [play, over], None), ("Alone", 0.5, [stop(0.0, 5)], None))
     lay = played(tale, seen)

@@ -111,6 +111,17 @@ def run(rider, simulated, short_clip) -> Run:
     return measured_run(rider, sim.tracks, short_clip)
 
 
+@pytest.fixture
+def ridden(rider, simulated):
+    """Runs of one rider, as they were ridden one after the other."""
+
+    def ride(faults: dict[str, float], seed: int, who: Rider | None = None) -> Run:
+        sim = simulated(faults, seed=seed, units=6, view="front")
+        return measured_run(who or rider, sim.tracks)
+
+    return ride
+
+
 #: Two people in the picture, as a clip keeps them.
 TWO = [
     {

@@ -5,25 +5,12 @@ from __future__ import annotations
 import csv
 import io
 
-import pytest
-
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.targets.models import Prescribed
-from tests.web.conftest import client_of, measured_run, new_coach
+from tests.web.conftest import client_of, new_coach
 
 HIP_OUT = {"hip_out": 1.8}
-
-
-@pytest.fixture
-def ridden(rider, simulated):
-    """Runs of one rider, as they were ridden one after the other."""
-
-    def ride(faults: dict[str, float], seed: int, who: Rider | None = None) -> Run:
-        sim = simulated(faults, seed=seed, units=6, view="front")
-        return measured_run(who or rider, sim.tracks)
-
-    return ride
 
 
 def approved(client, run: Run) -> dict:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import html
 import io
 from datetime import date
 
@@ -22,15 +23,6 @@ from tests.web.test_scripts import approve, url
 from tests.web.test_uploads import TUS, piece, told
 
 pytestmark = pytest.mark.django_db
-
-
-@pytest.fixture
-def ridden(rider, simulated):
-    def ride(faults: dict[str, float], seed: int, who: Rider | None = None) -> Run:
-        sim = simulated(faults, seed=seed, units=6, view="front")
-        return measured_run(who or rider, sim.tracks)
-
-    return ride
 
 
 def change(client, run, expect: int = 200, **what) -> dict:
@@ -182,7 +174,28 @@ class TestLadders:
         approve(client, first)
         again = client.get(url(ridden({"hip_out": 1.8}, 31))).json()
         assert again["begins"] == {drill: 1}
-        assert "did not move" in again["stepped"]
+        assert "no change of the number can be told" in again["stepped"]
+
+    def test_say_what_is_not_known_where_it_cannot_be_told(self, client, ridden):
+        """What came of it hangs on what the clip shows: where that is nothing, the number is not said to stand still."""
+        first = ridden({"hip_out": 1.8}, 31)
+        (drill,) = [
+            d["id"]
+            for d in client.get(url(first)).json()["prescription"]["drills"]
+            if d["fault"] == "hip_out"
+        ]
+        change(client, first, begins={drill: 1})
+        approve(client, first)
+        Prescribed.objects.filter(run=first).update(aims=[])
+        again = client.get(url(ridden({"hip_out": 1.8}, 33))).json()
+        assert again["prescription"]["followup"] == []
+        assert "cannot be told" in again["stepped"]
+        assert again["begins"] == {drill: 1}
+
+    def test_do_not_say_that_a_step_was_done_which_nobody_ticked(self, client, ridden):
+        approve(client, ridden({"hip_out": 2.2}, 31))
+        said = client.get(url(ridden({"hip_out": 1.2}, 32))).json()["stepped"]
+        assert "was given from step 1" in said and "number moved" in said and "ticked" not in said
 
     def test_a_coach_says_otherwise(self, client, ridden):
         first = ridden({"hip_out": 2.2}, 31)
@@ -256,6 +269,8 @@ class TestClipsBack:
         new = Run.objects.get(pk=back["run"])
         assert (new.rider, new.club, new.discipline) == (run.rider, run.club, run.discipline)
         assert new.state == Run.State.QUEUED
+        # Another slope, another rope, another set-up: what nobody said of this clip is not judged by.
+        assert run.conditions and (new.conditions, new.gear) == ({}, {})
         # The coach sees it on the Script that it answers, and on the Desk.
         assert client.get(url(run)).json()["clips_back"][0]["run"] == new.pk
         assert new.pk in {r["id"] for r in client.get("/api/runs").json()["results"]}
@@ -329,6 +344,18 @@ class TestTogether:
         assert client.get("/api/together").json() == []
         assert client_of(new_coach("Elsewhere", "eve")).get("/api/together").json() == []
 
+    def test_what_was_changed_since_is_looked_at_first(self, client, coach, ridden):
+        other = Rider.objects.create(
+            club=coach.club, name="Bram", number=8, born=1980, height_cm=180
+        )
+        a, _ = ridden({"hip_out": 1.8}, 31), ridden({"hip_out": 1.8}, 33, other)
+        a.result.stale = True
+        a.result.save()
+        (group,) = client.get("/api/together").json()
+        trouble = {r["run"]: r["trouble"] for r in group["runs"]}
+        assert "changed since" in trouble.pop(a.pk)
+        assert set(trouble.values()) == {""}
+
 
 def test_scripts_approved_before_targets_were_kept_get_theirs(client, run):
     approve(client, run)
@@ -366,3 +393,15 @@ def test_how_gear_felt_stands_in_the_book(client, run):
     assert client.patch(f"/api/runs/{run.pk}", {"gear": gear}, format="json").status_code == 200
     (row,) = client.get(f"/api/riders/{run.rider_id}/book").json()["runs"]
     assert row["gear"] == ["stance 2 cm wider"] and row["felt"] == "surer in the belly"
+
+
+def test_the_page_itself_says_first_what_to_do_and_to_take_care(client, run):
+    change(client, run, message="Well ridden, <Wren> & all.")
+    token = link(client, run)
+    text = APIClient().get(f"/s/{token}").content.decode()
+    body = client.get(url(run)).json()["prescription"]
+    assert html.escape(body["main"]["cue"]) in text
+    assert all(html.escape(c) in text for c in body["cautions"])
+    assert "&lt;Wren&gt; &amp; all." in text
+    client.delete(url(run, "/share"))
+    assert body["main"]["cue"] not in APIClient().get(f"/s/{token}").content.decode()

@@ -330,9 +330,27 @@ class TestBeside:
         kept.delete()
         assert reader.get(f"/api/shared/{token}").json()["film"] is None
         assert reader.get(f"/api/shared/{token}/film").status_code == 404
+        assert reader.get(f"/api/shared/{token}/captions").status_code == 404
         client.delete(f"/api/runs/{run.pk}/script/approve")
         again = client.post(f"/api/runs/{run.pk}/script/approve")
         assert again.status_code == 409 and "may not be shown" in again.json()["problem"]
+
+    def test_what_was_changed_after_it_was_put_beside_does_not_leave(self, client, two):
+        """Its frames and numbers may be others now: the pair would show the wrong moment and say the old number."""
+        earlier, run = two
+        now = got(client, run)
+        now["telling"]["passages"] = [self.ask(client, run, earlier).json()["passage"]]
+        assert put(client, run, now["telling"], 0).json()["stale"] is False
+        earlier.result.made = timezone.now()
+        earlier.result.save()
+        assert got(client, run)["stale"] is True
+        for path in ("telling/films", "script/approve"):
+            refused = client.post(f"/api/runs/{run.pk}/{path}", {}, format="json")
+            assert refused.status_code == 409 and "changed after" in refused.json()["problem"], path
+        again = got(client, run)
+        again["telling"]["passages"] = [self.ask(client, run, earlier).json()["passage"]]
+        put(client, run, again["telling"], 1)
+        assert client.post(f"/api/runs/{run.pk}/script/approve").status_code == 200
 
     def test_erasing_the_other_run_erases_the_film(self, client, two):
         earlier, run = two

@@ -14,7 +14,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from proklisis.core.errors import InputError
 from proklisis.web.analysis import reviewing
 from proklisis.web.analysis.carrying import measure_now
-from proklisis.web.analysis.reviewing import refresh
+from proklisis.web.analysis.reviewing import brought_up_to_date, refresh
 from proklisis.web.runs.models import Edit, Result, Run
 from proklisis.web.runs.queueing import resume
 from proklisis.web.runs.writing import changed, put_down
@@ -323,3 +323,14 @@ def test_a_run_that_was_loaded_before_a_change_is_not_remembered_as_after_it(cli
     changed(run=run)
     assert reviewing.reviewed(before).tracks.facts.roll_deg == 9.0
     assert client.get(f"/api/runs/{run.pk}/bench").json()["roll_deg"] == 9.0
+
+
+def test_what_another_request_measured_meanwhile_is_answered_with(client, run):
+    """Two ask at once after a change: whoever finds it measured already shows the new numbers, not those it had loaded."""
+    client.get(f"/api/runs/{run.pk}/bench")
+    mark = {"kind": "mark", "frame": 20, "landmark": "l_knee", "x": 600, "y": 300}
+    loaded = Run.objects.select_related("result").get(pk=run.pk)
+    after = client.post(f"/api/runs/{run.pk}/edits", mark, format="json").json()
+    assert loaded.result.bench["readings"] != after["readings"]
+    assert brought_up_to_date(loaded)
+    assert loaded.result.bench["readings"] == after["readings"]

@@ -3,7 +3,8 @@ import { useState, type ReactNode } from "react";
 
 import { account } from "../api/client";
 import { session } from "../api/queries";
-import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
+import { Button, Trouble, Waiting } from "../ui/parts";
+import { PasswordField } from "./PasswordField";
 import { SecondFactor } from "./SecondFactor";
 
 /** A coach's own account: password, second factor, where they are logged in. */
@@ -56,31 +57,8 @@ function ChangePassword() {
         change.mutate();
       }}
     >
-      <Field label="Password until now">
-        {(id) => (
-          <Input
-            id={id}
-            type="password"
-            required
-            autoComplete="current-password"
-            value={was}
-            onChange={(e) => setWas(e.target.value)}
-          />
-        )}
-      </Field>
-      <Field label="New password" hint="Twelve characters or more; a few words are best." error={change.error?.message}>
-        {(id) => (
-          <Input
-            id={id}
-            type="password"
-            required
-            minLength={12}
-            autoComplete="new-password"
-            value={next}
-            onChange={(e) => setNext(e.target.value)}
-          />
-        )}
-      </Field>
+      <PasswordField label="Password until now" known value={was} onChange={setWas} />
+      <PasswordField label="New password" error={change.error?.message} value={next} onChange={setNext} />
       {change.isSuccess && !was && (
         <p role="status" className="text-soft">
           It is changed.

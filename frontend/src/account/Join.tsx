@@ -4,6 +4,7 @@ import { useState } from "react";
 
 import { api, need, Problem } from "../api/client";
 import { Button, Field, Input, Trouble, Waiting } from "../ui/parts";
+import { PasswordField } from "./PasswordField";
 import { Sheet } from "./Sheet";
 
 const AS = { owner: "an owner", coach: "a coach", helper: "a helper" };
@@ -74,19 +75,7 @@ export function Join() {
             <Input id={id} type="email" autoComplete="email" value={email} onChange={(e) => setEmail(e.target.value)} />
           )}
         </Field>
-        <Field label="Password" hint="Twelve characters or more; a few words are best." error={wrong.password}>
-          {(id) => (
-            <Input
-              id={id}
-              type="password"
-              autoComplete="new-password"
-              required
-              minLength={12}
-              value={password}
-              onChange={(e) => setPassword(e.target.value)}
-            />
-          )}
-        </Field>
+        <PasswordField label="Password" error={wrong.password} value={password} onChange={setPassword} />
         {join.error && Object.keys(wrong).length === 0 && (
           <p role="alert" className="text-bad">
             {join.error.message}

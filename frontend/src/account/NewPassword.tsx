@@ -4,6 +4,7 @@ import { useState } from "react";
 
 import { account, api, need, Problem, setCsrf } from "../api/client";
 import { Button, Field, Input } from "../ui/parts";
+import { PasswordField } from "./PasswordField";
 import { Sheet } from "./Sheet";
 
 const fresh = async () => setCsrf((await need(api.GET("/api/session"))).csrf);
@@ -77,23 +78,7 @@ export function NewPassword() {
             set.mutate();
           }}
         >
-          <Field
-            label="New password"
-            hint="Twelve characters or more; a few words are best."
-            error={set.error?.message}
-          >
-            {(id) => (
-              <Input
-                id={id}
-                type="password"
-                autoComplete="new-password"
-                required
-                minLength={12}
-                value={password}
-                onChange={(e) => setPassword(e.target.value)}
-              />
-            )}
-          </Field>
+          <PasswordField label="New password" error={set.error?.message} value={password} onChange={setPassword} />
           <Button type="submit" tone="main" className="justify-center" disabled={set.isPending}>
             Set it
           </Button>

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { account, api, need, Problem } from "../api/client";
 import { session } from "../api/queries";
 import { Button, Field, Input } from "../ui/parts";
+import { PasswordField } from "./PasswordField";
 
 type Setting = { secret: string; image: string };
 
@@ -69,18 +70,13 @@ export function SecondFactor({ on }: { on: boolean }) {
             unlock.mutate();
           }}
         >
-          <Field label="Your password, once more" error={unlock.error?.message}>
-            {(id) => (
-              <Input
-                id={id}
-                type="password"
-                required
-                autoComplete="current-password"
-                value={password}
-                onChange={(e) => setPassword(e.target.value)}
-              />
-            )}
-          </Field>
+          <PasswordField
+            label="Your password, once more"
+            known
+            error={unlock.error?.message}
+            value={password}
+            onChange={setPassword}
+          />
           <span className="flex gap-2">
             <Button type="submit" tone="main" disabled={unlock.isPending}>
               Go on

@@ -3982,6 +3982,8 @@ export interface components {
         PairOver: {
             /** Run */
             run: number;
+            /** Made */
+            made: string;
             /** Mirror */
             mirror: boolean;
             /** Words */
@@ -4030,6 +4032,11 @@ export interface components {
              * @description the other run; this one where it is another unit of it
              */
             run: number;
+            /**
+             * Made
+             * @description when the other run's numbers came out as they are here
+             */
+            made: string;
             /** Mirror */
             mirror: boolean;
             /**

@@ -229,7 +229,7 @@ it("draws A mended in the frame where the main thing shows", async () => {
   await screen.findByText(/^A 10 /);
   fireEvent.keyDown(document.body, { key: "g" });
   expect(await screen.findByText("A: Drawn with lean at 20°.")).toBeTruthy();
-  expect(screen.getByText(/^A 22 /)).toBeTruthy();
+  expect(await screen.findByText(/^A 22 /)).toBeTruthy();
   expect(screen.getByTestId("outline")).toBeTruthy();
   fireEvent.keyDown(document.body, { key: "ArrowRight" });
   expect(screen.queryByTestId("outline")).toBeNull();

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useLayoutEffect, useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { Trouble, Waiting } from "../ui/parts";
@@ -37,9 +37,9 @@ export function SharedPage({ token }: { token: string }) {
     return () => clearTimeout(handle);
   }, [waits, again]);
   useKeptForLater();
-  // What was in the page itself has been read meanwhile; all of it stands there now.
+  // What was in the page itself has been read meanwhile; all of it stands there now, and never beside it.
   const there = !!data || !!error;
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (there) document.getElementById("first")?.remove();
   }, [there]);
   if (error && !data) return <Trouble error={error} again={() => setAgain((n) => n + 1)} />;

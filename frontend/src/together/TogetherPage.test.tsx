@@ -63,6 +63,16 @@ it("answers all that are ticked, each on their own run, and tells what became of
   expect(calls.find((c) => c.call.endsWith("/approve"))!.body).toMatchObject({ was: { message: "Dear {rider}" } });
 });
 
+it("writes nothing to a run whose main thing is another by now", async () => {
+  const other = scriptOf({ prescription: prescriptionOf({ main: mainOf("skid", { title: "Skids" }) }) });
+  const calls = server({ "GET /api/runs/{run}/script": other });
+  show(<TogetherPage />);
+  fireEvent.click(await screen.findByRole("button", { name: "Answer together" }));
+  fireEvent.click(screen.getByRole("button", { name: "Approve all 3" }));
+  expect(await screen.findAllByText(/Nothing was written: the main thing is “Skids”/)).toHaveLength(3);
+  expect(calls.some((c) => c.call.startsWith("PATCH") || c.call.endsWith("/approve"))).toBe(false);
+});
+
 it("goes on with the others where one cannot be approved, and keeps what was typed", async () => {
   server({
     "POST /api/runs/{run}/script/approve": (_: unknown, p: { path: { run: number } }) =>

@@ -78,7 +78,7 @@ function Answer({ group: g, onBack }: { group: Group; onBack: () => void }) {
   const common: Common = { text: text.value.trim(), cue: cue.trim(), again, lessons, telling };
   const told = g.runs.filter((r) => r.told);
   const start = async (approve: boolean) => {
-    const all = await answer.start(runs, common, approve);
+    const all = await answer.start(runs, g.fault, common, approve);
     if (all) text.clear();
     void client.invalidateQueries({ queryKey: ["runs"] });
     void client.invalidateQueries({ queryKey: ["script"] });

@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 
-import { api, need, Problem, type Schemas } from "../api/client";
+import { api, need, type Schemas } from "../api/client";
 
 /** What goes to all. */
 export interface Common {
@@ -23,14 +23,19 @@ export function useAnswer() {
   const [came, setCame] = useState<Record<number, Answered>>({});
   const [now, setNow] = useState<{ done: number; of: number } | null>(null);
   const stopped = useRef(false);
-  const start = async (runs: Schemas["TogetherRun"][], common: Common, approve: boolean): Promise<boolean> => {
+  const start = async (
+    runs: Schemas["TogetherRun"][],
+    fault: string,
+    common: Common,
+    approve: boolean,
+  ): Promise<boolean> => {
     stopped.current = false;
     let all = true;
     for (const [done, r] of runs.entries()) {
       setNow({ done, of: runs.length });
       let got: Answered;
       try {
-        got = await one(r, common, approve);
+        got = await one(r, fault, common, approve);
       } catch (e) {
         all = false;
         got = { approved: false, path: null, problem: (e as Error).message };
@@ -56,9 +61,16 @@ export function useAnswer() {
   };
 }
 
-async function one(r: Schemas["TogetherRun"], common: Common, approve: boolean): Promise<Answered> {
+async function one(r: Schemas["TogetherRun"], fault: string, common: Common, approve: boolean): Promise<Answered> {
   const params = { path: { run: r.run } };
-  const has = (await need(api.GET("/api/runs/{run}/script", { params }))).lessons.map((x) => x.fault);
+  const before = await need(api.GET("/api/runs/{run}/script", { params }));
+  const main = before.prescription.main;
+  // It may have been judged anew since the group was put together; what is written to all would then be about another thing.
+  if (main?.fault !== fault)
+    throw new Error(
+      `Nothing was written: the main thing is ${main ? `“${main.title}”` : "none"} by now. Load the page again.`,
+    );
+  const has = before.lessons.map((x) => x.fault);
   const script = await need(
     api.PATCH("/api/runs/{run}/script", {
       params,
@@ -67,17 +79,13 @@ async function one(r: Schemas["TogetherRun"], common: Common, approve: boolean):
         ...(common.cue ? { cue: common.cue } : {}),
         ...(common.again ? { retest_on: common.again } : {}),
         ...(common.lessons.length ? { lessons: [...new Set([...has, ...common.lessons])] } : {}),
-        with_telling: common.telling !== "none",
+        ...(common.telling === "own" ? {} : { with_telling: common.telling !== "none" }),
       },
     }),
   );
-  if (typeof common.telling === "number" && common.telling !== r.run)
-    await need(api.POST("/api/runs/{run}/telling/from", { params, body: { run: common.telling } })).catch(
-      (e: unknown) => {
-        // Who was told already keeps what was told to them.
-        if (!(e instanceof Problem && e.status === 409)) throw e;
-      },
-    );
+  // Who was told already keeps what was told to them.
+  if (typeof common.telling === "number" && common.telling !== r.run && !r.told)
+    await need(api.POST("/api/runs/{run}/telling/from", { params, body: { run: common.telling } }));
   if (!approve) return { approved: false, path: null, problem: "" };
   await need(
     api.POST("/api/runs/{run}/script/approve", {

@@ -127,6 +127,10 @@ class PairShown(TypedDict):
     run: Annotated[
         int, Field(ge=1, description="the other run; this one where it is another unit of it")
     ]
+    made: Annotated[
+        str,
+        Field(max_length=40, description="when the other run's numbers came out as they are here"),
+    ]
     mirror: bool
     words: Annotated[
         list[Words], Field(min_length=2, max_length=2, description="whose each half is")
@@ -207,6 +211,7 @@ class PairOver(TypedDict):
     """Two halves in place of the picture."""
 
     run: int
+    made: str
     mirror: bool
     words: list[str]
     at: Annotated[dict[int, OtherHalf], Field(description="frame → its other half")]

@@ -233,7 +233,7 @@ def _beside(act: PairShown, frames: list[int]) -> PairOver:
         return [round(at(boxes[key][:, k], frame), 1) for k in range(4)]
 
     return {
-        "run": act["run"], "mirror": act["mirror"], "words": list(act["words"]),
+        "run": act["run"], "made": act["made"], "mirror": act["mirror"], "words": list(act["words"]),
         "at": {
             f: {"other": round(at(other, f)), "box": box("box", f), "other_box": box("other_box", f)} for f in frames
         },

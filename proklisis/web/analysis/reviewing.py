@@ -323,7 +323,13 @@ def queue_measuring(run: Run) -> None:
 
 def brought_up_to_date(run: Run) -> bool:
     """Bring the result up to date: at once, or by a job where the last time took longer than a moment. Whether it is there."""
-    run.result.refresh_from_db(fields=["stale", "remeasure", "made_by", "took_s"])
+    was = run.result.made, run.result.changes
+    run.result.refresh_from_db(
+        fields=["stale", "remeasure", "made_by", "took_s", "made", "changes"]
+    )
+    if (run.result.made, run.result.changes) != was:
+        # Another measured it since this one was loaded: its numbers are the others'.
+        run.result.refresh_from_db()
     if not outdated(run.result):
         return True
     if run.result.took_s > MOMENT_S and to_measure(run.result):

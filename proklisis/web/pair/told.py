@@ -18,14 +18,14 @@ from proklisis.core.playbook.words import day_words, phase_words, upper_first
 from proklisis.core.review import playbook
 from proklisis.core.shapes.telling import Passage
 from proklisis.core.telling.captions import reading_s
-from proklisis.web.analysis.compared import compared, run_of
+from proklisis.web.analysis.compared import compared
 from proklisis.web.clubs.access import in_feet_for
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.pair.films import boxes_of
 from proklisis.web.pair.views import UNIT_SIDES, matched_units, row_in_words
 from proklisis.web.runs.models import Run
 from proklisis.web.shape import Shape
-from proklisis.web.telling.others import check_beside
+from proklisis.web.telling.others import check_beside, made_of
 from proklisis.web.telling.views import OfTelling
 
 #: A passage has no more rows than this, and plays this slowly.
@@ -57,7 +57,7 @@ class TellingPairView(OfTelling):
         given.is_valid(raise_exception=True)
         asked = given.validated_data
         own = self.run(request, run)
-        other = own if asked["b"] == own.pk else run_of(request, asked["b"])
+        other = own if asked["b"] == own.pk else self.run(request, asked["b"])
         if other.pk != own.pk:
             check_beside(own, [other.pk])
         said = {"passage": passage_of(own, other, asked)}
@@ -105,7 +105,7 @@ def passage_of(own: Run, other: Run, asked: dict[str, Any]) -> dict[str, Any]:
         "acts": [
             {"act": "play", "at_s": 0.0, "frame": int(picked[0]), "to_frame": int(picked[-1]), "speed": SPEED},
             {
-                "act": "pair", "at_s": 0.0, "until_s": length, "run": other.pk, "mirror": asked["mirror"], "words": words,
+                "act": "pair", "at_s": 0.0, "until_s": length, "run": other.pk, "made": made_of(other), "mirror": asked["mirror"], "words": words,
                 "rows": rows,
             },
         ],

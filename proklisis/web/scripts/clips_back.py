@@ -121,9 +121,9 @@ def run_for(script: Script, name: str) -> Run:
             f"{MOST_CLIPS} clips were sent on this page already. Ask your coach for a new link."
         )
     was = script.run
+    # Slope, rope, wind and set-up may be others this time; nobody has said them, so nothing is judged by them.
     like: dict[str, Any] = {
-        k: getattr(was, k)
-        for k in ("discipline", "level", "conditions", "gear", "intention_text", "intention_faults")
+        k: getattr(was, k) for k in ("discipline", "level", "intention_text", "intention_faults")
     }
     run = Run.objects.create(club=was.club, rider=was.rider, title="Sent back by the rider", **like)
     ClipBack.objects.create(script=script, run=run, name=name[:255])

@@ -16,6 +16,12 @@ from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import ClubText, Script, Tick
 from proklisis.web.targets.models import open_for
 
+#: Why a ladder does not go on.
+NOT_MOVED: dict[str, str] = {
+    "no_change": "no change of the number can be told yet",
+    "worse": "the number got worse",
+    "cannot_tell": "whether it worked cannot be told from this clip",
+}
 RETEST_AFTER = timedelta(days=14)
 
 
@@ -92,18 +98,21 @@ def ladder_begins(run: Run, script: Script) -> tuple[str, dict[str, int]]:
     step = next_step(last.step, done, len(drill["steps"]), came)
     title, n = drill["title"], len(drill["steps"])
     if came == "moved":
-        reached = last.step if done is None else max(last.step, done)
-        if reached >= n - 1:
-            said = (
-                f"“{title}” worked up to its last step. Do that one more, or choose another drill."
-            )
-        else:
-            said = f"“{title}” worked as far as step {reached + 1} of {n}: it goes on with step {step + 1}."
-    elif last.step or done is not None:
-        said = f"“{title}” begins with step {step + 1} of {n} again: the number did not move yet."
-    else:
+        # What was not ticked may not have been done: only what is known of it is said.
+        far = f"“{title}” is ticked as far as step {done + 1} of {n}" if done is not None else f"“{title}” was given from step {last.step + 1} of {n} on"  # fmt: skip
+        at_last = (last.step if done is None else max(last.step, done)) >= n - 1
+        goes_on = (
+            "do its last step more, or choose another drill"
+            if at_last
+            else f"it goes on with step {step + 1}"
+        )
+        return f"{far}, and the number moved: {goes_on}.", {drill["id"]: step, **chosen}
+    if not last.step and done is None:
         return "", chosen
-    return said, {drill["id"]: step, **chosen}
+    return f"“{title}” begins with step {step + 1} of {n} again: {NOT_MOVED[came]}.", {
+        drill["id"]: step,
+        **chosen,
+    }
 
 
 def texts_of(body: dict[str, Any]) -> dict[str, Any]:

@@ -27,5 +27,6 @@ def first_view(token: str) -> str:
         "strengths": body["prescription"]["strengths"],
         "main": body["prescription"]["main"],
         "nothing_words": body["nothing_words"],
+        "cautions": body["prescription"]["cautions"],
     }
     return render_to_string("scripts/first.html", words)

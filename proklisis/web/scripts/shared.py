@@ -363,9 +363,10 @@ class SharedCaptionsView(SharedPage):
     )
     def get(self, request: Request, token: str) -> HttpResponse:
         """The film's captions."""
-        return HttpResponse(
-            shared_by(token).script.captions, content_type="text/vtt; charset=utf-8"
-        )
+        script = shared_by(token).script
+        if film_of(script) is None:
+            raise NotFound("There is no film to this page.")
+        return HttpResponse(script.captions, content_type="text/vtt; charset=utf-8")
 
 
 class SharedPaperView(SharedPage):

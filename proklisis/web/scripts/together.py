@@ -18,6 +18,7 @@ from proklisis.core.review import playbook
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.runs.models import Run
 
+STALE = "Something was changed since it was judged. Open its Script first."
 #: So many runs are looked through, the newest first; so many numbers of each are told.
 MOST_RUNS, MOST_WORDS = 400, 2
 
@@ -96,5 +97,5 @@ def _row(run: Any, unit: str) -> dict[str, Any]:
         "run": run.pk, "rider": run.rider.name, "number": run.rider.number, "title": run.title,
         "says": [describe_evidence(e, unit) for e in evidence], "verdict": run.judged["verdict"],
         "told": hasattr(run, "telling"), "message": hasattr(run, "script") and bool(run.script.message),
-        "may_share": run.rider.may_be_shared(timezone.now().year), "trouble": run.result.trouble,
+        "may_share": run.rider.may_be_shared(timezone.now().year), "trouble": run.result.trouble or (STALE if run.result.stale else ""),
     }  # fmt: skip

@@ -43,12 +43,28 @@ def check_beside(run: Run, numbers: Iterable[int]) -> list[Run]:
     return out
 
 
+def made_of(run: Run) -> str:
+    """When a run's numbers came out as they are, as a Telling keeps it."""
+    made: str = run.result.made.isoformat()
+    return made
+
+
+def changed_beside(played: Played) -> list[int]:
+    """The runs whose numbers or frames are others now than when they were put beside this one."""
+    beside = [o["pair"] for o in played["overlays"] if "pair" in o]
+    rows = Run.objects.filter(pk__in={p["run"] for p in beside}, result__isnull=False)
+    now = {r.pk: made_of(r) for r in rows.select_related("result")}
+    return sorted({p["run"] for p in beside if now.get(p["run"]) != p["made"]})
+
+
 def frames_beside(run: Run, played: Played) -> dict[int, list[int]]:
-    """Run → the numbers in its clip of its frames, of every run that is shown beside this one."""
-    return {
-        other.pk: [int(n) for n in reviewed(other).tracks.frames]
-        for other in check_beside(run, runs_beside(played))
-    }
+    """Run → the numbers in its clip of its frames, of every run that is shown beside this one; Conflict where one is another by now."""
+    others = check_beside(run, runs_beside(played))
+    if changed := changed_beside(played):
+        raise Conflict(
+            f"Run {changed[0]} was changed after it was put beside. Take that passage out of the Telling, and put it in again."
+        )
+    return {other.pk: [int(n) for n in reviewed(other).tracks.frames] for other in others}
 
 
 def may_be_shown(film: ToldFilm) -> bool:

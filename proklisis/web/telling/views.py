@@ -37,6 +37,7 @@ from proklisis.web.runs.writing import Changed, one_writer
 from proklisis.web.shape import Shape
 from proklisis.web.telling import recordings
 from proklisis.web.telling.models import Telling
+from proklisis.web.telling.others import changed_beside
 from proklisis.web.telling.spreading import put_on
 from proklisis.web.telling.telling import film, parsed, seen_of, stands, still_at
 
@@ -115,7 +116,7 @@ class TellingView(OfTelling):
         now = stands(run, in_feet_for(self.request))
         return Response({
             "telling": now.told, "played": now.played, "own": now.row is not None, "version": now.row.version if now.row else 0,
-            "stale": now.row is not None and now.row.made_on != run.result.made,
+            "stale": now.row is not None and (now.row.made_on != run.result.made or bool(changed_beside(now.played))),
         })  # fmt: skip
 
     @extend_schema(responses={200: TellingStandsSerializer, 409: ProblemSerializer})
