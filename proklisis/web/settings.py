@@ -78,6 +78,7 @@ INSTALLED_APPS = [
     "proklisis.web.analysis",
     "proklisis.web.telling",
     "proklisis.web.scripts",
+    "proklisis.web.intake",
     "proklisis.web.reckoner",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.
@@ -151,6 +152,7 @@ AUDITLOG_INCLUDE_TRACKING_MODELS = (
     },
     {"model": "scripts.Share", "include_fields": ["expires", "withdrawn"]},
     {"model": "scripts.ClubText"},
+    {"model": "intake.Intake", "include_fields": ["title", "expires", "answer_by", "withdrawn"]},
     {"model": "references.Reference"},
     {"model": "clubs.Coach", "include_fields": ["role", "name", "left_at"]},
     {"model": "clubs.Invitation", "include_fields": ["role", "withdrawn", "used_at"]},
@@ -227,6 +229,7 @@ REST_FRAMEWORK = {
         "shared": "120/minute",
         "mail": "30/hour",
         "pieces": "600/minute",
+        "senders": "300/hour",
     },
 }
 SPECTACULAR_SETTINGS = {

@@ -10,15 +10,32 @@ from tempfile import TemporaryDirectory
 
 from django.db.models.fields.files import FieldFile
 
+from proklisis.core.errors import InputError
+
 
 @contextmanager
-def on_disk(file: FieldFile) -> Iterator[Path]:
-    """A path of the file's content: where it lies if the storage is a disk, else a copy for as long as it is used."""
+def on_disk(file: FieldFile, called: str = "") -> Iterator[Path]:
+    """A path of the file's content: where it lies if the storage is a disk, else a copy for as long as it is used.
+
+    Where a program that reads it finds something wrong with the file, it is ``called`` as whoever sent it calls it.
+    """
+    stored = Path(file.name or "file").name
+    try:
+        with _somewhere(file, stored) as path:
+            yield path
+    except InputError as e:
+        if not called or e.where != stored:
+            raise
+        raise InputError(e.what, called, e.mend) from e
+
+
+@contextmanager
+def _somewhere(file: FieldFile, stored: str) -> Iterator[Path]:
     try:
         path = Path(file.path)
     except NotImplementedError:
         with TemporaryDirectory(prefix="proklisis-") as folder:
-            path = Path(folder) / Path(file.name or "file").name
+            path = Path(folder) / stored
             with file.storage.open(file.name or "", "rb") as kept, path.open("wb") as copy:
                 shutil.copyfileobj(kept, copy, 1024 * 1024)
             yield path

@@ -25,6 +25,9 @@ from proklisis.web.desk.views import RunViewSet
 from proklisis.web.eye import views as eye
 from proklisis.web.goes.views import SessionFilmViewSet
 from proklisis.web.health import health, live
+from proklisis.web.intake import sending
+from proklisis.web.intake.pieces import SentClipsView, SentClipView
+from proklisis.web.intake.views import IntakeViewSet, SenderViewSet
 from proklisis.web.maps.views import MapView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.told import TellingPairView
@@ -56,8 +59,12 @@ router.register("references", ReferenceViewSet)
 router.register("texts", ClubTextViewSet)
 router.register("reckonings", KeptReckoningViewSet)
 router.register("session-films", SessionFilmViewSet)
+router.register("intakes", IntakeViewSet)
+router.register("senders", SenderViewSet)
 
 
+#: What riders open: their page, a link to send clips by, and a sender's page.
+RIDERS = ("/s/", "/send/", "/sent/")
 #: Address of a rider's page.
 SHARED = re.compile(r"^/s/([\w-]{16,60})/?$", re.ASCII)
 
@@ -65,8 +72,8 @@ SHARED = re.compile(r"^/s/([\w-]{16,60})/?$", re.ASCII)
 @require_safe
 def page(request: HttpRequest) -> HttpResponseBase:
     """The front end; its own router knows the address. Styles that its parts add carry this answer's own mark."""
-    # The rider's page is a small one of its own: it is read on phones over poor lines.
-    index = settings.FRONTEND / ("rider.html" if request.path.startswith("/s/") else "index.html")
+    # What riders open is a small page of its own: it is read on phones over poor lines.
+    index = settings.FRONTEND / ("rider.html" if request.path.startswith(RIDERS) else "index.html")
     if not index.exists():
         return HttpResponse(
             "The front end is not built. Run ./start.", status=503, content_type="text/plain"
@@ -161,6 +168,11 @@ api = [
     path("shared/<str:token>/calendar", shared.SharedCalendarView.as_view()),
     path("shared/<str:token>/ticks", shared.SharedTicksView.as_view()),
     path("shared/<str:token>/lines", shared.SharedLinesView.as_view()),
+    path("asked/<str:token>", sending.IntakeLinkView.as_view()),
+    path("sent/<str:token>", sending.SendersPageView.as_view()),
+    path("sent/<str:token>/taken-back/<int:sent>", sending.SentView.as_view()),
+    path("sent/<str:token>/clips", SentClipsView.as_view()),
+    path("sent/<str:token>/clips/<str:pk>", SentClipView.as_view()),
     path("schema", SpectacularAPIView.as_view(), name="schema"),
     *router.urls,
 ]

@@ -17,6 +17,7 @@ from proklisis.footage.probe import probe
 from proklisis.web.analysis import reviewing, work
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.intake import looking
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import pack, pack_index
 from proklisis.web.runs.models import Clip, Run, TrackSet
@@ -139,6 +140,7 @@ TWO = [
 ]
 
 JOBS = {
+    "look_at_sent": looking.look,
     "analyse": work.analyse_run,
     "copy": work.copy_clip,
     "follow": work.follow_part,

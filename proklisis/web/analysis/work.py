@@ -143,16 +143,11 @@ def _maybe_join(run_id: int, attempt: int) -> None:
 
 
 def _limited(work: Any, clip: Clip, *args: Any, **options: Any) -> Any:
-    """Do ``work`` on the stored file in a process of its own; errors call the file as the coach does."""
-    try:
-        return limited(work, *args, name=clip.name, **options)
-    except InputError as e:
-        stored = Path(clip.source.name or "").name
-        raise InputError(e.what, clip.name if e.where == stored else e.where, e.mend) from e
+    return limited(work, *args, name=clip.name, **options)
 
 
 def _look(clip: Clip, reporter: Reporter) -> None:
-    with on_disk(clip.source) as path:
+    with on_disk(clip.source, clip.name) as path:
         footage: Footage = _limited(probe, clip, path, seconds=LOOK_CPU_S, alive=reporter.alive)
     if clip.to_s is not None:
         footage = part(footage, clip.from_s or 0.0, clip.to_s)
@@ -186,7 +181,7 @@ def _cut(run: Run, reporter: Reporter) -> None:
     clip = run.clip
     if not clip.people:
         reporter.step("Looking who is in the picture", 0.02)
-        with on_disk(clip.source) as path:
+        with on_disk(clip.source, clip.name) as path:
             found = _limited(
                 find_people,
                 clip,
@@ -208,7 +203,7 @@ def _follow(clip: Clip, piece: Piece, reporter: Reporter) -> Any:
     from proklisis.footage.follow import follow_piece
 
     reporter.alive()
-    with on_disk(clip.source) as path:
+    with on_disk(clip.source, clip.name) as path:
         return _limited(
             follow_piece, clip, footage_of(clip, path), piece.first, piece.stop, people.seeds(clip),
             seconds=LOOK_CPU_S + FRAME_CPU_S * (piece.stop - piece.first), progress=reporter.followed(piece), alive=reporter.alive,
@@ -242,7 +237,7 @@ def _copy(clip: Clip, reporter: Reporter) -> None:
     with tempfile.TemporaryDirectory(prefix="proklisis-") as folder:
         out = Path(folder) / "working.mp4"
         try:
-            with on_disk(clip.source) as path:
+            with on_disk(clip.source, clip.name) as path:
                 size = _limited(
                     make_working_copy, clip, footage_of(clip, path), out, seconds=COPY_CPU_S[0] + COPY_CPU_S[1] * clip.frames,
                     progress=lambda share: reporter.alive(), alive=reporter.alive,

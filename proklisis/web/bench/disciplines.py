@@ -87,7 +87,7 @@ def _words(b: Playbook) -> dict[str, Any]:
     return {
         **b.model_dump(), "id": b.discipline, "unit_plural": b.units, "from_tracks": b.from_tracks, "asks_front_foot": b.front_foot is not None,
         "phase_words": phase_words(b.discipline, b.phases), "sides": list(b.sides), "has_map": has_map(b.discipline),
-        "conditions": {key: _condition(key) for key in b.conditions if key not in PER_UNIT},
+        "conditions": conditions_of(b),
         "faults": {i: {**f.model_dump(), "leads_to": [x.to for x in f.links], "figure": figure_of(b.discipline, i)} for i, f in b.faults.items()},
         "schools": {i: {**s.model_dump(), "default": s.default_for("intermediate")} for i, s in b.schools.items()},
     }  # fmt: skip
@@ -95,6 +95,11 @@ def _words(b: Playbook) -> dict[str, Any]:
 
 #: Conditions that belong to single units and not to the run.
 PER_UNIT = frozenset({"ball"})
+
+
+def conditions_of(book: Playbook) -> dict[str, dict[str, Any]]:
+    """What a discipline asks of the day, and how it is said."""
+    return {key: _condition(key) for key in book.conditions if key not in PER_UNIT}
 
 
 def _condition(key: str) -> dict[str, Any]:

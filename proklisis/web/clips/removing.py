@@ -15,7 +15,7 @@ from proklisis.web.clips import uploading
 from proklisis.web.clubs.entries import forget
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
-from proklisis.web.runs.models import Run, ToldFilm
+from proklisis.web.runs.models import Film, Run, ToldFilm
 from proklisis.web.runs.writing import judged_anew, one_writer
 
 #: A file that no row knows of is left alone so long: a row may be on its way.
@@ -59,6 +59,8 @@ def erase_rider(rider: Rider) -> None:
     """Let a rider go for good, with every run and file."""
     for run in Run.objects.filter(rider=rider):
         erase(run)
+    # What they sent and nobody has judged is in no run.
+    Film.objects.filter(sent_in__sender__rider=rider, clips=None).delete()
     number = rider.pk
     rider.delete()
     forget(rider=number)

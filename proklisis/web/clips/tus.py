@@ -17,8 +17,10 @@ from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
 from rest_framework.parsers import BaseParser
+from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.core.errors import InputError
@@ -28,6 +30,8 @@ from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Film, Run, Upload
 
 VERSION = "1.0.0"
+#: Whose run has a clip is not for whoever sends it again.
+HERE = "This very clip is here already. Send another one."
 PIECE = "application/offset+octet-stream"
 
 
@@ -53,6 +57,21 @@ class TusView(APIView):
         response["Tus-Resumable"] = VERSION
         response["Cache-Control"] = "no-store"
         return response
+
+
+class NoUser(TusView):
+    """Whoever holds a link, and nobody else."""
+
+    authentication_classes = []
+    permission_classes = [AllowAny]
+    throttle_classes = [ScopedRateThrottle]
+    throttle_scope = "pieces"
+
+
+class Refused(Conflict):
+    """No client should try this again."""
+
+    status_code = 400
 
 
 class WrongVersion(Conflict):

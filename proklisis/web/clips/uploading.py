@@ -29,6 +29,8 @@ from proklisis.web.runs.writing import judged_anew
 CHUNK = 1024 * 1024
 #: An upload that nobody goes on with is kept so long.
 KEPT = timedelta(days=2)
+#: One that was not gone on with for so long takes nobody's place.
+QUIET = timedelta(minutes=15)
 #: Room that is left on the disk for everything else, bytes.
 RESERVE = 512 * 1024**2
 #: Room a clip needs beside itself for its copy, as a share of it.
@@ -109,7 +111,7 @@ def begin(into: Run | Film, name: str, size: int) -> Upload:
     check(name, size)
     club = into.club
     under_way = Upload.objects.filter(club=club)
-    if under_way.count() >= settings.MOST_UPLOADS:
+    if under_way.filter(changed__gt=timezone.now() - QUIET).count() >= settings.MOST_UPLOADS:
         raise Conflict(
             f"{settings.MOST_UPLOADS} clips are on their way already. Wait until some have arrived, or cancel one."
         )

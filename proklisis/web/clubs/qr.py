@@ -1,4 +1,4 @@
-"""The secret of a second factor as a picture that an authenticator reads."""
+"""What a phone is to read off a screen, as a picture: a link, or the secret of a second factor."""
 
 from __future__ import annotations
 
@@ -33,8 +33,11 @@ class PictureOfSecretView(APIView):
         """The picture of an ``otpauth:`` address. Nothing of it is kept."""
         given = SecretSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        out = io.BytesIO()
-        qrcode.make(given.validated_data["address"], image_factory=SvgPathFillImage).save(out)
-        return Response(
-            {"image": f"data:image/svg+xml;base64,{b64encode(out.getvalue()).decode()}"}
-        )
+        return Response({"image": picture_of(given.validated_data["address"])})
+
+
+def picture_of(text: str) -> str:
+    """A text as a picture that phones read: a data: address of an SVG."""
+    out = io.BytesIO()
+    qrcode.make(text, image_factory=SvgPathFillImage).save(out)
+    return f"data:image/svg+xml;base64,{b64encode(out.getvalue()).decode()}"

@@ -69,7 +69,7 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
     serializer_class = RunSerializer
 
     def get_queryset(self) -> QuerySet[Run]:
-        runs = Run.objects.select_related("rider", "clip", "result", "script")
+        runs = Run.objects.select_related("rider", "clip", "result", "script", "sent_in")
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
         runs = of_club(

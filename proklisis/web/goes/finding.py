@@ -66,7 +66,7 @@ def find_goes(session_id: int, attempt: int) -> None:
     with ending_readably(session_id, attempt, SessionFilm):
         reporter = Reporter(session_id, attempt, SessionFilm)
         reporter.step("Looking at the film", 0.0)
-        with on_disk(session.film.file) as path:
+        with on_disk(session.film.file, session.film.name) as path:
             name = session.film.name
             footage: Footage = limited(
                 probe, path, name=name, seconds=LOOK_CPU_S, alive=reporter.alive

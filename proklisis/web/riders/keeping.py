@@ -15,7 +15,7 @@ from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
 
 #: Columns that are written beside as files of their own, or are another's business.
-LEFT_OUT = frozenset({"data", "index", "club"})
+LEFT_OUT = frozenset({"data", "index", "club", "token"})
 
 
 def export(rider: Rider, out: IO[bytes]) -> None:
@@ -25,6 +25,9 @@ def export(rider: Rider, out: IO[bytes]) -> None:
             "rider": _row(rider),
             "consents": [_row(c) for c in rider.consents.all()],
             "reckonings": [_row(x) for x in rider.reckonings.all()],
+            "sent": [
+                {**_row(x), "clips": [_row(c) for c in x.sent.all()]} for x in rider.senders.all()
+            ],
             "runs": [],
         }
         for run in Run.objects.filter(rider=rider).select_related("clip", "result"):

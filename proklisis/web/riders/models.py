@@ -81,6 +81,12 @@ class Consent(models.Model):
 
     rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="consents")
     given = models.BooleanField()
+    person = models.CharField(
+        max_length=120, blank=True, help_text="who agreed, where they said so themselves"
+    )
+    text = models.CharField(
+        max_length=20, blank=True, help_text="the version of what they agreed to"
+    )
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     at = models.DateTimeField(auto_now_add=True)
 

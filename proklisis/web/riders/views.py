@@ -34,7 +34,7 @@ class ConsentSerializer(serializers.ModelSerializer[Consent]):
 
     class Meta:
         model = Consent
-        fields = ["given", "by", "at"]
+        fields = ["given", "person", "by", "at"]
 
 
 class RiderSerializer(serializers.ModelSerializer[Rider]):

@@ -87,6 +87,7 @@ class Run(Worked):
         help_text="what the coach has confirmed against the picture: view, front_foot, rate",
     )
     filmed_on = models.DateField(null=True, blank=True)
+    due = models.DateField(null=True, blank=True, help_text="the day an answer is promised for")
     added = models.DateTimeField(auto_now_add=True)
     removed_at = models.DateTimeField(
         null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"

@@ -64,6 +64,24 @@ class RiderBriefSerializer(serializers.ModelSerializer[Rider]):
         fields = ["id", "name", "number", "colours", "level"]
 
 
+def conditions_said(given: dict[str, Any], book: Playbook) -> dict[str, Any]:
+    """Conditions in the units in which they were said; ``rope`` is a rope as a coach types it."""
+    try:
+        said = dict(given)
+        if "rope" in said and "rope_m" in book.conditions:
+            said = replaced(
+                {k: v for k, v in said.items() if k != "rope"}, read_rope(str(said["rope"]))
+            )
+        for key, value in said.items():
+            if key not in in_other_units(book.conditions):
+                raise InputError(f"{key!r} is not known", "", nearest(key, book.conditions))
+            check_condition(key, value, "")
+        in_one_unit(said, "")
+    except InputError as e:
+        raise serializers.ValidationError({"conditions": upper_first(str(e))}) from e
+    return said
+
+
 class RunSerializer(serializers.ModelSerializer[Run]):
     rider_id = serializers.PrimaryKeyRelatedField(
         queryset=Rider.objects.none(), source="rider", write_only=True
@@ -88,13 +106,14 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     approved = serializers.SerializerMethodField()
     seconds_left = serializers.SerializerMethodField()
     outline = serializers.SerializerMethodField()
+    sent_in = serializers.SerializerMethodField()
 
     class Meta:
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
-            "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "added",
-            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of",
+            "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "due", "added",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of", "sent_in",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem", "part_of"]
         extra_kwargs = {
@@ -145,6 +164,14 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     def get_approved(self, run: Run) -> bool:
         return hasattr(run, "script") and run.script.approved_at is not None
 
+    @extend_schema_field(
+        serializers.BooleanField(
+            help_text="its rider sent it by a link: the approved answer appears on their page"
+        )
+    )
+    def get_sent_in(self, run: Run) -> bool:
+        return hasattr(run, "sent_in")
+
     def create(self, data: dict[str, Any]) -> Run:
         data.pop("was", None)  # what is new was nothing
         return super().create(data)
@@ -155,24 +182,6 @@ class RunSerializer(serializers.ModelSerializer[Run]):
             setattr(run, key, value)
         run.save(update_fields=list(data))
         return run
-
-    @staticmethod
-    def _conditions(given: dict[str, Any], book: Playbook) -> dict[str, Any]:
-        """Conditions in the units in which they were said; ``rope`` is a rope as a coach types it."""
-        try:
-            said = dict(given)
-            if "rope" in said and "rope_m" in book.conditions:
-                said = replaced(
-                    {k: v for k, v in said.items() if k != "rope"}, read_rope(str(said["rope"]))
-                )
-            for key, value in said.items():
-                if key not in in_other_units(book.conditions):
-                    raise InputError(f"{key!r} is not known", "", nearest(key, book.conditions))
-                check_condition(key, value, "")
-            in_one_unit(said, "")
-        except InputError as e:
-            raise serializers.ValidationError({"conditions": upper_first(str(e))}) from e
-        return said
 
     def validate(self, data: dict[str, Any]) -> dict[str, Any]:
         discipline = data.get(
@@ -197,7 +206,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
 
         known(data.get("intention_faults", []), book.faults, "intention_faults")
         if "conditions" in data:
-            data["conditions"] = self._conditions(data["conditions"], book)
+            data["conditions"] = conditions_said(data["conditions"], book)
         for question, option in data.get("schools", {}).items():
             known([question], book.schools, "schools")
             known([option], book.schools[question].options, "schools")

@@ -8,22 +8,22 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
-from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.throttling import ScopedRateThrottle
 
 from proklisis.core.errors import InputError
 from proklisis.web.clips import uploading
 from proklisis.web.clips.tus import (
-    TusView,
+    HERE,
+    NoUser,
+    Refused,
     UploadView,
     metadata,
     offset_of,
     whole_number,
 )
 from proklisis.web.clips.uploading import AlreadyHere
-from proklisis.web.errors import Conflict, DiskFull
+from proklisis.web.errors import DiskFull
 from proklisis.web.runs.models import Run, Upload
 from proklisis.web.scripts.models import ClipBack, Script
 from proklisis.web.scripts.shared import shared_by
@@ -31,16 +31,6 @@ from proklisis.web.scripts.shared import shared_by
 #: A rider sends no more clips than this on one page.
 MOST_CLIPS = 3
 NO_ROOM = "There is no room for your clip just now. Tell your coach, and keep the clip."
-HERE = "This very clip is here already. Send another one."
-
-
-class NoUser(TusView):
-    """Whoever holds the link, and nobody else."""
-
-    authentication_classes = []
-    permission_classes = [AllowAny]
-    throttle_classes = [ScopedRateThrottle]
-    throttle_scope = "pieces"
 
 
 class ClipsBackView(NoUser):
@@ -105,12 +95,6 @@ class ClipBackView(UploadView, NoUser):
         except Exception:
             uploading.let_go_of_empty(run)
             raise
-
-
-class Refused(Conflict):
-    """No client should try this again."""
-
-    status_code = 400
 
 
 def run_for(script: Script, name: str) -> Run:

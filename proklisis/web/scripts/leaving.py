@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from typing import Any
 
 from django.http import FileResponse, HttpResponse
@@ -22,20 +21,19 @@ from proklisis.web.runs.models import Run
 from proklisis.web.scripts.composing import composed
 from proklisis.web.scripts.lesson import lesson_sheet
 from proklisis.web.scripts.mailing import send
-from proklisis.web.scripts.models import Script, Share
+from proklisis.web.scripts.models import Script
 from proklisis.web.scripts.serializers import ScriptSerializer
 from proklisis.web.scripts.shared import (
     PAPER,
     SharedSerializer,
     as_calendar,
+    link,
     on_paper,
     picture_of,
     riders_page,
     sent_film,
 )
-from proklisis.web.scripts.views import UNAPPROVED, ScriptView, live
-
-LINK_DAYS = 60
+from proklisis.web.scripts.views import UNAPPROVED, ScriptView
 
 
 class MailGivenSerializer(serializers.Serializer[Any]):
@@ -94,15 +92,8 @@ class ShareView(ScriptView):
         """Make a link for the rider, good for sixty days."""
         found, script = self.measured(request, run)
         self.may_leave(found, script)
-        self.link(script)
+        link(script)
         return self.answer(found, script)
-
-    @staticmethod
-    def link(script: Script) -> Share:
-        """The live link of a Script, made where there is none."""
-        return live(script) or script.shares.create(
-            expires=timezone.now() + timedelta(days=LINK_DAYS)
-        )
 
     @staticmethod
     def may_leave(run: Run, script: Script) -> None:
@@ -140,7 +131,7 @@ class MailView(ShareView):
         found, script = self.measured(request, run)
         self.may_leave(found, script)
         base = request.build_absolute_uri("/").rstrip("/")
-        send(self.link(script), given.validated_data["to"], base, coach_of(request).user)
+        send(link(script), given.validated_data["to"], base, coach_of(request).user)
         put_down(found.club, request.user, "mailed the link of", script)
         return self.answer(found, script)
 

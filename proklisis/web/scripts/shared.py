@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
+from django.db import transaction
 from django.db.models import F
 from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
@@ -37,6 +39,8 @@ from proklisis.web.scripts.paper import SIZES, asked_size, others_on, page, prin
 from proklisis.web.shape import Shape
 from proklisis.web.telling.others import may_be_shown
 
+#: A link is good for so long.
+LINK_DAYS = 60
 #: A rider writes no more lines than this on one page.
 MOST_LINES = 20
 #: Sent by a page that asks again by itself.
@@ -272,6 +276,29 @@ def shared_by(token: str) -> Share:
     if share is None or not share.script.run.rider.may_be_shared(timezone.now().year):
         raise NotFound("This link does not work any more. Ask your coach for a new one.")
     return share
+
+
+def live(script: Script) -> Share | None:
+    """The link that works, if there is one."""
+    return script.shares.filter(withdrawn=False, expires__gt=timezone.now()).last()
+
+
+def link(script: Script) -> Share:
+    """The live link of a Script, made where there is none."""
+    return live(script) or script.shares.create(expires=timezone.now() + timedelta(days=LINK_DAYS))
+
+
+def link_to_answer(run: Run) -> str | None:
+    """Address of the answer to a run that its rider sent, for their own page; None before it is approved, and once its links are withdrawn."""
+    script: Script | None = getattr(run, "script", None)
+    if script is None or script.approved_at is None or run.removed_at is not None:
+        return None
+    if not run.rider.may_be_shared(timezone.now().year):
+        return None
+    with transaction.atomic():
+        Script.objects.select_for_update().get(pk=script.pk)
+        share = live(script) if script.shares.exists() else link(script)
+    return None if share is None else f"/s/{share.token}"
 
 
 def reads_feet(script: Script) -> bool:

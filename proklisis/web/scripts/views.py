@@ -27,7 +27,7 @@ from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, nothing_changed, one_writer, put_down
 from proklisis.web.scripts.approving import approve, reopen
 from proklisis.web.scripts.composing import composed, filled, script_of, texts_of
-from proklisis.web.scripts.models import Script, Share
+from proklisis.web.scripts.models import Script
 from proklisis.web.scripts.pictures import chosen_pictures, jpeg, moments
 from proklisis.web.scripts.serializers import (
     ApprovalSerializer,
@@ -43,6 +43,7 @@ from proklisis.web.scripts.shared import (
     clips_back_of,
     film_of,
     lines_of,
+    live,
     pictures_of,
     script_in_feet,
     ticks_of,
@@ -62,11 +63,6 @@ def checked_marks(given: Any) -> list[Mark]:
     except ValidationError as e:
         path, words = first_problem(e)
         raise InputError(words, f"marks: {path}", "draw it again") from e
-
-
-def live(script: Script) -> Share | None:
-    """The link that works, if there is one."""
-    return script.shares.filter(withdrawn=False, expires__gt=timezone.now()).last()
 
 
 class ScriptView(APIView):

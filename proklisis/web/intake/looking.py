@@ -1,0 +1,158 @@
+"""Looking at a clip as soon as it is here, and what becomes of it then."""
+
+from __future__ import annotations
+
+import logging
+from datetime import timedelta
+from typing import TYPE_CHECKING, Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from proklisis.core.errors import InputError
+from proklisis.footage.limited import limited
+from proklisis.footage.probe import Clip as Footage
+from proklisis.footage.probe import probe
+from proklisis.web.clips import sharing
+from proklisis.web.clips.removing import erase
+from proklisis.web.intake.models import Sender, Sent
+from proklisis.web.intake.words import NOT_KNOWN, advice
+from proklisis.web.riders.models import Rider
+from proklisis.web.runs.models import Run
+from proklisis.web.stored import on_disk
+
+if TYPE_CHECKING:
+    from proklisis.footage.people import Someone
+
+#: Processor time for looking, seconds, and for each picture that is looked at.
+LOOK_CPU_S, FRAME_CPU_S = 300.0, 0.2
+#: A clip that did not come whole, and a sender whom nobody let in after the link's end, are kept so long.
+KEPT_BROKEN, KEPT_UNKNOWN = timedelta(days=3), timedelta(days=30)
+log = logging.getLogger(__name__)
+GIVEN_UP = "It could not be opened here: whatever opened it was stopped each time. Send the original from the camera."
+
+
+def look(sent_id: int) -> None:
+    """Open a sent clip, see who is in it, and tell its sender; a known sender's goes on to be judged."""
+    sent = Sent.objects.select_related("film", "sender__intake").filter(pk=sent_id, state=Sent.State.LOOKING).first()  # fmt: skip
+    if sent is None or sent.film is None:
+        return
+    try:
+        footage, people = _looked(sent)
+    except InputError as e:
+        unreadable(sent, str(e))
+        return
+    except Exception:
+        # Ours to mend, not the sender's: a coach sees the clip all the same.
+        log.exception("sent clip %s could not be looked at", sent.pk)
+        held(sent, [])
+        return
+    if not people:
+        unreadable(sent, NOT_KNOWN)
+        return
+    said = advice(footage.filmed_fps or footage.fps, float(footage.t[-1]), people[0].heights, len(people))  # fmt: skip
+    held(sent, said)
+
+
+def held(sent: Sent, said: list[str]) -> None:
+    """Keep a clip for the coach; a known sender's goes on at once."""
+    rows = Sent.objects.filter(pk=sent.pk, state=Sent.State.LOOKING)
+    if rows.update(state=Sent.State.HELD, advice=said) and sent.sender.rider_id is not None:
+        make_run(sent.pk)
+
+
+def _looked(sent: Sent) -> tuple[Footage, list[Someone]]:
+    # The tracker loads for seconds, and only a worker needs it.
+    from proklisis.footage.people import find_people
+
+    assert sent.film is not None
+    with on_disk(sent.film.file, sent.name) as path:
+        footage: Footage = limited(probe, path, name=sent.name, seconds=LOOK_CPU_S)
+        seconds = LOOK_CPU_S + FRAME_CPU_S * len(footage.t)
+        return footage, limited(find_people, footage, name=sent.name, seconds=seconds)
+
+
+def unreadable(sent: Sent, problem: str) -> None:
+    """Tell the sender that a clip cannot be judged; its file is let go."""
+    rows = Sent.objects.filter(pk=sent.pk, state=Sent.State.LOOKING)
+    if rows.update(state=Sent.State.UNREADABLE, problem=problem[:500]):
+        let_go(sent)
+
+
+def give_up(sent_id: int) -> None:
+    """The looking was lost again and again: the clip may be what kills the worker."""
+    if (sent := Sent.objects.filter(pk=sent_id).first()) is not None:
+        unreadable(sent, GIVEN_UP)
+
+
+def let_go(sent: Sent) -> None:
+    """Delete the file of a clip that became no run."""
+    film = sent.film
+    Sent.objects.filter(pk=sent.pk).update(film=None)
+    if film is not None and sent.run_id is None:
+        film.delete()
+
+
+def let_in(sender: Sender, rider: Rider, by: Any) -> list[Run]:
+    """Say who a sender is: what they agreed to is noted with the rider, and what they sent becomes runs."""
+    with transaction.atomic():
+        Sender.objects.select_for_update().get(pk=sender.pk)
+        sender.rider = rider
+        sender.save(update_fields=["rider"])
+        note_consent(sender, rider, by)
+        if not rider.stance and sender.stance:
+            rider.stance = sender.stance
+            rider.save(update_fields=["stance"])
+    held = sender.sent.filter(state=Sent.State.HELD).values_list("pk", flat=True)
+    return [run for pk in held if (run := make_run(pk)) is not None]
+
+
+def note_consent(sender: Sender, rider: Rider, by: Any) -> None:
+    """Keep with a rider who agreed to what; a guardian's counts for links."""
+    rider.consents.create(given=True, by=by, person=sender.agreed, text=sender.text)
+    if sender.guardian and not rider.guardian_consent:
+        rider.guardian_consent = True
+        rider.save(update_fields=["guardian_consent"])
+
+
+def make_run(sent_id: int) -> Run | None:
+    """Make a sent clip a run of its sender's rider, and have it analysed; None where that is done already."""
+    with transaction.atomic():
+        sent = (
+            Sent.objects.select_for_update(of=("self",))
+            .select_related("film", "sender__intake__club", "sender__rider")
+            .filter(pk=sent_id, state=Sent.State.HELD)
+            .first()
+        )
+        if sent is None or sent.film is None or sent.sender.rider is None:
+            return None
+        asked = sent.sender.intake
+        run = Run.objects.create(
+            club=asked.club, rider=sent.sender.rider, discipline=asked.discipline, title=asked.title,
+            level=sent.sender.level, intention_text=sent.intention_text, conditions=sent.conditions, due=asked.answer_by,
+        )  # fmt: skip
+        sent.run, sent.state = run, Sent.State.IN
+        sent.save(update_fields=["run", "state"])
+        return sharing.use(sent.film, run)
+
+
+def take_back(sent: Sent) -> None:
+    """Let a clip go that its sender does not want judged after all."""
+    if sent.run is not None:
+        erase(sent.run)
+    else:
+        let_go(sent)
+    Sent.objects.filter(pk=sent.pk).delete()
+
+
+def purge() -> None:
+    """Let go of clips that never came whole, and of whoever nobody let in long after their link ended."""
+    now = timezone.now()
+    broken = Sent.objects.filter(
+        state=Sent.State.ARRIVING, film__uploads=None, at__lt=now - KEPT_BROKEN
+    )
+    old = Sender.objects.filter(rider=None, intake__expires__lt=now - KEPT_UNKNOWN)
+    for sent in (*broken, *Sent.objects.filter(sender__in=old)):
+        let_go(sent)
+    broken.delete()
+    old.delete()
