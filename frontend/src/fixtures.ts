@@ -25,6 +25,7 @@ export const runOf = (over: Partial<Run> = {}): Run => ({
   progress: 1,
   seconds_left: null,
   part_of: null,
+  sent_in: false,
   problem: "",
   clip: null,
   main_title: "",

@@ -242,6 +242,7 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "LevelEnum": "proklisis.web.riders.models.LEVELS",
         "RunStateEnum": "proklisis.web.runs.models.Run.State",
+        "SentStateEnum": "proklisis.web.intake.models.Sent.State",
         "ViewEnum": "proklisis.web.runs.models.VIEWS",
         "DoubtKindEnum": ["view", "front_foot", "rate"],
         "SurenessEnum": ["clear", "likely", "unclear"],

@@ -6,6 +6,7 @@ What is open to whoever holds a link is said here by name; a new endpoint is clo
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import timedelta
 from typing import Any, NamedTuple
 
 import pytest
@@ -16,6 +17,7 @@ from rest_framework.test import APIClient
 from proklisis.web.clubs.models import Club, Coach, Invitation, Role
 from proklisis.web.eye.models import EyeItem
 from proklisis.web.goes.models import SessionFilm
+from proklisis.web.intake.models import Intake, Sender, Sent
 from proklisis.web.reckoner.models import KeptReckoning
 from proklisis.web.references.models import Reference
 from proklisis.web.riders.models import Rider
@@ -26,7 +28,15 @@ from tests.web.conftest import client_of, new_coach
 pytestmark = pytest.mark.django_db
 WRITES = ("post", "put", "patch", "delete")
 #: For whoever is there, logged in or not.
-OPEN = ("api/session", "api/schema", "api/invitations/", "api/shared/", "api/figures/")
+OPEN = (
+    "api/session",
+    "api/schema",
+    "api/invitations/",
+    "api/shared/",
+    "api/figures/",
+    "api/asked/",
+    "api/sent/",
+)
 #: What a helper may do besides reading.
 HELPERS = {
     "api/session post", "api/session patch", "api/session delete", "api/account/secret-picture post",
@@ -115,6 +125,11 @@ def ids(run, coach, rider) -> dict[str, Any]:
     pair = PairFilm.objects.create(club=club, a=run, b=run, fps=30, halves={})
     upload = Upload.objects.create(club=club, run=run, name="x.mp4", size=10)
     kept = KeptReckoning.objects.create(club=club, run=run, name="g_force", said={}, reckoning={})
+    asked = Intake.objects.create(
+        club=club, title="x", discipline="alpine_carve", expires=timezone.now() + timedelta(days=1)
+    )
+    sender = asked.senders.create(name="x", level="novice", agreed="x", text="x")
+    sender.sent.create(name="x", state=Sent.State.HELD)
     return {
         "<run>": run.pk, "<rider>": rider.pk, "<pk>": run.pk, "<film>": told.pk, "<recording>": Recording.objects.create(run=run, kind="audio/webm").pk,
         "<order>": 0, "<crop>": 1, "<fault>": "not_level", "<discipline>": "alpine_carve", "<name>": "g_force",
@@ -126,12 +141,14 @@ def ids(run, coach, rider) -> dict[str, Any]:
         "api/references/<pk>": {"<pk>": Reference.objects.create(club=club, run=run, consent="x", until=timezone.localdate()).pk},
         "api/texts/<pk>": {"<pk>": ClubText.objects.create(club=club, title="t", text="x").pk},
         "api/reckonings/<pk>": {"<pk>": kept.pk},
+        "api/intakes/<pk>": {"<pk>": asked.pk}, "api/intakes/<pk>/picture": {"<pk>": asked.pk},
+        **{f"api/senders/<pk>/{a}": {"<pk>": sender.pk} for a in ("let_in", "turn_away")},
         "api/pair/films/<film>": {"<film>": pair.pk}, "api/pair/films/<film>/file": {"<film>": pair.pk},
         "script": script.pk,
     }  # fmt: skip
 
 
-MODELS = (Rider, Run, Script, Share, Tick, Line, ClipBack, ClubText, Film, SessionFilm, ToldFilm, PairFilm, Upload, Recording, Reference, KeptReckoning, Coach, Invitation)  # fmt: skip
+MODELS = (Rider, Run, Script, Share, Tick, Line, ClipBack, ClubText, Film, SessionFilm, ToldFilm, PairFilm, Upload, Recording, Reference, KeptReckoning, Coach, Invitation, Intake, Sender, Sent)  # fmt: skip
 
 
 def everything() -> dict[str, Any]:
@@ -224,7 +241,7 @@ def test_a_coach_is_refused_what_only_owners_may(ids):
 def test_a_link_that_nobody_made_opens_nothing(ids):
     client = APIClient()
     for e in ALL:
-        if e.name.startswith("api/shared/"):
+        if e.name.startswith(("api/shared/", "api/asked/", "api/sent/")):
             more = {"HTTP_TUS_RESUMABLE": "1.0.0"} if "clips" in e.name else {}
             code = getattr(client, e.method)(e.path(ids), **more).status_code
             assert code in (400, 404, 405), e

@@ -230,6 +230,17 @@ export const done = (offset: number, find: string) =>
     placeholderData: (old) => old,
   });
 
+/** Links to send clips by. */
+export const intakes = queryOptions({ queryKey: ["intakes"], queryFn: () => need(api.GET("/api/intakes")) });
+
+/** Who sent clips and is not known yet. */
+export const senders = queryOptions({
+  queryKey: ["senders"],
+  queryFn: () => need(api.GET("/api/senders", { params: { query: { limit: 100 } } })),
+  staleTime: 0,
+  refetchInterval: 30_000,
+});
+
 /** Runs whose riders can be answered together. */
 export const together = queryOptions({
   queryKey: ["together"],

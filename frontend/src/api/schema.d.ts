@@ -21,6 +21,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/asked/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a link asks for. */
+        get: operations["asked"];
+        put?: never;
+        /** @description Say who one is; the answer opens one's own page. */
+        post: operations["begin_sending"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club": {
         parameters: {
             query?: never;
@@ -250,6 +268,59 @@ export interface paths {
         };
         /** @description The rider with a fault, left, beside the rider without. */
         get: operations["figures_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Links to send clips by. What one asks for stays as its senders read it; its end and the promised day may move. */
+        get: operations["intakes_list"];
+        put?: never;
+        /** @description Links to send clips by. What one asks for stays as its senders read it; its end and the promised day may move. */
+        post: operations["intakes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Links to send clips by. What one asks for stays as its senders read it; its end and the promised day may move. */
+        get: operations["intakes_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Links to send clips by. What one asks for stays as its senders read it; its end and the promised day may move. */
+        patch: operations["intakes_partial_update"];
+        trace?: never;
+    };
+    "/api/intakes/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The link as a picture that a phone reads off a screen or a sheet of paper. */
+        get: operations["intakes_picture_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1686,6 +1757,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/senders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who sent clips and is not known yet. */
+        get: operations["senders_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/senders/{id}/let_in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say who it is; the clips become runs of theirs, now and when more come. */
+        post: operations["senders_let_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/senders/{id}/turn_away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take none of this sender's clips: they are let go, and the sender's page says so. */
+        post: operations["senders_turn_away_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sent/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What became of what one sent. */
+        get: operations["senders_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sent/{token}/taken-back/{sent}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take a clip back: it is erased, with all that was measured on it. */
+        delete: operations["take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -2115,6 +2271,28 @@ export interface components {
             was?: {
                 [key: string]: unknown;
             };
+        };
+        /** @description What a link asks for. */
+        Asked: {
+            title: string;
+            club: string;
+            coach: string;
+            /** @description in words */
+            discipline: string;
+            asks_front_foot: boolean;
+            /** @description of a link for one rider alone */
+            rider: string;
+            /** Format: date-time */
+            expires: string;
+            /** Format: date */
+            answer_by: string | null;
+            most_clips: number;
+            /** @description what is agreed to */
+            agree: string;
+            /** @description what a guardian says besides */
+            guardian: string;
+            /** @description who is born after may be a minor: a guardian agrees for them */
+            adult_born: number;
         };
         /** @description One run, measured. Times are seconds from the clip's first frame. */
         Bench: {
@@ -2590,6 +2768,8 @@ export interface components {
         ConditionTakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         Consent: {
             given: boolean;
+            /** @description who agreed, where they said so themselves */
+            person?: string;
             /** @default somebody who has left */
             by: string;
             /** Format: date-time */
@@ -2597,6 +2777,8 @@ export interface components {
         };
         ConsentRequest: {
             given: boolean;
+            /** @description who agreed, where they said so themselves */
+            person?: string;
             /** @default somebody who has left */
             by: string;
         };
@@ -3277,6 +3459,23 @@ export interface components {
             /** To S */
             to_s: number;
         };
+        /** @description A sender of whom no coach has said yet who it is. */
+        Held: {
+            readonly id: number;
+            name: string;
+            born?: number | null;
+            level: components["schemas"]["LevelEnum"];
+            stance?: string;
+            agreed: string;
+            /** @description a guardian agreed */
+            guardian?: boolean;
+            /** Format: date-time */
+            readonly at: string;
+            title: string;
+            readonly clips: components["schemas"]["SentIn"][];
+            /** @description who it may be, the likeliest first */
+            readonly alike: components["schemas"]["RiderBrief"][];
+        };
         Hints: {
             /** @description fault → hint; empty key: of all */
             hints: {
@@ -3287,6 +3486,56 @@ export interface components {
         Instead: {
             cue: string;
             says: string;
+        };
+        Intake: {
+            readonly id: number;
+            /** @description what is asked for, as the sender reads it */
+            title: string;
+            discipline: string;
+            readonly rider: components["schemas"]["RiderBrief"] | null;
+            /** @default  */
+            readonly by: string;
+            /** Format: date-time */
+            readonly made: string;
+            /**
+             * Format: date-time
+             * @description no clip is taken after
+             */
+            expires: string;
+            /**
+             * Format: date
+             * @description the day that was promised
+             */
+            answer_by?: string | null;
+            /** @description of one sender */
+            most_clips?: number;
+            withdrawn?: boolean;
+            readonly open: boolean;
+            /** @description of the page behind the link */
+            readonly path: string;
+            /** @default 0 */
+            readonly senders: number;
+            /** @default 0 */
+            readonly clips: number;
+        };
+        IntakeRequest: {
+            /** @description what is asked for, as the sender reads it */
+            title: string;
+            discipline: string;
+            rider_id?: number | null;
+            /**
+             * Format: date-time
+             * @description no clip is taken after
+             */
+            expires: string;
+            /**
+             * Format: date
+             * @description the day that was promised
+             */
+            answer_by?: string | null;
+            /** @description of one sender */
+            most_clips?: number;
+            withdrawn?: boolean;
         };
         /**
          * Intention
@@ -3409,6 +3658,15 @@ export interface components {
             title: string;
             /** @description of the sheet, PDF */
             url: string;
+        };
+        LetInDone: {
+            rider: components["schemas"]["RiderBrief"];
+            runs: number[];
+        };
+        /** @description Who a sender is: a rider of the club's, or somebody new. */
+        LetInRequest: {
+            /** @description null: a new rider, as they said */
+            rider: number | null;
         };
         Level: {
             by: components["schemas"]["LevelByEnum"];
@@ -3851,6 +4109,21 @@ export interface components {
             lines: string[];
             pair?: components["schemas"]["PairOver"];
         };
+        PaginatedHeldList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=400&limit=100
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?offset=200&limit=100
+             */
+            previous?: string | null;
+            results: components["schemas"]["Held"][];
+        };
         PaginatedKeptReckoningList: {
             /** @example 123 */
             count: number;
@@ -4073,6 +4346,25 @@ export interface components {
             text?: string;
             closing?: boolean;
         };
+        PatchedIntakeRequest: {
+            /** @description what is asked for, as the sender reads it */
+            title?: string;
+            discipline?: string;
+            rider_id?: number | null;
+            /**
+             * Format: date-time
+             * @description no clip is taken after
+             */
+            expires?: string;
+            /**
+             * Format: date
+             * @description the day that was promised
+             */
+            answer_by?: string | null;
+            /** @description of one sender */
+            most_clips?: number;
+            withdrawn?: boolean;
+        };
         PatchedMemberChangeRequest: {
             role?: components["schemas"]["RoleEnum"];
             /** @description taken out of the club, or let in again */
@@ -4088,7 +4380,7 @@ export interface components {
             born?: number | null;
             /** Format: double */
             height_cm?: number | null;
-            stance?: components["schemas"]["StanceEnum"] | components["schemas"]["BlankEnum"];
+            stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
         };
@@ -4135,6 +4427,11 @@ export interface components {
             };
             /** Format: date */
             filmed_on?: string | null;
+            /**
+             * Format: date
+             * @description the day an answer is promised for
+             */
+            due?: string | null;
         };
         PatchedScriptChangeRequest: {
             cue?: string;
@@ -4210,6 +4507,10 @@ export interface components {
             order: number;
             caption: string;
             url: string;
+        };
+        PictureOfLink: {
+            /** @description a data: address of an SVG */
+            image: string;
         };
         PictureOfSecret: {
             /** @description a data: address of an SVG */
@@ -4513,7 +4814,7 @@ export interface components {
             born?: number | null;
             /** Format: double */
             height_cm?: number | null;
-            stance?: components["schemas"]["StanceEnum"] | components["schemas"]["BlankEnum"];
+            stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
             readonly consents: components["schemas"]["Consent"][];
@@ -4558,10 +4859,16 @@ export interface components {
             born?: number | null;
             /** Format: double */
             height_cm?: number | null;
-            stance?: components["schemas"]["StanceEnum"] | components["schemas"]["BlankEnum"];
+            stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
         };
+        /**
+         * @description * `regular` - Regular
+         *     * `goofy` - Goofy
+         * @enum {string}
+         */
+        RiderStanceEnum: "regular" | "goofy";
         /**
          * Rival
          * @description A cause that cannot be told apart from the main thing.
@@ -4663,6 +4970,11 @@ export interface components {
             sure?: components["schemas"]["DoubtKindEnum"][];
             /** Format: date */
             filmed_on?: string | null;
+            /**
+             * Format: date
+             * @description the day an answer is promised for
+             */
+            due?: string | null;
             /** Format: date-time */
             readonly added: string;
             readonly state: components["schemas"]["RunStateEnum"];
@@ -4683,6 +4995,8 @@ export interface components {
             readonly approved: boolean;
             /** @description of another clip of a run: the run of its first clip, with which it is judged */
             readonly part_of: number | null;
+            /** @description its rider sent it by a link: the approved answer appears on their page */
+            readonly sent_in: boolean;
         };
         /** @description One of the clips of a run. */
         RunClip: {
@@ -4783,6 +5097,11 @@ export interface components {
             };
             /** Format: date */
             filmed_on?: string | null;
+            /**
+             * Format: date
+             * @description the day an answer is promised for
+             */
+            due?: string | null;
         };
         /**
          * @description * `waiting` - Waiting for a clip
@@ -4954,6 +5273,72 @@ export interface components {
         SecretRequest: {
             address: string;
         };
+        /** @description Who sends, as they say it. */
+        SenderRequest: {
+            name: string;
+            born: number;
+            level: components["schemas"]["LevelEnum"];
+            /** @default  */
+            stance: components["schemas"]["SenderStanceEnum"] | components["schemas"]["BlankEnum"];
+            agrees: boolean;
+            /**
+             * @description name of the guardian who agrees for a minor
+             * @default
+             */
+            guardian: string;
+        };
+        /**
+         * @description * `` -
+         *     * `regular` - regular
+         *     * `goofy` - goofy
+         * @enum {string}
+         */
+        SenderStanceEnum: "regular" | "goofy";
+        /** @description What a link asks for. */
+        SendersPage: {
+            title: string;
+            club: string;
+            coach: string;
+            /** @description in words */
+            discipline: string;
+            asks_front_foot: boolean;
+            /** @description of a link for one rider alone */
+            rider: string;
+            /** Format: date-time */
+            expires: string;
+            /** Format: date */
+            answer_by: string | null;
+            most_clips: number;
+            /** @description what is agreed to */
+            agree: string;
+            /** @description what a guardian says besides */
+            guardian: string;
+            /** @description who is born after may be a minor: a guardian agrees for them */
+            adult_born: number;
+            name: string;
+            /** @description clips are taken still */
+            open: boolean;
+            /** @description a coach has said who it is */
+            known: boolean;
+            conditions: {
+                [key: string]: components["schemas"]["Condition"];
+            };
+            clips: components["schemas"]["Sent"][];
+        };
+        /** @description A clip as its sender sees it. */
+        Sent: {
+            readonly id: number;
+            /** @description of the file */
+            readonly name: string;
+            readonly intention_text: string;
+            readonly state: components["schemas"]["SentStateEnum"];
+            readonly problem: string;
+            advice: string[];
+            /** Format: date-time */
+            readonly at: string;
+            /** @description Address of the answer's page; None while there is none. */
+            readonly answer: string | null;
+        };
         /** @description The Telling as a film; without an address while it is being made. */
         SentFilm: {
             state: string;
@@ -4961,6 +5346,27 @@ export interface components {
             /** @description address of the captions, WebVTT */
             captions: string;
         };
+        SentIn: {
+            readonly id: number;
+            /** @description of the file */
+            readonly name: string;
+            readonly intention_text: string;
+            readonly state: components["schemas"]["SentStateEnum"];
+            readonly problem: string;
+            advice: string[];
+            /** Format: date-time */
+            readonly at: string;
+        };
+        /**
+         * @description * `arriving` - Arriving
+         *     * `looking` - Being looked at
+         *     * `held` - Waits for a coach to say who it is
+         *     * `in` - With the coach
+         *     * `unreadable` - Cannot be judged
+         *     * `refused` - Not taken
+         * @enum {string}
+         */
+        SentStateEnum: "arriving" | "looking" | "held" | "in" | "unreadable" | "refused";
         /** @description Who is logged in; the names are empty when nobody is. */
         Session: {
             logged_in: boolean;
@@ -5392,12 +5798,6 @@ export interface components {
         };
         /** @enum {string} */
         StageEnum: "still" | "slow" | "speed" | "full";
-        /**
-         * @description * `regular` - Regular
-         *     * `goofy` - Goofy
-         * @enum {string}
-         */
-        StanceEnum: "regular" | "goofy";
         /** @enum {string} */
         StatusEnum: "root" | "symptom" | "episode" | "unclear";
         StepRequest: {
@@ -5537,6 +5937,10 @@ export interface components {
             may_share: boolean;
             /** @description why it cannot be approved; may be empty */
             trouble: string;
+        };
+        Token: {
+            /** @description of the sender's own page */
+            token: string;
         };
         ToldFilm: {
             readonly id: number;
@@ -5772,6 +6176,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PictureOfSecret"];
+                };
+            };
+        };
+    };
+    asked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_sending: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderRequest"];
+                "multipart/form-data": components["schemas"]["SenderRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6140,6 +6623,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    intakes_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"][];
+                };
+            };
+        };
+    };
+    intakes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeRequest"];
+                "multipart/form-data": components["schemas"]["IntakeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+        };
+    };
+    intakes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this intake. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+        };
+    };
+    intakes_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this intake. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedIntakeRequest"];
+                "multipart/form-data": components["schemas"]["PatchedIntakeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+        };
+    };
+    intakes_picture_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this intake. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOfLink"];
                 };
             };
         };
@@ -9349,6 +9946,168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Busy"][];
+                };
+            };
+        };
+    };
+    senders_list: {
+        parameters: {
+            query?: {
+                /** @description Number of results to return per page. */
+                limit?: number;
+                /** @description The initial index from which to return the results. */
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedHeldList"];
+                };
+            };
+        };
+    };
+    senders_let_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this sender. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetInRequest"];
+                "multipart/form-data": components["schemas"]["LetInRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetInDone"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    senders_turn_away_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this sender. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    senders_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendersPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sent: number;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

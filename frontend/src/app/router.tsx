@@ -184,6 +184,11 @@ const together = createRoute({
   path: "/together",
   component: lazyRouteComponent(() => import("../together/TogetherPage"), "TogetherPage"),
 });
+const intake = createRoute({
+  getParentRoute: () => inside,
+  path: "/intake",
+  component: lazyRouteComponent(() => import("../intake/IntakePage"), "IntakePage"),
+});
 const eye = createRoute({
   getParentRoute: () => inside,
   path: "/eye",
@@ -221,6 +226,7 @@ export const makeRouter = (client: QueryClient) =>
         reckoner,
         eye,
         together,
+        intake,
         club,
         account,
       ]),

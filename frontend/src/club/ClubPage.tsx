@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, need, type Schemas } from "../api/client";
 import { club as clubQuery } from "../api/queries";
 import { day } from "../ui/days";
+import { Handed } from "../ui/Handed";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Sure } from "../ui/Sure";
 import { Done } from "./Done";
@@ -115,29 +116,6 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
       {link && <Handed title={link.of} path={link.path} onDone={() => setLink(null)} />}
       {owner && <Invitations club={club} />}
     </section>
-  );
-}
-
-/** A link to be handed over, shown once. */
-function Handed({ title, path, onDone }: { title: string; path: string; onDone?: () => void }) {
-  const address = `${location.origin}${path}`;
-  const [copied, setCopied] = useState(false);
-  return (
-    <p className="flex flex-wrap items-center gap-2 rounded border border-warn px-3 py-2">
-      <b className="font-semibold">{title}:</b>
-      <code className="min-w-0 break-all">{address}</code>
-      <Button
-        onClick={() =>
-          void navigator.clipboard.writeText(address).then(
-            () => setCopied(true),
-            () => undefined,
-          )
-        }
-      >
-        {copied ? "Copied" : "Copy"}
-      </Button>
-      {onDone && <Button onClick={onDone}>Done</Button>}
-    </p>
   );
 }
 

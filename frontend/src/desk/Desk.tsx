@@ -5,7 +5,7 @@ import { DropdownMenu as Menu } from "radix-ui";
 import { useEffect, useState } from "react";
 
 import { api, need, type Run } from "../api/client";
-import { busy, disciplines, isBusy, runs, type Wanted } from "../api/queries";
+import { busy, disciplines, isBusy, runs, senders, type Wanted } from "../api/queries";
 import { Bar, Button, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { Films, NewFilm } from "./Films";
 import { ChangeRun, NewRun } from "./NewRun";
@@ -67,6 +67,7 @@ export function Desk() {
         >
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
+        <SentIn />
         <Button onClick={() => setMaking("film")}>Session film</Button>
         <Button tone="main" onClick={() => setMaking("run")}>
           <CirclePlus aria-hidden className="size-4" /> New run
@@ -135,6 +136,25 @@ export function Desk() {
       <NewRun open={making === "run"} onOpen={(open) => setMaking(open ? "run" : null)} />
       <NewFilm open={making === "film"} onOpen={(open) => setMaking(open ? "film" : null)} />
     </div>
+  );
+}
+
+/** The way to what riders sent by a link, with how many wait for somebody to say who they are. */
+function SentIn() {
+  const waiting = useQuery(senders).data?.count ?? 0;
+  return (
+    <Link
+      to="/intake"
+      className="inline-flex min-h-8 items-center gap-1.5 rounded px-3 py-1 font-semibold hover:bg-tint"
+    >
+      Sent in
+      {waiting > 0 && (
+        <span className="rounded-full bg-deep px-2 text-sm text-on-deep">
+          {waiting}
+          <span className="sr-only"> to be named</span>
+        </span>
+      )}
+    </Link>
   );
 }
 

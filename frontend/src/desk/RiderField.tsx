@@ -24,9 +24,10 @@ export function RiderField({
   );
 }
 
-export const RiderOptions = ({ people }: { people?: Rider[] }) => (
+/** The club's riders to choose from; `none` is what choosing nobody is called. */
+export const RiderOptions = ({ people, none = "Choose" }: { people?: Rider[]; none?: string }) => (
   <>
-    <option value="">Choose</option>
+    <option value="">{none}</option>
     {people?.map((r) => (
       <option key={r.id} value={r.id}>
         {r.name}

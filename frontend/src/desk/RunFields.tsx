@@ -3,7 +3,8 @@ import { FrontFoot } from "../ui/FrontFoot";
 import { Field, Input, Select } from "../ui/parts";
 import { LEVELS, type Level } from "../ui/levels";
 import { VIEWS } from "../ui/views";
-import { Conditions, conditionsOf, type Given } from "./Conditions";
+import { conditionsOf, type Given } from "../ui/conditions";
+import { Conditions } from "./Conditions";
 
 type View = Schemas["ViewEnum"];
 

@@ -2,8 +2,9 @@ import { useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { Targets } from "../book/Targets";
+import type { Send } from "../shared/useSend";
 import { Chain } from "./Chain";
-import { ClipBack, type SendBack } from "./ClipBack";
+import { ClipBack } from "./ClipBack";
 import { Ladder, Strengths } from "./Parts";
 import { day } from "../ui/days";
 import { Button } from "../ui/parts";
@@ -22,7 +23,7 @@ export function RiderPage({
   base?: string;
   onTick?: (drill: string, step: number, done: boolean) => void;
   onLine?: (text: string) => Promise<unknown>;
-  onClip?: SendBack;
+  onClip?: Send;
 }) {
   const { prescription: p, ...d } = page;
   return (

@@ -139,6 +139,11 @@ function Sheet({ run, script }: { run: number; script: Script }) {
             for <b>{bench.run.rider.name}</b>{" "}
             {bench.run.rider.number != null && <span className="text-soft">no. {bench.run.rider.number}</span>}{" "}
             <span className="text-soft">· {bench.run.title}</span>
+            {bench.run.sent_in && (
+              <span className="block text-sm text-soft">
+                The rider sent this clip by a link: what you approve appears on their own page at once.
+              </span>
+            )}
           </p>
         )}
         <div className="ml-auto flex gap-2">

@@ -3,7 +3,7 @@ import { useEffect, useLayoutEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { Trouble, Waiting } from "../ui/parts";
 import { RiderPage } from "../script/RiderPage";
-import { sendBack } from "./sendBack";
+import { sendPieces } from "./sendPieces";
 import { useKeptForLater } from "./useKeptForLater";
 import { line, page, tick } from "./wire";
 
@@ -75,7 +75,9 @@ export function SharedPage({ token }: { token: string }) {
           const lines = await line(token, text);
           setData((was) => was && { ...was, lines });
         }}
-        onClip={(file, onShare, stop) => sendBack(token)(file, onShare, stop).finally(() => setAgain((n) => n + 1))}
+        onClip={(file, onShare, stop) =>
+          sendPieces(`/api/shared/${token}/clips`)(file, onShare, stop).finally(() => setAgain((n) => n + 1))
+        }
       />
     </>
   );

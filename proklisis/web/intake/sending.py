@@ -83,11 +83,13 @@ class TokenSerializer(serializers.Serializer[Any]):
 class SentSerializer(serializers.ModelSerializer[Sent]):
     """A clip as its sender sees it."""
 
+    advice = serializers.ListField(child=serializers.CharField())
     answer = serializers.SerializerMethodField()
 
     class Meta:
         model = Sent
         fields = ["id", "name", "intention_text", "state", "problem", "advice", "at", "answer"]
+        read_only_fields = fields
 
     def get_answer(self, sent: Sent) -> str | None:
         """Address of the answer's page; None while there is none."""

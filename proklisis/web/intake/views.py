@@ -84,9 +84,12 @@ class IntakeSerializer(serializers.ModelSerializer[Intake]):
 
 
 class SentInSerializer(serializers.ModelSerializer[Sent]):
+    advice = serializers.ListField(child=serializers.CharField())
+
     class Meta:
         model = Sent
         fields = ["id", "name", "intention_text", "state", "problem", "advice", "at"]
+        read_only_fields = fields
 
 
 class HeldSerializer(serializers.ModelSerializer[Sender]):

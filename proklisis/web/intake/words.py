@@ -12,7 +12,7 @@ from proklisis.core.filming import SMALL_PX, TALL_PX
 VERSION = "sending/1"
 TEXT = (
     "{club} may keep this clip, measure how I ride in it, and answer me on a page of my own that opens by its link. Only "
-    "coaches of {club} see it; nothing is shown to others. I can take the clip back here, and ask the club at any time to "
+    "coaches and helpers of {club} see it; nothing is shown to others. I can take the clip back here, and ask the club at any time to "
     "erase all that it keeps of me."
 )
 GUARDIAN = "I am the guardian of this rider and agree for them."

@@ -18,6 +18,7 @@ from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
 from proklisis.web.demo.practice import practise
+from proklisis.web.demo.sent import send_in
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
 from proklisis.web.riders.models import Rider
@@ -54,6 +55,7 @@ class Command(BaseCommand):
                 closing=True,
             )
             practise(club, coach, timezone.now())
+            send_in(club, user, timezone.now())
         self.stdout.write(f"The {CLUB} club is loaded.")
 
     def _laps(self, club: Club) -> None:
