@@ -79,6 +79,7 @@ INSTALLED_APPS = [
     "proklisis.web.telling",
     "proklisis.web.scripts",
     "proklisis.web.intake",
+    "proklisis.web.desk",
     "proklisis.web.reckoner",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.

@@ -21,6 +21,9 @@ from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs import done, joining, members
 from proklisis.web.clubs.qr import PictureOfSecretView
 from proklisis.web.clubs.views import SessionView
+from proklisis.web.desk import planning
+from proklisis.web.desk.draws import DrawsView
+from proklisis.web.desk.many import ManyView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.eye import views as eye
 from proklisis.web.goes.views import SessionFilmViewSet
@@ -155,6 +158,11 @@ api = [
     path("runs/<int:run>/script/calendar", leaving.CalendarView.as_view()),
     path("runs/<int:run>/script/film", leaving.ScriptFilmView.as_view()),
     path("runs/<int:run>/script/captions", leaving.ScriptCaptionsView.as_view()),
+    path("desk", planning.DeskView.as_view()),
+    path("desk/news", planning.NewsView.as_view()),
+    path("desk/week", planning.WeekView.as_view()),
+    path("desk/many", ManyView.as_view()),
+    path("draws", DrawsView.as_view()),
     path("together", TogetherView.as_view()),
     path("lessons/<slug:discipline>/<slug:fault>", LessonView.as_view()),
     path("shared/<str:token>", shared.SharedView.as_view()),

@@ -58,6 +58,7 @@ BODIES: dict[str, dict[str, Any]] = {
     "api/runs/<run>/telling/angle": {"points": [[1, 1], [9, 9]]},
     "api/runs/<run>/telling/from": {"run": 1},
     "api/runs/<run>/telling/pair": {"b": 1, "unit": 1},
+    "api/senders/<pk>/let_in": {"rider": None},
 }
 #: What a helper may not even read.
 NOT_READ = {"api/riders/<pk>/export", "api/club/done"}

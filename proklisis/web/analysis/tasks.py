@@ -15,8 +15,8 @@ from proklisis.web.analysis import carrying, work
 from proklisis.web.clips import crops, filming, pair_films, removing, told_films, uploading
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
-from proklisis.web.intake import looking
 from proklisis.web.runs import queueing
+from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import MadeFilm, PairFilm, ToldFilm
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
@@ -110,7 +110,7 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
             await sync_to_async(finding.give_up)(which["session_id"], which["of_attempt"])
         elif job.attempts >= work.MOST_LOST and job.task_name == "look_at_sent":
             await manager.finish_job(job, Status.FAILED, delete_job=False)
-            await sync_to_async(looking.give_up)(which["sent_id"])
+            await sync_to_async(put)("give_up_sent", sent_id=which["sent_id"])
         elif job.attempts >= work.MOST_LOST and job.task_name in FILMS:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(filming.give_up)(FILMS[job.task_name], which["film_id"])

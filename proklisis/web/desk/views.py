@@ -20,6 +20,7 @@ from proklisis.web.clips import removing, uploading
 from proklisis.web.clips.views import ClipActions
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.clubs.entries import put_down
+from proklisis.web.desk.standing import Standing, in_order, standing
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.runs.models import Edit, Run
@@ -51,6 +52,18 @@ NOT_LISTED = (
                 "discipline", OpenApiTypes.STR, description="only runs of this discipline"
             ),
             OpenApiParameter(
+                "stands",
+                OpenApiTypes.STR,
+                enum=Standing.values,
+                description="only runs that stand there",
+            ),
+            OpenApiParameter(
+                "order",
+                OpenApiTypes.STR,
+                enum=["due", "newest"],
+                description="what waits first: the soonest due, then the oldest; or the newest first, which is the usual",
+            ),
+            OpenApiParameter(
                 "find",
                 OpenApiTypes.STR,
                 description="part of a rider's name, a title or an intention; or a rider's number",
@@ -80,10 +93,12 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
         if self.action != "list":
             return runs
         # Other clips of a run are with its first one.
-        runs = runs.filter(part_of=None)
+        runs = self._found(standing(runs.filter(part_of=None)).defer(*NOT_LISTED))
+        if self.request.query_params.get("order") == "due":
+            return in_order(runs)
         # What waits for the coach comes first, over all pages.
         waits_first = Case(When(script__approved_at=None, then=0), default=1)
-        return self._found(runs.defer(*NOT_LISTED)).order_by(waits_first, "-added", "-id")
+        return runs.order_by(waits_first, "-added", "-id")
 
     def _found(self, runs: QuerySet[Run]) -> QuerySet[Run]:
         """The runs that a list is asked for."""
@@ -92,7 +107,7 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
             runs = (
                 runs.filter(rider=number) if (number := whole(rider)) is not None else runs.none()
             )
-        for name in ("state", "discipline"):
+        for name in ("state", "discipline", "stands"):
             if wanted := given.get(name):
                 check_text(wanted)
                 runs = runs.filter(**{name: wanted})

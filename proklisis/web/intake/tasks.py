@@ -16,6 +16,12 @@ def look_at_sent(sent_id: int) -> None:
     looking.look(sent_id)
 
 
+@app.task(name="give_up_sent", queue="clips", priority=4)
+def give_up_sent(sent_id: int) -> None:
+    """Say of a sent clip over which workers were lost again and again that it cannot be judged."""
+    looking.give_up(sent_id)
+
+
 @app.periodic(cron="37 4 * * *")
 @app.task(name="purge_sent", queue="clips", queueing_lock="purge_sent")
 def purge_sent(timestamp: int) -> None:

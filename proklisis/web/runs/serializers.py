@@ -107,13 +107,18 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     seconds_left = serializers.SerializerMethodField()
     outline = serializers.SerializerMethodField()
     sent_in = serializers.SerializerMethodField()
+    stands = serializers.CharField(
+        read_only=True,
+        default="",
+        help_text="on lists: where it stands, from its clip's arrival to the next one",
+    )
 
     class Meta:
         model = Run
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
             "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "due", "added",
-            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of", "sent_in",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of", "sent_in", "stands",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem", "part_of"]
         extra_kwargs = {
