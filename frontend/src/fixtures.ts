@@ -26,6 +26,7 @@ export const runOf = (over: Partial<Run> = {}): Run => ({
   seconds_left: null,
   part_of: null,
   sent_in: false,
+  stands: "",
   problem: "",
   clip: null,
   main_title: "",

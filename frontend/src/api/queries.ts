@@ -1,6 +1,7 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, need, problemOf, setCsrf, type Bench, type Schemas } from "./client";
+import type { Standing } from "../ui/standing";
 
 export const session = queryOptions({
   queryKey: ["session"],
@@ -84,7 +85,23 @@ export interface Wanted {
   find?: string;
   discipline?: string;
   removed?: boolean;
+  stands?: Standing;
+  order?: "due" | "newest";
 }
+
+/** How much waits, how long it takes, and what will be late. */
+export const desk = queryOptions({ queryKey: ["desk"], queryFn: () => need(api.GET("/api/desk")), staleTime: 30_000 });
+
+/** Whether anything has come or changed: one small answer. */
+export const news = queryOptions({
+  queryKey: ["news"],
+  queryFn: () => need(api.GET("/api/desk/news")),
+  staleTime: 0,
+  refetchInterval: 15_000,
+});
+
+/** Draws of who is answered, the newest first. */
+export const draws = queryOptions({ queryKey: ["draws"], queryFn: () => need(api.GET("/api/draws")), staleTime: 0 });
 
 export const runs = (wanted: Wanted = {}, offset = 0) =>
   queryOptions({
@@ -238,7 +255,6 @@ export const senders = queryOptions({
   queryKey: ["senders"],
   queryFn: () => need(api.GET("/api/senders", { params: { query: { limit: 100 } } })),
   staleTime: 0,
-  refetchInterval: 30_000,
 });
 
 /** Runs whose riders can be answered together. */

@@ -158,6 +158,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How much waits, how long it takes, and what will be late. */
+        get: operations["desk_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Set the day that several runs are due, or remove them or bring them back. */
+        post: operations["change_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether anything has come or changed, in one small answer. */
+        get: operations["desk_news_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Say how many minutes one has on each day of the week. */
+        put: operations["desk_week_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/disciplines": {
         parameters: {
             query?: never;
@@ -168,6 +236,24 @@ export interface paths {
         get: operations["disciplines_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest draws. */
+        get: operations["draws"];
+        put?: never;
+        /** @description Draw who is answered among the riders of runs that wait; each has one place, with their oldest run. */
+        post: operations["draw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2813,6 +2899,40 @@ export interface components {
             /** @description from where to where they part beyond their combined ±, shares of the unit */
             apart: number[][];
         };
+        Desk: {
+            /** @description runs by where they stand */
+            counts: {
+                [key: string]: number;
+            };
+            /** @description by discipline */
+            minutes: {
+                [key: string]: components["schemas"]["Minutes"];
+            };
+            /** @description runs that wait for a coach, with those that will in a moment */
+            waiting: number;
+            /** Format: double */
+            needed_min: number;
+            /** Format: double */
+            needed_low_min: number;
+            /** Format: double */
+            needed_high_min: number;
+            /** @description minutes, Monday to Sunday */
+            week: number[];
+            /** @description the coach has said it; else it is assumed */
+            week_said: boolean;
+            /**
+             * Format: date
+             * @description when all that waits is answered
+             */
+            done_on: string | null;
+            /**
+             * Format: date
+             * @description when a clip that comes now would be
+             */
+            next_on: string | null;
+            late: components["schemas"]["Late"][];
+            late_count: number;
+        };
         /**
          * Disagreement
          * @description Where the coach's eye and the measures differ on a fault, both with what they rest on.
@@ -2890,6 +3010,16 @@ export interface components {
          * @enum {string}
          */
         DoubtKindEnum: "view" | "front_foot" | "rate";
+        Draw: {
+            id: number;
+            /** Format: date-time */
+            made: string;
+            by: string;
+            seed: string;
+            places: number;
+            /** @description who is drawn first, then who is not */
+            entries: components["schemas"]["Entry"][];
+        };
         /**
          * Drawn
          * @description What the coach drew on a frame: it stays where it is, or goes with the rider's middle.
@@ -3000,6 +3130,19 @@ export interface components {
             drill?: string;
             title?: string;
             steps?: components["schemas"]["StepRequest"][];
+        };
+        /** @description Somebody in a draw, with what their chance came from. */
+        Entry: {
+            rider: number;
+            /** @description empty where the rider is erased */
+            name: string;
+            run: number;
+            /** @description draws missed since they were drawn last */
+            missed: number;
+            /** @description was drawn the last time: comes in only where places are left */
+            last: boolean;
+            /** @description place in the draw, from 1 */
+            drawn: number | null;
         };
         /** Evidence */
         Evidence: {
@@ -3598,6 +3741,17 @@ export interface components {
             };
             unknown?: string;
         };
+        Late: {
+            run: number;
+            rider: string;
+            /** Format: date */
+            due: string;
+            /**
+             * Format: date
+             * @description when it will be answered; null: not within a year
+             */
+            on: string | null;
+        };
         /** @description The fewest marks that tell more. */
         Leading: {
             /** @description what is left, in order */
@@ -3754,6 +3908,17 @@ export interface components {
             would_be?: components["schemas"]["WouldBe"] | null;
             /** Rivals */
             rivals?: components["schemas"]["Rival"][];
+        };
+        ManyDone: {
+            /** @description those it was done to */
+            runs: number[];
+        };
+        /** @description What is done to several runs at once. */
+        ManyRequest: {
+            runs: number[];
+            /** Format: date */
+            due?: string | null;
+            removed?: boolean;
         };
         Map: {
             readonly map: components["schemas"]["RunMap"];
@@ -3973,9 +4138,28 @@ export interface components {
             /** Format: date-time */
             last_login: string | null;
         };
+        /** @description How long a review takes: the median, and between what half of them lie; n is 0 where it is assumed. */
+        Minutes: {
+            /** Format: double */
+            each: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            n: number;
+        };
         MoreClipRequest: {
             /** @description filmed at the same time as the first clip; else of another pass */
             same_pass: boolean;
+        };
+        NewDrawRequest: {
+            places: number;
+            /** @description of which runs; without it, of all that wait */
+            runs?: number[];
+        };
+        News: {
+            /** @description another one means that the lists are to be asked again */
+            version: string;
         };
         Next: {
             items: components["schemas"]["EyeItem"][];
@@ -4997,6 +5181,11 @@ export interface components {
             readonly part_of: number | null;
             /** @description its rider sent it by a link: the approved answer appears on their page */
             readonly sent_in: boolean;
+            /**
+             * @description on lists: where it stands, from its clip's arrival to the next one
+             * @default
+             */
+            readonly stands: string;
         };
         /** @description One of the clips of a run. */
         RunClip: {
@@ -6099,6 +6288,9 @@ export interface components {
             /** Why */
             why: string;
         };
+        WeekRequest: {
+            minutes: number[];
+        };
         /** @description Whom the Script is for, as far as sharing rests on it. */
         Who: {
             id: number;
@@ -6438,6 +6630,116 @@ export interface operations {
             };
         };
     };
+    desk_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Desk"];
+                };
+            };
+        };
+    };
+    change_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyRequest"];
+                "multipart/form-data": components["schemas"]["ManyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyDone"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    desk_news_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["News"];
+                };
+            };
+        };
+    };
+    desk_week_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeekRequest"];
+                "multipart/form-data": components["schemas"]["WeekRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Desk"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     disciplines_list: {
         parameters: {
             query?: never;
@@ -6453,6 +6755,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Discipline"][];
+                };
+            };
+        };
+    };
+    draws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draw"][];
+                };
+            };
+        };
+    };
+    draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDrawRequest"];
+                "multipart/form-data": components["schemas"]["NewDrawRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draw"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7601,10 +7962,14 @@ export interface operations {
                 limit?: number;
                 /** @description The initial index from which to return the results. */
                 offset?: number;
+                /** @description what waits first: the soonest due, then the oldest; or the newest first, which is the usual */
+                order?: "due" | "newest";
                 /** @description what was removed and can be brought back, in place of what is there */
                 removed?: boolean;
                 /** @description only this rider's runs */
                 rider?: number;
+                /** @description only runs that stand there */
+                stands?: "again" | "arriving" | "done" | "followed" | "judge" | "look" | "rider" | "unreadable" | "writing";
                 /** @description only runs in this state */
                 state?: string;
             };

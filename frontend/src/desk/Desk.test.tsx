@@ -126,13 +126,15 @@ it("turns the pages of a long list", async () => {
   const calls = answering({ ...desk(), "GET /api/runs": { results: [run(1)], count: 120 } });
   show(<Desk />);
   expect(await screen.findByText("1–50 of 120")).toBeTruthy();
-  expect(screen.getByRole("button", { name: "Newer" }).hasAttribute("disabled")).toBe(true);
-  fireEvent.click(screen.getByRole("button", { name: "Older" }));
+  expect(screen.getByRole("button", { name: "Sooner" }).hasAttribute("disabled")).toBe(true);
+  fireEvent.click(screen.getByRole("button", { name: "Later" }));
   expect(await screen.findByText("51–100 of 120")).toBeTruthy();
-  expect(calls.at(-1)?.params).toEqual({ query: { rider: undefined, offset: 50, limit: 50 } });
-  fireEvent.click(screen.getByRole("button", { name: "Older" }));
+  expect(calls.findLast((c) => c.call === "GET /api/runs")?.params).toEqual({
+    query: { order: "due", offset: 50, limit: 50 },
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Later" }));
   expect(await screen.findByText("101–120 of 120")).toBeTruthy();
-  expect(screen.getByRole("button", { name: "Older" }).hasAttribute("disabled")).toBe(true);
+  expect(screen.getByRole("button", { name: "Later" }).hasAttribute("disabled")).toBe(true);
 });
 
 it("says what is wrong when the server refuses, and asks again on request", async () => {
@@ -226,4 +228,123 @@ it("opens the Bench by eye while a rider is followed, and where nobody can be", 
   expect(calls.some((c) => c.call === "POST /api/runs/{id}/by_eye")).toBe(true);
   expect(screen.getByRole("button", { name: "Judge Rider 2’s run by eye" })).toBeTruthy();
   expect(screen.queryByRole("button", { name: "Judge Rider 3’s run by eye" })).toBeNull();
+});
+
+const PLAN = {
+  counts: { judge: 2 },
+  minutes: { alpine_carve: { each: 7, low: 5, high: 9, n: 6 }, snowboard_carve: { each: 12, low: 6, high: 24, n: 0 } },
+  waiting: 3,
+  needed_min: 75,
+  needed_low_min: 40,
+  needed_high_min: 130,
+  week: [60, 60, 60, 60, 60, 0, 0],
+  week_said: false,
+  done_on: "2026-12-04",
+  next_on: "2026-12-07",
+  late: [{ run: 4, rider: "Wren", due: "2026-12-02", on: "2026-12-04" }],
+  late_count: 1,
+};
+
+it("says how long what waits takes, what will be late, and how that is known", async () => {
+  const calls = answering({
+    ...desk(run(1)),
+    "GET /api/desk": PLAN,
+    "PUT /api/desk/week": { ...PLAN, week_said: true, late: [], late_count: 0 },
+  });
+  show(<Desk />);
+  const time = await screen.findByRole("region", { name: "Time" });
+  expect(time.textContent).toMatch(/3 wait: about 1 h 15 min \(40 min to 2 h 10 min\), answered by Friday,? .*4/);
+  expect(time.textContent).toContain("1 will be later than its day");
+  fireEvent.click(screen.getByRole("button", { name: "Minutes" }));
+  const dialog = await screen.findByRole("dialog", { name: "Minutes" });
+  expect(dialog.textContent).toContain("from 6 of yours");
+  expect(dialog.textContent).toContain("(assumed, 6 to 24: fewer than 4 of your answers are known)");
+  expect(dialog.textContent).toMatch(/promise no earlier day/);
+  fireEvent.change(within(dialog).getByLabelText("Saturday"), { target: { value: "180,5" } });
+  fireEvent.click(within(dialog).getByRole("button", { name: "Keep" }));
+  await waitFor(() => expect(calls.some((c) => c.call === "PUT /api/desk/week")).toBe(true));
+  expect(calls.find((c) => c.call === "PUT /api/desk/week")!.body).toEqual({
+    minutes: [60, 60, 60, 60, 60, 180.5, 0],
+  });
+});
+
+it("sets the day of several, removes them and brings them back", async () => {
+  const calls = answering({
+    ...desk(run(1), run(2)),
+    "POST /api/desk/many": (b: { runs: number[] }) => ({ runs: b.runs }),
+  });
+  show(<Desk />);
+  fireEvent.click(await screen.findByLabelText("Choose Rider 1’s run"));
+  fireEvent.click(screen.getByLabelText("Choose Rider 2’s run"));
+  const bar = screen.getByRole("region", { name: "Chosen runs" });
+  fireEvent.change(within(bar).getByLabelText("Due on"), { target: { value: "2030-01-02" } });
+  fireEvent.click(within(bar).getByRole("button", { name: "Set" }));
+  await waitFor(() => expect(screen.queryByRole("region", { name: "Chosen runs" })).toBeNull());
+  fireEvent.click(screen.getByLabelText("Choose Rider 1’s run"));
+  fireEvent.click(screen.getByRole("button", { name: "Remove" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Bring them back" }));
+  await waitFor(() => expect(calls.filter((c) => c.call === "POST /api/desk/many")).toHaveLength(3));
+  expect(calls.filter((c) => c.call === "POST /api/desk/many").map((c) => c.body)).toEqual([
+    { runs: [1, 2], due: "2030-01-02" },
+    { runs: [1], removed: true },
+    { runs: [1], removed: false },
+  ]);
+});
+
+it("draws who is answered, and shows the seed and what the chances came from", async () => {
+  const made = {
+    id: 3,
+    made: "2026-12-01T10:00:00Z",
+    by: "Ottilie",
+    seed: "4f2a",
+    places: 1,
+    entries: [
+      { rider: 1, name: "Wren", run: 1, missed: 2, last: false, drawn: 1 },
+      { rider: 2, name: "Bram", run: 2, missed: 0, last: true, drawn: null },
+    ],
+  };
+  const known: object[] = [];
+  const calls = answering({
+    ...desk(run(1)),
+    "GET /api/desk": PLAN,
+    "GET /api/draws": () => [...known],
+    "POST /api/draws": () => (known.unshift(made), made),
+  });
+  show(<Desk />);
+  fireEvent.click(await screen.findByRole("button", { name: "Draw" }));
+  const dialog = await screen.findByRole("dialog", { name: "Draw who is answered" });
+  expect(await within(dialog).findByText("Nobody has been drawn yet.")).toBeTruthy();
+  fireEvent.change(within(dialog).getByLabelText("Places"), { target: { value: "1" } });
+  fireEvent.click(within(dialog).getByRole("button", { name: "Draw" }));
+  expect(await within(dialog).findByText("4f2a")).toBeTruthy();
+  expect(within(dialog).getByText("2 draws missed")).toBeTruthy();
+  expect(within(dialog).getByText("drawn the last time")).toBeTruthy();
+  expect(calls.find((c) => c.call === "POST /api/draws")!.body).toEqual({ places: 1 });
+});
+
+it("narrows by where runs stand, and asks the lists again only when something came", async () => {
+  let version = "1";
+  const calls = answering({
+    ...desk(run(1, { stands: "judge", due: "2001-01-01" })),
+    "GET /api/desk": PLAN,
+    "GET /api/desk/news": () => ({ version }),
+  });
+  vi.useFakeTimers({ shouldAdvanceTime: true });
+  show(<Desk />);
+  expect(await screen.findByText(/Was due/)).toBeTruthy();
+  expect(screen.getByText("Ready to judge")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Where it stands"), { target: { value: "judge" } });
+  await waitFor(() =>
+    expect(calls.findLast((c) => c.call === "GET /api/runs")!.params).toMatchObject({
+      query: { stands: "judge", order: "due" },
+    }),
+  );
+  const asked = () => calls.filter((c) => c.call === "GET /api/runs").length;
+  const before = asked();
+  await vi.advanceTimersByTimeAsync(31_000);
+  expect(asked()).toBe(before);
+  version = "2";
+  await vi.advanceTimersByTimeAsync(16_000);
+  await waitFor(() => expect(asked()).toBe(before + 1));
+  vi.useRealTimers();
 });

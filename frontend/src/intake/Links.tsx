@@ -3,7 +3,7 @@ import { CirclePlus } from "lucide-react";
 import { useState } from "react";
 
 import { api, need, Problem, type Discipline, type Schemas } from "../api/client";
-import { intakes, riders } from "../api/queries";
+import { desk, intakes, riders } from "../api/queries";
 import { RiderOptions } from "../desk/RiderField";
 import { day, moment } from "../ui/days";
 import { Dialog } from "../ui/Dialog";
@@ -136,6 +136,7 @@ const inDays = (n: number) => {
 function NewLink({ books, onDone }: { books: Discipline[]; onDone: () => void }) {
   const client = useQueryClient();
   const people = useQuery(riders);
+  const next = useQuery(desk).data?.next_on;
   const [title, setTitle] = useState("");
   const [discipline, setDiscipline] = useState("");
   const [rider, setRider] = useState("");
@@ -212,7 +213,15 @@ function NewLink({ books, onDone }: { books: Discipline[]; onDone: () => void })
             />
           )}
         </Field>
-        <Field label="You promise an answer by" error={wrong.answer_by} hint="Empty: no day is promised">
+        <Field
+          label="You promise an answer by"
+          error={wrong.answer_by}
+          hint={
+            next
+              ? `A clip that comes now would be answered on ${day(next)}. Empty: no day is promised`
+              : "Empty: no day is promised"
+          }
+        >
           {(id) => (
             <Input id={id} type="date" min={inDays(0)} value={answer} onChange={(e) => setAnswer(e.target.value)} />
           )}
