@@ -20,7 +20,7 @@ from tests.web.conftest import client_of
 pytest_plugins = ["tests.conftest", "tests.web.conftest"]
 pytestmark = pytest.mark.django_db
 RIDERS, RUNS = 5_000, 10_000
-PATHS = ("/api/runs?limit=50", "/api/runs?limit=50&offset=9900", "/api/runs?find=rider 77", "/api/runs?discipline=snowboard", "/api/riders?limit=200",
+PATHS = ("/api/runs?limit=50&order=due", "/api/runs?limit=50&order=due&stands=judge", "/api/desk", "/api/desk/news", "/api/runs?limit=50", "/api/runs?limit=50&offset=9900", "/api/runs?find=rider 77", "/api/runs?discipline=snowboard", "/api/riders?limit=200",
          "/api/riders?limit=200&offset=4800", "/api/riders?find=rider 4999")  # fmt: skip
 
 

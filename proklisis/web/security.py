@@ -15,8 +15,10 @@ POLICY = (
     "media-src 'self' blob:; connect-src 'self'; font-src 'self'; worker-src 'self' blob:; object-src 'none'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 )
-#: Pages and answers that hold a rider's token in their address.
-SHARED = re.compile(r"/(s|api/shared)/[^/?\s]+")
+#: Pages and answers that hold a token in their address.
+SHARED = re.compile(
+    r"/(s|send|sent|join|new-password|api/(?:shared|asked|sent|calendar|invitations))/[^/?\s]+"
+)
 
 
 def content_policy(

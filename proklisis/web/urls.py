@@ -22,6 +22,7 @@ from proklisis.web.clubs import done, joining, members
 from proklisis.web.clubs.qr import PictureOfSecretView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk import planning
+from proklisis.web.desk.calendar import CalendarLinkView, CoachCalendarView
 from proklisis.web.desk.draws import DrawsView
 from proklisis.web.desk.many import ManyView
 from proklisis.web.desk.views import RunViewSet
@@ -162,6 +163,8 @@ api = [
     path("desk/news", planning.NewsView.as_view()),
     path("desk/week", planning.WeekView.as_view()),
     path("desk/many", ManyView.as_view()),
+    path("desk/calendar", CalendarLinkView.as_view()),
+    path("calendar/<str:token>.ics", CoachCalendarView.as_view()),
     path("draws", DrawsView.as_view()),
     path("together", TogetherView.as_view()),
     path("lessons/<slug:discipline>/<slug:fault>", LessonView.as_view()),

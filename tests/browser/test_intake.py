@@ -89,7 +89,7 @@ def test_a_link_that_ended_says_so_and_a_page_fits_a_phone(window, measured, chr
 
     club = measured.club
     link = Intake.objects.create(
-        club=club, title="Friday", discipline="snowboard_carve", expires=timezone.now() + timedelta(days=1)
+        club=club, title="Friday", discipline="snowboard", expires=timezone.now() + timedelta(days=1)
     )  # fmt: skip
     context = chromium.new_context(
         viewport={"width": 390, "height": 844}, is_mobile=True, has_touch=True, bypass_csp=True

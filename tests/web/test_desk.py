@@ -5,7 +5,9 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
+import vobject
 from django.utils import timezone
+from rest_framework.test import APIClient
 
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.desk.draws import again
@@ -182,3 +184,39 @@ def test_news_change_when_something_comes_and_not_before(client, people):
     assert came != empty
     Run.objects.filter(pk=run.pk).update(state="ready")
     assert news() != came
+
+
+class TestCalendar:
+    def events(self, path: str) -> dict[str, str]:
+        answer = APIClient().get(path)
+        assert answer.status_code == 200 and answer["Content-Type"].startswith("text/calendar")
+        # Read back by another library than the one that wrote it.
+        found = vobject.readOne(answer.content.decode())
+        return {e.summary.value: str(e.dtstart.value) for e in getattr(found, "vevent_list", [])}
+
+    def test_holds_what_is_due_and_who_films_again(self, client, people, run):
+        assert client.get("/api/desk/calendar").json() == {"path": None}
+        path = client.post("/api/desk/calendar").json()["path"]
+        today = timezone.localdate()
+        waiting(people[0], due=today + DAY)
+        waiting(people[1])
+        waiting(people[2], due=today - 100 * DAY)
+        client.patch(
+            f"/api/runs/{run.pk}/script", {"retest_on": str(today + 5 * DAY)}, format="json"
+        )
+        assert client.post(f"/api/runs/{run.pk}/script/approve").status_code == 200
+        assert self.events(path) == {
+            "Answer due: Rider 0": str(today + DAY), f"Film again: {run.rider.name}": str(today + 5 * DAY),
+        }  # fmt: skip
+
+    def test_works_no_more_once_withdrawn_made_anew_or_its_coach_left(self, client, coach):
+        first = client.post("/api/desk/calendar").json()["path"]
+        second = client.post("/api/desk/calendar").json()["path"]
+        assert first != second and APIClient().get(first).status_code == 404
+        assert self.events(second) == {}
+        client.delete("/api/desk/calendar")
+        assert APIClient().get(second).status_code == 404
+        third = client.post("/api/desk/calendar").json()["path"]
+        coach.left_at = timezone.now()
+        coach.save()
+        assert APIClient().get(third).status_code == 404

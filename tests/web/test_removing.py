@@ -191,7 +191,11 @@ def test_shared_answers_are_kept_nowhere_and_found_by_no_search(client, run):
     assert client.get("/api/riders").headers["Cache-Control"] == "no-store"
 
 
-@pytest.mark.parametrize("path", ["/s/a-secret-token", "/api/shared/a-secret-token/pictures/0"])
+@pytest.mark.parametrize("path", [
+    "/s/a-secret-token", "/api/shared/a-secret-token/pictures/0", "/send/a-secret-token", "/api/asked/a-secret-token",
+    "/sent/a-secret-token", "/api/sent/a-secret-token/clips/3", "/join/a-secret-token", "/api/invitations/a-secret-token",
+    "/new-password/a-secret-token", "/api/calendar/a-secret-token.ics",
+])  # fmt: skip
 def test_the_token_of_a_link_is_in_no_log(path):
     record = logging.LogRecord(
         "django.request", logging.WARNING, "", 0, "Not Found: %s", (path,), None

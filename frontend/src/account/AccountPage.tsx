@@ -1,8 +1,9 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
 
-import { account } from "../api/client";
+import { account, api, need, type Schemas } from "../api/client";
 import { session } from "../api/queries";
+import { Handed } from "../ui/Handed";
 import { Button, Trouble, Waiting } from "../ui/parts";
 import { PasswordField } from "./PasswordField";
 import { SecondFactor } from "./SecondFactor";
@@ -17,6 +18,9 @@ export function AccountPage() {
       </h1>
       <Part title="Second factor">
         <SecondFactor on={who?.second_factor ?? false} />
+      </Part>
+      <Part title="Calendar">
+        <Subscription />
       </Part>
       <Part title="Password">
         <ChangePassword />
@@ -34,6 +38,47 @@ function Part({ title, children }: { title: string; children: ReactNode }) {
       <h2 className="text-lg">{title}</h2>
       {children}
     </section>
+  );
+}
+
+const CALENDAR = queryOptions({
+  queryKey: ["calendar-link"],
+  queryFn: () => need(api.GET("/api/desk/calendar")),
+});
+
+/** The private address by which a calendar shows what is due and who films again. */
+function Subscription() {
+  const client = useQueryClient();
+  const link = useQuery(CALENDAR);
+  const keep = (fresh: Schemas["CalendarLink"]) => client.setQueryData(CALENDAR.queryKey, fresh);
+  const make = useMutation({ mutationFn: () => need(api.POST("/api/desk/calendar")), onSuccess: keep });
+  const withdraw = useMutation({ mutationFn: () => need(api.DELETE("/api/desk/calendar")), onSuccess: keep });
+  const error = link.error ?? make.error ?? withdraw.error;
+  return (
+    <>
+      <p className="text-soft">
+        Answers that are due and the days on which riders film again, in your own calendar. Subscribe to this address
+        there; it names riders, so keep it to yourself.
+      </p>
+      {link.data?.path && <Handed title="Your address" path={link.data.path} />}
+      <div className="flex gap-2">
+        {link.data && (
+          <Button disabled={make.isPending} onClick={() => make.mutate()}>
+            {link.data.path ? "Another address in its place" : "Make an address"}
+          </Button>
+        )}
+        {link.data?.path && (
+          <Button disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>
+            Withdraw it
+          </Button>
+        )}
+      </div>
+      {error && (
+        <p role="alert" className="text-bad">
+          {error.message}
+        </p>
+      )}
+    </>
   );
 }
 

@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Answers that are due, and days on which riders are to film again. */
+        get: operations["coach_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club": {
         parameters: {
             query?: never;
@@ -170,6 +187,25 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The address, where one was made. */
+        get: operations["calendar_link"];
+        put?: never;
+        /** @description Make an address; one that was made before works no more. */
+        post: operations["make_calendar_link"];
+        /** @description Withdraw the address at once. */
+        delete: operations["withdraw_calendar_link"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2634,6 +2670,10 @@ export interface components {
          * @enum {string}
          */
         CalculatorFieldTakesEnum: "number" | "numbers" | "choice";
+        CalendarLink: {
+            /** @description private address; null where there is none */
+            path: string | null;
+        };
         /** @description Marks of the camera in pixels of the upright clip; a part that is null is taken back. */
         Camera: {
             level?: components["schemas"]["Level"] | null;
@@ -6451,6 +6491,35 @@ export interface operations {
             };
         };
     };
+    coach_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     club_retrieve: {
         parameters: {
             query?: never;
@@ -6645,6 +6714,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Desk"];
+                };
+            };
+        };
+    };
+    calendar_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
+                };
+            };
+        };
+    };
+    make_calendar_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
+                };
+            };
+        };
+    };
+    withdraw_calendar_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
                 };
             };
         };

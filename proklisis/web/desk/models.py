@@ -1,4 +1,4 @@
-"""Draws of who is answered, kept so that each can be shown and worked out again; and a coach's week."""
+"""Draws of who is answered, kept so that each can be shown and worked out again; a coach's week, and the address of their calendar."""
 
 from __future__ import annotations
 
@@ -41,3 +41,15 @@ class Week(models.Model):
 
     coach = models.OneToOneField(Coach, on_delete=models.CASCADE, related_name="week")
     minutes = models.JSONField(help_text="seven numbers")
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(24)
+
+
+class CalendarLink(models.Model):
+    """The private address of a coach's calendar. It works until it is withdrawn, or its coach has left."""
+
+    coach = models.OneToOneField(Coach, on_delete=models.CASCADE, related_name="calendar_link")
+    token = models.CharField(max_length=40, unique=True, default=new_token)
+    made = models.DateTimeField(auto_now_add=True)

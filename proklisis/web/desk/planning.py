@@ -133,26 +133,28 @@ def planned(coach: Coach, request: Request) -> dict[str, Any]:
     runs = standing(of_club(Run.objects.filter(part_of=None), request))
     counts = {r["stands"]: r["n"] for r in runs.values("stands").annotate(n=Count("id")).order_by()}
     soon = (*WAITS, Standing.FOLLOWED)
-    rows = list(
-        in_order(runs.filter(stands__in=soon)).values_list("pk", "discipline", "due", "rider__name")
-    )
+    rows = list(in_order(runs.filter(stands__in=soon)).values_list("pk", "discipline", "due"))
     learnt = reviews(coach)
     minutes = {d: minutes_of(learnt.get(d, [])) for d in sorted({r[1] for r in rows})}
     week = coach.week.minutes if hasattr(coach, "week") else USUAL_WEEK
     usual = minutes_of([m for took in learnt.values() for m in took])
     on = answered_on([*(minutes[r[1]].each for r in rows), usual.each], week, timezone.localdate())
     late = [
-        {"run": run, "rider": rider, "due": due, "on": day}
-        for (run, _, due, rider), day in zip(rows, on, strict=False)
+        {"run": run, "due": due, "on": day}
+        for (run, _, due), day in zip(rows, on, strict=False)
         if due is not None and (day is None or day > due)
     ]
+    named = late[:NAMED]
+    names = dict(
+        Run.objects.filter(pk__in=[x["run"] for x in named]).values_list("pk", "rider__name")
+    )
     return {
         "counts": {s.value: counts.get(s.value, 0) for s in Standing},
         "minutes": {d: vars(m) for d, m in minutes.items()},
         "waiting": len(rows), **_needed(minutes, [r[1] for r in rows]),
         "week": week, "week_said": hasattr(coach, "week"),
         "done_on": on[len(rows) - 1] if rows else timezone.localdate(), "next_on": on[-1],
-        "late": late[:NAMED], "late_count": len(late),
+        "late": [{**x, "rider": names[x["run"]]} for x in named], "late_count": len(late),
     }  # fmt: skip
 
 

@@ -82,7 +82,9 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
     serializer_class = RunSerializer
 
     def get_queryset(self) -> QuerySet[Run]:
-        runs = Run.objects.select_related("rider", "clip", "result", "script", "sent_in")
+        runs = Run.objects.select_related("rider", "clip", "result", "script").prefetch_related(
+            "sent_in"
+        )
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
         runs = of_club(
@@ -93,7 +95,10 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
         if self.action != "list":
             return runs
         # Other clips of a run are with its first one.
-        runs = self._found(standing(runs.filter(part_of=None)).defer(*NOT_LISTED))
+        runs = runs.filter(part_of=None)
+        if "stands" in self.request.query_params:
+            runs = standing(runs)
+        runs = self._found(runs.defer(*NOT_LISTED))
         if self.request.query_params.get("order") == "due":
             return in_order(runs)
         # What waits for the coach comes first, over all pages.
@@ -128,6 +133,20 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
                 words | Q(rider__number=number) if number is not None and number < 10**4 else words
             )
         return runs
+
+    def paginate_queryset(self, queryset: Any) -> Any:
+        """A page of runs with where each stands. All runs are put in order by their numbers alone; only the page is read whole."""
+        if self.action != "list":
+            return super().paginate_queryset(queryset)
+        ids = super().paginate_queryset(queryset.values_list("pk", flat=True))
+        if ids is None:
+            return None
+        rows = {r.pk: r for r in queryset.order_by().filter(pk__in=ids)}
+        stands = dict(standing(Run.objects.filter(pk__in=ids)).values_list("pk", "stands"))
+        page = [rows[pk] for pk in ids if pk in rows]
+        for run in page:
+            run.stands = stands.get(run.pk, "")
+        return page
 
     def perform_create(self, serializer: Any) -> None:
         serializer.save(club=coach_of(self.request).club)
