@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 
 import { api, need, type Run } from "../api/client";
 import { busy, desk, disciplines, isBusy, runs, senders, type Wanted } from "../api/queries";
+import { DisciplineOptions } from "../ui/DisciplineOptions";
 import { Button, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { Chosen } from "./Chosen";
 import { Films, NewFilm } from "./Films";
@@ -72,13 +73,7 @@ export function Desk() {
           onChange={(e) => narrow({ discipline: e.target.value || undefined })}
         >
           <option value="">Every discipline</option>
-          {books.data
-            ?.filter((b) => b.from_tracks)
-            .map((b) => (
-              <option key={b.id} value={b.id}>
-                {b.title}
-              </option>
-            ))}
+          <DisciplineOptions books={books.data} />
         </Select>
         <Select
           aria-label="Where it stands"

@@ -4,6 +4,7 @@ import { Field, Input, Select } from "../ui/parts";
 import { LEVELS, type Level } from "../ui/levels";
 import { VIEWS } from "../ui/views";
 import { conditionsOf, type Given } from "../ui/conditions";
+import { DisciplineOptions } from "../ui/DisciplineOptions";
 import { Conditions } from "./Conditions";
 
 type View = Schemas["ViewEnum"];
@@ -149,13 +150,7 @@ export function RunFields({
       <Field label="Discipline" error={errors.discipline}>
         {(id) => (
           <Select id={id} value={f.discipline} onChange={set("discipline")}>
-            {books
-              .filter((b) => b.from_tracks)
-              .map((b) => (
-                <option key={b.id} value={b.id}>
-                  {b.title}
-                </option>
-              ))}
+            <DisciplineOptions books={books} />
           </Select>
         )}
       </Field>

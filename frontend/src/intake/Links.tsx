@@ -7,6 +7,7 @@ import { desk, intakes, riders } from "../api/queries";
 import { RiderOptions } from "../desk/RiderField";
 import { day, moment } from "../ui/days";
 import { Dialog } from "../ui/Dialog";
+import { DisciplineOptions } from "../ui/DisciplineOptions";
 import { Handed } from "../ui/Handed";
 import { Button, Field, Input, Select } from "../ui/parts";
 import { Sure } from "../ui/Sure";
@@ -180,13 +181,7 @@ function NewLink({ books, onDone }: { books: Discipline[]; onDone: () => void })
           {(id) => (
             <Select id={id} required value={discipline} onChange={(e) => setDiscipline(e.target.value)}>
               <option value="">Choose</option>
-              {books
-                .filter((b) => b.from_tracks)
-                .map((b) => (
-                  <option key={b.id} value={b.id}>
-                    {b.title}
-                  </option>
-                ))}
+              <DisciplineOptions books={books} />
             </Select>
           )}
         </Field>

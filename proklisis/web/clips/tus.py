@@ -13,6 +13,7 @@ from typing import Any, cast
 
 from django.conf import settings
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
@@ -189,6 +190,61 @@ class UploadView(TusView):
                 "There is no such upload; it may have been cleared away. Send the file again."
             )
         return cast(Upload, upload)
+
+
+class ByLinkView(UploadView, NoUser):
+    """Pieces of a clip from whoever holds a link; its ``token`` stands in the address."""
+
+    def on_its_way(self, token: str) -> QuerySet[Upload]:
+        """Uploads that the holder of a link may go on with; NotFound for a link that does not work."""
+        raise NotImplementedError
+
+    def not_taken(self, upload: Upload, problem: str) -> None:
+        """Let go of what the clip was for, as it cannot be had."""
+        raise NotImplementedError
+
+    def stopped(self, upload: Upload) -> None:
+        """Let go of what the clip was for, as its sender does not send it after all."""
+        raise NotImplementedError
+
+    def find(self, request: Request, pk: str) -> Upload:
+        try:
+            found = self.on_its_way(self.kwargs["token"]).filter(pk=pk).first()
+        except ValidationError:
+            found = None
+        if found is None:
+            raise NotFound("This clip is not on its way any more. Send it again.")
+        return found
+
+    @extend_schema(exclude=True)
+    def head(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        return super().head(request, pk)
+
+    @extend_schema(exclude=True)
+    def patch(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        upload = self.find(request, pk)
+        try:
+            return super().patch(request, pk)
+        except InputError as e:
+            self.not_taken(upload, str(e))
+            raise
+
+    @extend_schema(exclude=True)
+    def delete(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
+        upload = self.find(request, pk)
+        answer = super().delete(request, pk)
+        self.stopped(upload)
+        return answer
+
+    def finish(self, upload: Upload) -> None:
+        try:
+            super().finish(upload)
+        except Conflict as e:
+            self.not_taken(upload, HERE)
+            raise Refused(HERE) from e
+        except InputError as e:
+            self.not_taken(upload, str(e))
+            raise
 
 
 def offset_of(upload: Upload) -> dict[str, str]:

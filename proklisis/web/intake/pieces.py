@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 from drf_spectacular.utils import extend_schema
-from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from proklisis.core.errors import InputError
 from proklisis.web.clips import uploading
 from proklisis.web.clips.tus import (
-    HERE,
+    ByLinkView,
     NoUser,
     Refused,
-    UploadView,
     metadata,
     offset_of,
     whole_number,
 )
-from proklisis.web.errors import Conflict, DiskFull
+from proklisis.web.errors import DiskFull
 from proklisis.web.intake.looking import let_go
 from proklisis.web.intake.models import Sender, Sent
 from proklisis.web.intake.sending import ENDED, conditions_in, sender_of
@@ -58,66 +55,33 @@ class SentClipsView(NoUser):
         return Response(status=201, headers={"Location": where, **offset_of(upload)})
 
 
-class SentClipView(UploadView, NoUser):
-    def find(self, request: Request, pk: str) -> Upload:
-        sender = sender_of(self.kwargs["token"])
+class SentClipView(ByLinkView):
+    def on_its_way(self, token: str) -> QuerySet[Upload]:
         rows = Upload.objects.select_related("film__club", "film__sent_in")
-        try:
-            found = rows.filter(pk=pk, film__sent_in__sender=sender).first()
-        except ValidationError:
-            found = None
-        if found is None:
-            raise NotFound("This clip is not on its way any more. Send it again.")
-        return found
+        return rows.filter(film__sent_in__sender=sender_of(token))
 
-    @extend_schema(exclude=True)
-    def head(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        return super().head(request, pk)
+    def not_taken(self, upload: Upload, problem: str) -> None:
+        sent = _sent(upload)
+        rows = Sent.objects.filter(pk=sent.pk, state=Sent.State.ARRIVING)
+        if rows.update(state=Sent.State.REFUSED, problem=problem[:500]):
+            let_go(sent)
 
-    @extend_schema(exclude=True)
-    def patch(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        sent = _sent(self.find(request, pk))
-        try:
-            return super().patch(request, pk)
-        except InputError as e:
-            _not_taken(sent, str(e))
-            raise
-
-    @extend_schema(exclude=True)
-    def delete(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        sent = _sent(self.find(request, pk))
-        answer = super().delete(request, pk)
+    def stopped(self, upload: Upload) -> None:
+        sent = _sent(upload)
         let_go(sent)
         sent.delete()
-        return answer
 
     def finish(self, upload: Upload) -> None:
-        sent = _sent(upload)
-        try:
-            super().finish(upload)
-        except Conflict as e:
-            # Whose it is already is not the sender's to know.
-            _not_taken(sent, HERE)
-            raise Refused(HERE) from e
-        except InputError as e:
-            _not_taken(sent, str(e))
-            raise
-        if Sent.objects.filter(pk=sent.pk, state=Sent.State.ARRIVING).update(
-            state=Sent.State.LOOKING
-        ):
-            put("look_at_sent", sent_id=sent.pk)
+        super().finish(upload)
+        arrived = Sent.objects.filter(pk=_sent(upload).pk, state=Sent.State.ARRIVING)
+        if arrived.update(state=Sent.State.LOOKING):
+            put("look_at_sent", sent_id=_sent(upload).pk)
 
 
 def _sent(upload: Upload) -> Sent:
     assert upload.film is not None
     sent: Sent = upload.film.sent_in
     return sent
-
-
-def _not_taken(sent: Sent, problem: str) -> None:
-    rows = Sent.objects.filter(pk=sent.pk, state=Sent.State.ARRIVING)
-    if rows.update(state=Sent.State.REFUSED, problem=problem[:500]):
-        let_go(sent)
 
 
 def _may_send(sender: Sender) -> None:

@@ -4,25 +4,21 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 from drf_spectacular.utils import extend_schema
-from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from proklisis.core.errors import InputError
 from proklisis.web.clips import uploading
 from proklisis.web.clips.tus import (
-    HERE,
+    ByLinkView,
     NoUser,
     Refused,
-    UploadView,
     metadata,
     offset_of,
     whole_number,
 )
-from proklisis.web.clips.uploading import AlreadyHere
 from proklisis.web.errors import DiskFull
 from proklisis.web.runs.models import Run, Upload
 from proklisis.web.scripts.models import ClipBack, Script
@@ -52,49 +48,17 @@ class ClipsBackView(NoUser):
         return Response(status=201, headers={"Location": where, **offset_of(upload)})
 
 
-class ClipBackView(UploadView, NoUser):
-    def find(self, request: Request, pk: str) -> Upload:
-        script = shared_by(self.kwargs["token"]).script
+class ClipBackView(ByLinkView):
+    def on_its_way(self, token: str) -> QuerySet[Upload]:
+        script = shared_by(token).script
         rows = Upload.objects.select_related("run__rider", "run__clip", "run__club")
-        try:
-            found = rows.filter(pk=pk, run__sent_back__script=script).first()
-        except ValidationError:
-            found = None
-        if found is None:
-            raise NotFound("This clip is not on its way any more. Send it again.")
-        return found
+        return rows.filter(run__sent_back__script=script)
 
-    @extend_schema(exclude=True)
-    def head(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        return super().head(request, pk)
+    def not_taken(self, upload: Upload, problem: str) -> None:
+        uploading.let_go_of_empty(upload.run)
 
-    @extend_schema(exclude=True)
-    def patch(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        run = self.find(request, pk).run
-        try:
-            return super().patch(request, pk)
-        except InputError:
-            uploading.let_go_of_empty(run)
-            raise
-
-    @extend_schema(exclude=True)
-    def delete(self, request: Request, pk: str, token: str) -> Response:  # type: ignore[override]
-        run = self.find(request, pk).run
-        answer = super().delete(request, pk)
-        uploading.let_go_of_empty(run)
-        return answer
-
-    def finish(self, upload: Upload) -> None:
-        run = upload.run
-        try:
-            super().finish(upload)
-        except AlreadyHere as e:
-            uploading.let_go_of_empty(run)
-            # Whose run has it is not the rider's to know.
-            raise Refused(HERE) from e
-        except Exception:
-            uploading.let_go_of_empty(run)
-            raise
+    def stopped(self, upload: Upload) -> None:
+        uploading.let_go_of_empty(upload.run)
 
 
 def run_for(script: Script, name: str) -> Run:
