@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
-import { ChooseClip, OnItsWay } from "../shared/OnItsWay";
-import { useSend, type Send } from "../shared/useSend";
+import { ChooseClip, OnItsWay } from "../ui/OnItsWay";
+import { useSend, type Send } from "../ui/useSend";
 
 const STATES: Record<Schemas["ClipBack"]["state"], string> = {
   arriving: "did not arrive whole yet. Choose the same file again to go on",

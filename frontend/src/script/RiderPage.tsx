@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { Targets } from "../book/Targets";
-import type { Send } from "../shared/useSend";
+import type { Send } from "../ui/useSend";
 import { Chain } from "./Chain";
 import { ClipBack } from "./ClipBack";
 import { Ladder, Strengths } from "./Parts";

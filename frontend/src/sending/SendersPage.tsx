@@ -2,9 +2,9 @@ import { CircleCheck, Clock, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { ChooseClip, OnItsWay } from "../shared/OnItsWay";
+import { ChooseClip, OnItsWay } from "../ui/OnItsWay";
 import { sendPieces } from "../shared/sendPieces";
-import { useSend } from "../shared/useSend";
+import { useSend } from "../ui/useSend";
 import { type Refusal, sent, takeBack } from "../shared/wire";
 import { conditionsOf, type Given } from "../ui/conditions";
 import { day } from "../ui/days";

@@ -1,6 +1,6 @@
 import type { DetailedError } from "tus-js-client";
 
-import type { Send } from "./useSend";
+import type { Send } from "../ui/useSend";
 
 const PIECE = 4 * 1024 * 1024;
 /** Waits before going on after a broken connection, ms. */

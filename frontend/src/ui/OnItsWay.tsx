@@ -1,4 +1,4 @@
-import { Button } from "../ui/parts";
+import { Button } from "./parts";
 import type { Sending } from "./useSend";
 
 /** Where somebody chooses the clip to send. */
