@@ -120,6 +120,19 @@ class TestTheLink:
         assert stranger.get("/api/senders").json()["results"] == []
         assert stranger.post(f"/api/senders/{held.sender_id}/let_in", {"rider": None}, format="json").status_code == 404  # fmt: skip
 
+    def test_of_one_rider_notes_who_agreed_and_opens_no_link_on_their_word_alone(
+        self, client, asked, rider
+    ):
+        """Whoever holds the link says they are the guardian: that is kept, and a coach decides whether answers leave."""
+        rider.born, rider.guardian_consent = timezone.now().year - 12, False
+        rider.save()
+        Intake.objects.update(rider=rider)
+        sender(asked, born=rider.born, guardian="Orla Farrow")
+        rider.refresh_from_db()
+        assert rider.guardian_consent is False
+        (said,) = client.get(f"/api/riders/{rider.pk}").json()["consents"]
+        assert (said["person"], said["by"]) == ("Orla Farrow", "the link they sent by")
+
     def test_is_a_picture_that_a_phone_reads(self, client, asked):
         image = client.get(f"/api/intakes/{asked['id']}/picture").json()["image"]
         assert image.startswith("data:image/svg+xml;base64,")

@@ -2896,8 +2896,7 @@ export interface components {
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
-            /** @default somebody who has left */
-            by: string;
+            readonly by: string;
             /** Format: date-time */
             readonly at: string;
         };
@@ -2905,8 +2904,6 @@ export interface components {
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
-            /** @default somebody who has left */
-            by: string;
         };
         /** @description Who put what right, and when. */
         Correction: {

@@ -136,7 +136,7 @@ function RunRow({ run }: { run: Run }) {
 
 /** Where the run stands, and the day that an answer is promised for. */
 function Stands({ run }: { run: Run }) {
-  const late = run.due && !run.approved && run.due < new Date().toISOString().slice(0, 10);
+  const late = run.due && !run.approved && run.due < new Date().toLocaleDateString("en-CA");
   const words = [
     run.stands && !SAID_BESIDE.has(run.stands) ? STANDS[run.stands as Standing] : "",
     run.sent_in ? "sent by the rider" : "",

@@ -179,7 +179,8 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
         <ul className="text-sm text-soft">
           {rider.consents.map((c) => (
             <li key={c.at}>
-              {c.given ? "Consent noted" : "Consent withdrawn"} by {c.by}, {new Date(c.at).toLocaleString()}
+              {c.given ? "Consent noted" : "Consent withdrawn"} by {c.by}
+              {c.person && ` (${c.person} agreed)`}, {new Date(c.at).toLocaleString()}
             </li>
           ))}
         </ul>

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import Case, Exists, F, OuterRef, Q, QuerySet, TextChoices, Value, When
-from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from proklisis.web.runs.models import Run
@@ -55,5 +54,5 @@ def standing(runs: QuerySet[Run]) -> QuerySet[Any]:
 def in_order(runs: QuerySet[Any]) -> QuerySet[Any]:
     """What waits first: what is due soonest, then the oldest; after it what is answered, the newest first."""
     answered = Case(When(script__approved_at=None, then=0), default=1)
-    newest = Coalesce("script__approved_at", Value(None))
-    return runs.order_by(answered, F("due").asc(nulls_last=True), newest.desc(nulls_last=True), "added", "id")  # fmt: skip
+    newest = F("script__approved_at").desc(nulls_last=True)
+    return runs.order_by(answered, F("due").asc(nulls_last=True), newest, "added", "id")

@@ -108,9 +108,9 @@ def let_in(sender: Sender, rider: Rider, by: Any) -> list[Run]:
 
 
 def note_consent(sender: Sender, rider: Rider, by: Any) -> None:
-    """Keep with a rider who agreed to what; a guardian's counts for links."""
+    """Keep with a rider who agreed to what. A guardian's opens links only where ``by``, a coach, has said who it is."""
     rider.consents.create(given=True, by=by, person=sender.agreed, text=sender.text)
-    if sender.guardian and not rider.guardian_consent:
+    if by is not None and sender.guardian and not rider.guardian_consent:
         rider.guardian_consent = True
         rider.save(update_fields=["guardian_consent"])
 

@@ -21,7 +21,7 @@ from proklisis.core.review import playbook
 from proklisis.web.bench.disciplines import ConditionSerializer, conditions_of
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.intake import words
-from proklisis.web.intake.looking import take_back
+from proklisis.web.intake.looking import note_consent, take_back
 from proklisis.web.intake.models import Intake, Sender, Sent
 from proklisis.web.riders.models import LEVELS, Rider
 from proklisis.web.runs.serializers import conditions_said
@@ -139,6 +139,8 @@ class IntakeLinkView(ForLink):
             name=said["name"], born=said["born"], level=said["level"], stance=said["stance"],
             agreed=guardian or said["name"], guardian=bool(guardian), text=words.VERSION, rider=found.rider,
         )  # fmt: skip
+        if found.rider is not None:
+            note_consent(sender, found.rider, None)
         return Response({"token": sender.token}, status=201)
 
 

@@ -33,11 +33,11 @@ def advice(fps: float, length_s: float, heights: Sequence[float], people: int) -
     out = []
     if tall < SMALL_PX:
         out.append(
-            f"You are only {tall:.0f} pixels tall in it, so that little can be measured: stand nearer or zoom in, to about "
+            f"You are only about {tall:.0f} pixels tall in it, so that little can be measured: stand nearer or zoom in, to about "
             f"{TALL_PX} pixels."
         )
     elif tall < TALL_PX:
-        out.append(f"Zoom in a little more next time: you are {tall:.0f} pixels tall, {TALL_PX} are better.")  # fmt: skip
+        out.append(f"Zoom in a little more next time: you are about {tall:.0f} pixels tall, {TALL_PX} are better.")  # fmt: skip
     if fps < FEW_FPS:
         out.append(
             f"It has {fps:.0f} pictures a second. Set the camera to 60 or more, so that quick movements are seen."

@@ -30,11 +30,17 @@ from proklisis.web.scripts.models import Share
 
 
 class ConsentSerializer(serializers.ModelSerializer[Consent]):
-    by = serializers.CharField(source="by.get_username", default="somebody who has left")
+    by = serializers.SerializerMethodField()
 
     class Meta:
         model = Consent
         fields = ["given", "person", "by", "at"]
+
+    def get_by(self, row: Consent) -> str:
+        if row.by is not None:
+            return row.by.get_username()
+        # What somebody agreed to by a link of their own was noted by no coach.
+        return "the link they sent by" if row.text else "somebody who has left"
 
 
 class RiderSerializer(serializers.ModelSerializer[Rider]):
