@@ -18,6 +18,8 @@ export default defineConfig({
     isolate: false,
     restoreMocks: true,
     setupFiles: ["src/testsetup.ts"],
+    // A machine that does something else besides may be ten times as slow; a hang is still ended.
+    testTimeout: 60_000,
     include: ["src/**/*.test.{ts,tsx}"],
   },
 });

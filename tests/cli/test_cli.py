@@ -21,6 +21,9 @@ def run(*args: object) -> subprocess.CompletedProcess[str]:
     )
 
 
+pytestmark = pytest.mark.thorough
+
+
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory) -> Path:
     out = tmp_path_factory.mktemp("sim")
@@ -277,10 +280,11 @@ def test_reckon_answers_in_json_and_lists_its_calculators():
     assert all(name in listed for name in ("flight", "gybe", "desk"))
 
 
-def test_reckon_refuses_in_one_line_what_cannot_be():
+def test_reckon_refuses_in_one_line_what_cannot_be(capsys):
     for said, words in (
         (("flight", "air_time_s=-1"), "cannot be"), (("flight", "air_time_s"), "KEY=VALUE"), (("nothing",), "no calculator"),
         (("rope", "rope_m=14"), "nearest loops"), (("flight", "height_m=1", "height_m=2"), "said twice"),
     ):  # fmt: skip
-        out = run("reckon", *said)
-        assert out.returncode == 2 and words in out.stderr and len(out.stderr.splitlines()) == 1
+        assert main(["reckon", *said]) == 2
+        refused = capsys.readouterr().err
+        assert words in refused and len(refused.splitlines()) == 1

@@ -11,6 +11,8 @@ from proklisis.core.review import judge, playbook_ids, review, run_sheet
 from proklisis.simulate.riders import RIDERS
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 #: Runs here are of seeds on which nothing was set.
 SEED = 73
 FACING = (

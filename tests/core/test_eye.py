@@ -107,6 +107,7 @@ def seen_by(size: float, at: float, slope: float, guess: float, rng: np.random.G
     return bool(rng.random() < p)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("guess", [0.2, 0.5])
 def test_the_threshold_is_found_within_a_fifth(guess):
     # Observers who see as a log-normal function, another than the one that is fitted; 200 items whose sizes are chosen as they answer.

@@ -11,6 +11,8 @@ from proklisis.core.maps.maps import has_map, run_map
 from proklisis.core.review import playbook_ids, review
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 
 def drawn(discipline, view, seed, **more):
     sim = simulate(discipline, {}, seed=seed, view=view, units=5, **more)

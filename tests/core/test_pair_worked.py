@@ -13,6 +13,8 @@ from proklisis.core.review import review
 from proklisis.core.splitting.flights import SET_S
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 
 def run(discipline, faults, seed, name, view=None, **more):
     sim = simulate(discipline, faults, seed=seed, view=view, units=5, **more)

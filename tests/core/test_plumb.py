@@ -9,6 +9,8 @@ from proklisis.core.review import judge, review, run_sheet
 from proklisis.core.tracks.tracks import UNLEVELLED_U_DEG
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 SURE = ("view", "rate", "front_foot")
 
 

@@ -17,6 +17,8 @@ from proklisis.core.tracks.tracks import SOURCES
 from proklisis.simulate.filming import exact_depths
 from proklisis.simulate.run import Simulated
 
+pytestmark = pytest.mark.thorough
+
 PISTE = "alpine_carve"
 
 

@@ -8,6 +8,8 @@ from proklisis.core.doubts import Doubtful, view_guessed
 from proklisis.core.review import playbook, review
 from proklisis.simulate.run import simulate
 
+pytestmark = pytest.mark.thorough
+
 VIEWS = ("front", "rear", "side_left", "side_right")
 #: Riders who face the way they go.
 SHOWN = (

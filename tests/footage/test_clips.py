@@ -204,6 +204,7 @@ def test_a_camera_that_says_at_what_rate_it_filmed_is_heard(tmp_path):
     assert probe(plain).filmed_fps is None
 
 
+@pytest.mark.thorough
 def test_doubled_frames_are_found(tmp_path):
     plain = write(tmp_path / "a.mp4", np.arange(60) / 60)
     ffmpeg("-i", plain, "-vf", "fps=120", "-crf", 18, tmp_path / "twice.mp4")
@@ -422,6 +423,7 @@ def fill(path: Path) -> None:
     raise OSError(28, "No space left on device")
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("work", "words"),
     [
@@ -445,6 +447,7 @@ def test_a_decoder_that_spins_crashes_eats_memory_or_hangs_is_stopped(work, word
     assert str(error.value).startswith("a.mp4: ")
 
 
+@pytest.mark.thorough
 def test_a_working_copy_of_a_badly_damaged_clip_ends_whatever_is_complained_of(tmp_path):
     """ffmpeg's complaints once filled a pipe that nobody read, and the work stood still for good."""
     data = bytearray(write(tmp_path / "long.mp4", np.arange(900) / 60, "mpeg4").read_bytes())
@@ -475,6 +478,7 @@ def starts_another(path: Path) -> None:
     time.sleep(60)
 
 
+@pytest.mark.thorough
 def test_what_a_child_started_ends_with_it_and_a_cancel_is_heard_while_nothing_comes(tmp_path):
     class Cancelled(Exception):
         pass

@@ -59,7 +59,7 @@ it("shows what was given, what became of it, the numbers with their ±, gear and
   }); // prettier-ignore
   show(<BookPage />);
   expect(await screen.findByText("in the band now")).toBeTruthy();
-  expect(await screen.findByText("0.14 ± 0.02", {}, { timeout: 10_000 })).toBeTruthy();
+  expect(await screen.findByText("0.14 ± 0.02")).toBeTruthy();
   expect(screen.getAllByText(/bindings 2 cm back/)).toHaveLength(1);
   expect(await screen.findByText(/2 of 3 \(95 % interval 21 to 94 %\)/)).toBeTruthy();
 });

@@ -205,12 +205,10 @@ it("follows the progress of what is analysed without asking for the whole list a
   show(<Desk />);
   await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("30"));
   progress = 0.6;
-  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("60"), {
-    timeout: 4000,
-  });
+  await waitFor(() => expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("60"));
   expect(calls.filter((c) => c.call === "GET /api/runs")).toHaveLength(1);
   state = "ready";
-  expect(await screen.findByText("Leaning in", {}, { timeout: 4000 })).toBeTruthy();
+  expect(await screen.findByText("Leaning in")).toBeTruthy();
 });
 
 it("opens the Bench by eye while a rider is followed, and where nobody can be", async () => {

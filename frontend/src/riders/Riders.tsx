@@ -12,11 +12,15 @@ import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { heightWords, Measure, useUnits } from "../ui/units";
 import { Sure } from "../ui/Sure";
 
+/** How many rows stand on the page at first, and how many come by a press. */
+const ROWS = 100;
+
 export function Riders() {
   const list = useQuery(riders);
   const units = useUnits();
   const [editing, setEditing] = useState<Rider | "new" | null>(null);
   const [find, setFind] = useState("");
+  const [shown, setShown] = useState(ROWS);
   const [removed, setRemoved] = useState<Rider | null>(null);
   const [showRemoved, setShowRemoved] = useState(false);
   if (list.isPending) return <Waiting what="Loading the riders" />;
@@ -71,7 +75,7 @@ export function Riders() {
               </tr>
             </thead>
             <tbody>
-              {rows.map((r) => (
+              {rows.slice(0, shown).map((r) => (
                 <tr key={r.id} className="border-b border-line last:border-0">
                   <td className="px-3 py-2 font-bold">{r.number ?? "–"}</td>
                   <td className="px-3 py-2 font-semibold">{r.name}</td>
@@ -98,6 +102,12 @@ export function Riders() {
               ))}
             </tbody>
           </table>
+          {rows.length > shown && (
+            <p className="flex flex-wrap items-center gap-3 p-3 text-soft">
+              {shown} of {rows.length} riders
+              <Button onClick={() => setShown(shown + ROWS)}>Show {Math.min(ROWS, rows.length - shown)} more</Button>
+            </p>
+          )}
         </div>
       )}
       <Dialog
