@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 from typing import Any
 
+import structlog
 from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from rest_framework import serializers
@@ -81,9 +82,11 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def our_fault(request: HttpRequest) -> HttpResponse:
+    number = structlog.contextvars.get_contextvars().get("request_id", "")
     return JsonResponse(
         {
-            "problem": "Something went wrong on our side. Nothing was changed; try again, and report it if it happens twice."
+            "problem": "Something went wrong on our side. Nothing was changed; try again, and report it if it happens twice"
+            + (f", with the number {number}." if number else ".")
         },
         status=500,
     )

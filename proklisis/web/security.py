@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import logging
-import re
 import secrets
 from collections.abc import Callable
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from proklisis.web.shared_links import SHARED
+
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'none'; img-src 'self' blob: data:; "
     "media-src 'self' blob:; connect-src 'self'; font-src 'self'; worker-src 'self' blob:; object-src 'none'; "
     "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
-)
-#: Pages and answers that hold a token in their address.
-SHARED = re.compile(
-    r"/(s|send|sent|join|new-password|api/(?:shared|asked|sent|calendar|invitations))/[^/?\s]+"
 )
 
 
@@ -48,13 +44,3 @@ def address_of(request: HttpRequest) -> str:
         a.strip() for a in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if a.strip()
     ]
     return named[-min(settings.PROXIES, len(named))] if settings.PROXIES and named else own
-
-
-class WithoutTokens(logging.Filter):
-    """Takes the tokens of shared links out of what is logged."""
-
-    def filter(self, record: logging.LogRecord) -> bool:
-        message = record.getMessage()
-        if SHARED.search(message):
-            record.msg, record.args = SHARED.sub(r"/\1/…", message), ()
-        return True

@@ -5,9 +5,12 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from datetime import timedelta
 from pathlib import Path
+
+from proklisis.web.watching.logs import logging_of
 
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("PROKLISIS_VAR", ROOT / "var"))
@@ -68,6 +71,9 @@ INSTALLED_APPS = [
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
+    "django_structlog",
+    "django_prometheus",
+    "proklisis.web.watching",
     "proklisis.web.clubs",
     "proklisis.web.riders",
     "proklisis.web.runs",
@@ -86,8 +92,11 @@ INSTALLED_APPS = [
     "django_cleanup.apps.CleanupConfig",
 ]
 MIDDLEWARE = [
+    "django_prometheus.middleware.PrometheusBeforeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django_structlog.middlewares.RequestMiddleware",
+    "proklisis.web.watching.logs.number_of_request",
     "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -99,6 +108,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "proklisis.web.security.content_policy",
     "axes.middleware.AxesMiddleware",
+    "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
@@ -172,6 +182,8 @@ ROOT_URLCONF = "proklisis.web.urls"
 WSGI_APPLICATION = "proklisis.web.wsgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
+#: 1: between us and the database stands a pool that gives a connection for one transaction, as PgBouncer may.
+POOLED = os.environ.get("PROKLISIS_DB_POOLED") == "1"
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -181,7 +193,17 @@ DATABASES = {
         "HOST": os.environ.get("PROKLISIS_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("PROKLISIS_DB_PORT", "54329"),
         "CONN_HEALTH_CHECKS": True,
-        "CONN_MAX_AGE": 60,
+        "CONN_MAX_AGE": 0 if POOLED else 60,
+        "DISABLE_SERVER_SIDE_CURSORS": POOLED,
+        "OPTIONS": {"prepare_threshold": None} if POOLED else {},
+    }
+}
+#: What all web servers and workers share, so that a limit is one limit however many there are.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "shared_cache",
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -204,6 +226,25 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = FRONTEND if FRONTEND.exists() else None
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 MEDIA_ROOT = Path(os.environ.get("PROKLISIS_MEDIA", VAR / "media"))
+#: A store of objects (S3 and whatever speaks as it does) in place of a folder: its bucket, address, region and keys.
+S3 = {
+    name: value
+    for name, variable in {
+        "bucket_name": "BUCKET", "endpoint_url": "ENDPOINT", "region_name": "REGION", "access_key": "KEY", "secret_key": "SECRET",
+    }.items()
+    if (value := os.environ.get(f"PROKLISIS_S3_{variable}", ""))
+}  # fmt: skip
+STORAGES: dict[str, dict[str, object]] = {
+    "default": {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {**S3, "file_overwrite": False, "default_acl": None, "addressing_style": "path", "signature_version": "s3v4"},
+    }
+    if "bucket_name" in S3
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}  # fmt: skip
+#: 1: a proxy before us sends films itself when it is told where they lie (X-Accel-Redirect; docs/nginx.conf).
+ACCEL = os.environ.get("PROKLISIS_ACCEL") == "1"
 #: Clips are streamed to disk; only this much of an upload is ever held in memory.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 LARGEST_UPLOAD = int(os.environ.get("PROKLISIS_LARGEST_UPLOAD", 2 * 1024**3))
@@ -252,14 +293,14 @@ SPECTACULAR_SETTINGS = {
         "ChosenByEnum": ["software", "coach"],
     },
 }
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "filters": {"no_tokens": {"()": "proklisis.web.security.WithoutTokens"}},
-    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {
-        "console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["no_tokens"]}
-    },
-    "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"proklisis": {"level": "INFO"}},
-}
+#: Lines for people, or JSON for a machine that collects them; with requests that were answered well, or without.
+LOGGING = logging_of(
+    as_json=os.environ.get("PROKLISIS_LOG") == "json",
+    level_of_requests="INFO" if os.environ.get("PROKLISIS_LOG_REQUESTS") == "1" else "ERROR",
+)
+DJANGO_STRUCTLOG_STATUS_4XX_LOG_LEVEL = logging.INFO
+#: Where errors are reported to, by kind and place and without a name; nowhere unless it is said.
+REPORT_TO = os.environ.get("PROKLISIS_REPORT_TO", "")
+#: What a server that collects figures must know; without it there are none.
+METRICS_TOKEN = os.environ.get("PROKLISIS_METRICS_TOKEN", "")
+PROCRASTINATE_ON_APP_READY = "proklisis.web.watching.failing.around_jobs"

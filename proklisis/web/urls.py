@@ -12,6 +12,7 @@ from django.views.decorators.http import require_safe
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import DefaultRouter
 
+from proklisis.web.analysis.failed import FailuresView, FailureView
 from proklisis.web.bench.clip_page import FootageView, PersonView
 from proklisis.web.bench.disciplines import DisciplinesView, RopeView
 from proklisis.web.bench.figures import FigureView
@@ -28,7 +29,6 @@ from proklisis.web.desk.many import ManyView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.eye import views as eye
 from proklisis.web.goes.views import SessionFilmViewSet
-from proklisis.web.health import health, live
 from proklisis.web.intake import sending
 from proklisis.web.intake.pieces import SentClipsView, SentClipView
 from proklisis.web.intake.views import IntakeViewSet, SenderViewSet
@@ -54,6 +54,8 @@ from proklisis.web.scripts.texts import ClubTextViewSet
 from proklisis.web.scripts.together import TogetherView
 from proklisis.web.telling import views as telling
 from proklisis.web.turnsheet.views import CropView, TurnSheetTableView, TurnSheetView
+from proklisis.web.watching.figures import figures
+from proklisis.web.watching.health import health, live
 
 router = DefaultRouter(trailing_slash=False)
 router.include_root_view = False
@@ -102,6 +104,8 @@ api = [
     path("club/invitations", members.InvitationsView.as_view()),
     path("club/invitations/<int:invitation>", members.InvitationView.as_view()),
     path("club/done", done.DoneView.as_view()),
+    path("club/failures", FailuresView.as_view()),
+    path("club/failures/<int:failure>", FailureView.as_view()),
     path("invitations/<str:token>", joining.JoinView.as_view()),
     path("runs/<int:run>/footage", FootageView.as_view()),
     path("runs/<int:run>/person", PersonView.as_view()),
@@ -192,6 +196,7 @@ handler500 = "proklisis.web.errors.our_fault"
 urlpatterns = [
     path("livez", live),
     path("healthz", health),
+    path("metrics", figures),
     path("api/", include(api)),
     path("_allauth/", include("allauth.headless.urls")),
     re_path(r"^(?!api/|_allauth/|static/|assets/).*$", page),

@@ -16,7 +16,7 @@ from rest_framework.test import APIClient
 from proklisis.footage.probe import probe
 from proklisis.web.analysis import reviewing, work
 from proklisis.web.analysis.reviewing import refresh
-from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.intake import looking
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import pack, pack_index
@@ -30,9 +30,12 @@ def pytest_collection_modifyitems(items):
 
 
 @pytest.fixture(autouse=True)
-def own_media(settings, tmp_path):
+def own_media(request, settings, tmp_path):
     settings.MEDIA_ROOT = tmp_path / "media"
-    cache.clear()  # attempts to log in are counted there
+    if request.node.get_closest_marker("django_db") or "db" in request.fixturenames:
+        if "transactional_db" not in request.fixturenames:
+            request.getfixturevalue("db")
+        cache.clear()  # attempts to log in are counted there
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
@@ -42,10 +45,13 @@ def no_worker_needed(monkeypatch):
     monkeypatch.setattr(reviewing, "MOMENT_S", 600.0)
 
 
-def new_coach(club: str, username: str) -> Coach:
+def new_coach(club: str, username: str, role: Role = Role.COACH) -> Coach:
     user = User.objects.create_user(username, password="a-long-password-1")
     return Coach.objects.create(
-        user=user, club=Club.objects.get_or_create(name=club)[0], name=username.title()
+        user=user,
+        club=Club.objects.get_or_create(name=club)[0],
+        name=username.title(),
+        role=role,
     )
 
 

@@ -23,6 +23,7 @@ from proklisis.web.references.models import Reference
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Film, PairFilm, Recording, Run, ToldFilm, Upload
 from proklisis.web.scripts.models import ClipBack, ClubText, Line, Script, Share, Tick
+from proklisis.web.watching.models import Failure
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -62,10 +63,11 @@ BODIES: dict[str, dict[str, Any]] = {
     "api/senders/<pk>/let_in": {"rider": None},
 }
 #: What a helper may not even read.
-NOT_READ = {"api/riders/<pk>/export", "api/club/done"}
+NOT_READ = {"api/riders/<pk>/export", "api/club/done", "api/club/failures"}
 #: What only an owner may do or see.
 OWNERS = {
-    "api/club/done get", "api/club/invitations post", "api/club/invitations/<invitation> delete",
+    "api/club/done get", "api/club/failures get", "api/club/failures/<failure> post", "api/club/failures/<failure> delete",
+    "api/club/invitations post", "api/club/invitations/<invitation> delete",
     "api/club/members/<member> patch", "api/club/members/<member>/new-password post",
 }  # fmt: skip
 
@@ -137,6 +139,7 @@ def ids(run, coach, rider) -> dict[str, Any]:
         "<order>": 0, "<crop>": 1, "<fault>": "not_level", "<discipline>": "alpine_carve", "<name>": "g_force",
         "<item>": 1, "<number>": 0, "<member>": coach.pk, "<invitation>": Invitation.objects.create(club=club, role="coach").pk,
         "<token>": "nobody",
+        "<failure>": Failure.objects.create(club=club, task="follow", given={"run_id": run.pk}).pk,
         **{f"api/riders/<pk>{r}": {"<pk>": rider.pk} for r in ("", "/restore", "/usual", "/export")},
         **{f"api/session-films/<pk>{r}": {"<pk>": session.pk} for r in ("", "/goes", "/judge", "/cancel", "/retry", "/restore", "/video", "/picture")},
         "api/uploads/<pk>": {"<pk>": upload.pk},

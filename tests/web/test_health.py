@@ -8,8 +8,8 @@ import pytest
 from django.db import connection
 from django.utils import timezone
 
-from proklisis.web import health
 from proklisis.web.analysis.tasks import analyse
+from proklisis.web.watching import health
 
 pytestmark = pytest.mark.django_db
 

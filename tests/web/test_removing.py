@@ -17,7 +17,7 @@ from proklisis.web.clips.removing import purge, strays, sweep
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import Share
-from proklisis.web.security import WithoutTokens
+from proklisis.web.watching.logs import logging_of
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -197,11 +197,22 @@ def test_shared_answers_are_kept_nowhere_and_found_by_no_search(client, run):
     "/new-password/a-secret-token", "/api/calendar/a-secret-token.ics",
 ])  # fmt: skip
 def test_the_token_of_a_link_is_in_no_log(path):
-    record = logging.LogRecord(
-        "django.request", logging.WARNING, "", 0, "Not Found: %s", (path,), None
-    )
-    assert WithoutTokens().filter(record)
-    assert "a-secret-token" not in record.getMessage()
+    said = io.StringIO()
+    for as_json in (True, False):
+        handler = logging.StreamHandler(said)
+        told = dict(logging_of(as_json, "INFO")["formatters"]["event"])
+        handler.setFormatter(told.pop("()")(**told))
+        log = logging.getLogger("django.request")
+        log.addHandler(handler)
+        try:
+            log.warning("Not Found: %s", path)
+            raise ValueError(path)
+        except ValueError:
+            log.exception("at %s", path)
+        finally:
+            log.removeHandler(handler)
+    assert said.getvalue().replace("\\u2026", "…").count("…") >= 6
+    assert "a-secret-token" not in said.getvalue()
 
 
 def test_a_clip_that_the_club_has_is_refused_with_where_it_is(client, run, rider, short_clip):

@@ -247,6 +247,13 @@ export const done = (offset: number, find: string) =>
     placeholderData: (old) => old,
   });
 
+/** What failed on the server, for the club's owners. */
+export const failures = queryOptions({
+  queryKey: ["failures"],
+  queryFn: () => need(api.GET("/api/club/failures")),
+  staleTime: 0,
+});
+
 /** Links to send clips by. */
 export const intakes = queryOptions({ queryKey: ["intakes"], queryFn: () => need(api.GET("/api/intakes")) });
 

@@ -90,6 +90,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/club/failures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What failed, the newest first. */
+        get: operations["club_failures_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/failures/{failure}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Try it again; if it fails again, it stands here again. */
+        post: operations["club_failures_create"];
+        /** @description Put it aside. */
+        delete: operations["club_failures_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club/invitations": {
         parameters: {
             query?: never;
@@ -3343,6 +3378,20 @@ export interface components {
             right: number;
             n: number;
         };
+        Failure: {
+            id: number;
+            what: string;
+            /** @description the run it is about, if one */
+            run: number | null;
+            reason: string;
+            /** @description file and line of the software, for whoever mends it */
+            place: string;
+            times: number;
+            /** Format: date-time */
+            first: string;
+            /** Format: date-time */
+            last: string;
+        };
         /** @description Cues and drills of a fault, those that this club chose before first. */
         FaultChoices: {
             title: string;
@@ -6556,6 +6605,65 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Done"];
                 };
+            };
+        };
+    };
+    club_failures_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"][];
+                };
+            };
+        };
+    };
+    club_failures_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                failure: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    club_failures_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                failure: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

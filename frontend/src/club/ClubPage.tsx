@@ -8,6 +8,7 @@ import { Handed } from "../ui/Handed";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Sure } from "../ui/Sure";
 import { Done } from "./Done";
+import { Failures } from "./Failures";
 
 type Club = Schemas["Club"];
 type Role = Club["role"];
@@ -27,6 +28,7 @@ export function ClubPage() {
     <div className="mx-auto grid max-w-4xl gap-4 p-5">
       <h1 className="text-2xl">{data.data.name}</h1>
       <People club={data.data} owner={owner} />
+      {owner && <Failures />}
       {owner && <Done />}
     </div>
   );

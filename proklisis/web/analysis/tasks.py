@@ -6,6 +6,7 @@ import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from django.core.management import call_command
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import UniqueViolation
@@ -18,6 +19,7 @@ from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import MadeFilm, PairFilm, ToldFilm
+from proklisis.web.watching import failing
 
 #: A worker that has not been heard of for so long is lost, and its job is done by another.
 LOST_S = float(os.environ.get("PROKLISIS_LOST_S", 30))
@@ -132,12 +134,14 @@ def resume(timestamp: int) -> None:
 @app.periodic(cron="41 3 * * *")
 @app.task(name="purge", queue="clips", queueing_lock="purge")
 def purge(timestamp: int) -> None:
-    """Erase what was removed long ago, and files that no row knows of."""
+    """Erase what was removed long ago, files that no row knows of, and what nobody needs any more."""
     session_films.purge()
     pair_films.purge()
     told_films.purge()
     removing.purge()
     removing.sweep()
+    failing.clear_old()
+    call_command("clearsessions")
 
 
 @app.periodic(cron="17 * * * *")

@@ -12,6 +12,7 @@ from django.core.files import File
 from proklisis.core.errors import InputError
 from proklisis.footage.limited import limited
 from proklisis.web.runs.models import MadeFilm
+from proklisis.web.watching.failing import keep
 
 logger = logging.getLogger(__name__)
 
@@ -46,8 +47,9 @@ def make_film(film: MadeFilm, name: str, seconds: float, work: Callable[..., Non
         except InputError as e:
             rows.update(state=MadeFilm.State.FAILED, problem=str(e)[:500])
             return
-        except RuntimeError:
+        except RuntimeError as e:
             logger.exception("film %s", name)
+            keep(e)
             rows.update(
                 state=MadeFilm.State.FAILED, problem="The film could not be made. Try again; if it fails again, keep a still."
             )  # fmt: skip

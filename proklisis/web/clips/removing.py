@@ -21,7 +21,7 @@ from proklisis.web.runs.writing import judged_anew, one_writer
 #: A file that no row knows of is left alone so long: a row may be on its way.
 STRAY_AFTER = timedelta(hours=12)
 #: Where rows keep their files.
-FOLDERS = ("originals", "working", "pictures")
+FOLDERS = ("originals", "working", "pictures", "arriving")
 
 
 def remove(run: Run, at: datetime | None = None) -> None:

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import errno
-import fcntl
 import hashlib
-import os
 import shutil
 from contextlib import suppress
 from datetime import timedelta
-from pathlib import Path
-from typing import Any, BinaryIO, Protocol
+from typing import Any, BinaryIO
 
 from django.conf import settings
 from django.core.files import File
@@ -20,29 +16,27 @@ from django.utils import timezone
 
 from proklisis.core.errors import InputError
 from proklisis.footage.sniff import ACCEPTED, ENDINGS, container_of
+from proklisis.web.clips import arriving
+from proklisis.web.clips.arriving import CHUNK, Busy, Readable, place, received
 from proklisis.web.errors import Conflict, DiskFull
 from proklisis.web.runs.jobs import put
 from proklisis.web.runs.models import Clip, Film, Run, Upload
 from proklisis.web.runs.queueing import enqueue
 from proklisis.web.runs.writing import judged_anew
 
-CHUNK = 1024 * 1024
 #: An upload that nobody goes on with is kept so long.
 KEPT = timedelta(days=2)
 #: One that was not gone on with for so long takes nobody's place.
 QUIET = timedelta(minutes=15)
+#: So many bytes tell what a file is.
+HEAD = 64
 #: Room that is left on the disk for everything else, bytes.
 RESERVE = 512 * 1024**2
 #: Room a clip needs beside itself for its copy, as a share of it.
 COPY_SHARE = 0.5
 
 
-class Readable(Protocol):
-    def read(self, size: int = ..., /) -> bytes: ...
-
-
-class Busy(Exception):
-    """Another request is writing to the same upload."""
+__all__ = ["Busy", "place", "received"]
 
 
 class AlreadyHere(Conflict):
@@ -91,15 +85,13 @@ def check(name: str, size: int) -> None:
             name,
             "cut it to the run",
         )
+    if not arriving.on_a_disk():
+        return
     settings.MEDIA_ROOT.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(settings.MEDIA_ROOT).free < RESERVE + size * (1 + COPY_SHARE):
         raise DiskFull(
             "The server's disk has no room for this clip. Make room on it and send the clip again."
         )
-
-
-def place(upload: Upload) -> Path:
-    return Path(settings.MEDIA_ROOT) / "uploads" / str(upload.pk)
 
 
 def begin(into: Run | Film, name: str, size: int) -> Upload:
@@ -124,17 +116,8 @@ def begin(into: Run | Film, name: str, size: int) -> Upload:
         )
     run, film = (into, None) if isinstance(into, Run) else (None, into)
     upload = Upload.objects.create(club=club, run=run, film=film, name=name[:255], size=size)
-    place(upload).parent.mkdir(parents=True, exist_ok=True)
-    place(upload).touch()
+    arriving.begin(upload)
     return upload
-
-
-def received(upload: Upload) -> int:
-    """Bytes that are here. The file itself tells, whatever became of the request that wrote it."""
-    try:
-        return place(upload).stat().st_size
-    except FileNotFoundError:
-        return 0
 
 
 def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
@@ -143,41 +126,18 @@ def append(upload: Upload, offset: int, stream: Readable, most: int) -> int:
     Raises Busy while another request writes, Conflict when ``offset`` is not the end, DiskFull, and
     InputError when the first bytes show that this is no video.
     """
-    with place(upload).open("ab") as f:
-        try:
-            fcntl.flock(f, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError as e:
-            raise Busy from e
-        here = f.tell()
-        if offset != here:
-            raise Conflict(f"The upload goes on at byte {here}, not {offset}.")
-        left = min(most, upload.size - here)
-        try:
-            while left > 0 and (data := stream.read(min(CHUNK, left))):
-                f.write(data)
-                left -= len(data)
-        except OSError as e:
-            if e.errno == errno.ENOSPC:
-                raise DiskFull(
-                    "The server's disk is full. Make room on it and send the clip again; it goes on from here."
-                ) from e
-            raise
-        finally:
-            f.flush()
-            # What is acknowledged is on the disk, whatever becomes of the machine.
-            os.fsync(f.fileno())
+    arriving.append(upload, offset, stream, most)
     now = received(upload)
-    if here < 64 <= now or now == upload.size:
-        with place(upload).open("rb") as f:
-            container_of(f.read(64), upload.name)
+    if offset < HEAD <= now or now == upload.size:
+        container_of(arriving.first_bytes(upload, HEAD), upload.name)
     Upload.objects.filter(pk=upload.pk).update(changed=timezone.now())
     return now
 
 
 def finish(upload: Upload) -> None:
     """Make the whole file what it was sent as."""
-    with place(upload).open("rb") as f:
-        file = Arrived(f, str(place(upload)))
+    with arriving.whole(upload) as path, path.open("rb") as f:
+        file = Arrived(f, str(path))
         if upload.run is not None:
             accept(upload.run, upload.name, file, upload.size)
         elif upload.film is not None:
@@ -186,7 +146,7 @@ def finish(upload: Upload) -> None:
 
 
 def discard(upload: Upload) -> None:
-    place(upload).unlink(missing_ok=True)
+    arriving.discard(upload)
     Upload.objects.filter(pk=upload.pk).delete()
 
 
@@ -267,7 +227,7 @@ def let_go(film: Film | None) -> None:
 def check_whole(name: str, file: Any) -> None:
     """As :func:`check` for a file that came in one request, by its first bytes too."""
     check(name, file.size)
-    container_of(file.read(64), name)
+    container_of(file.read(HEAD), name)
     file.seek(0)
 
 

@@ -17,7 +17,7 @@ from rest_framework.response import Response
 
 from proklisis.web.clips import sharing, uploading
 from proklisis.web.clips.portrait import portrait
-from proklisis.web.clips.ranged import ranged
+from proklisis.web.clips.ranged import send
 from proklisis.web.clubs.access import of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import queueing
@@ -97,7 +97,7 @@ class ClipActions(viewsets.GenericViewSet[Run]):
         if not hasattr(run, "clip") or not run.clip.working:
             raise NotFound("There is no clip to show yet.")
         f = run.clip.working
-        answer = ranged(request._request, f.storage.open(f.name or "", "rb"), f.size, "video/mp4")
+        answer = send(request._request, f, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
         return answer
 

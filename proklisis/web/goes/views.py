@@ -24,7 +24,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.review import nothing_found, playbook
 from proklisis.footage.still import still
 from proklisis.web.clips import sharing
-from proklisis.web.clips.ranged import ranged
+from proklisis.web.clips.ranged import send
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.goes import finding, removing, table
@@ -290,7 +290,7 @@ class SessionFilmViewSet(
     def video(self, request: Request, pk: str) -> HttpResponseBase:
         """The copy that browsers play, with HTTP ranges."""
         f = self._copy(self.get_object())
-        answer = ranged(request._request, f.storage.open(f.name or "", "rb"), f.size, "video/mp4")
+        answer = send(request._request, f, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"
         return answer
 

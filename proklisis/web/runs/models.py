@@ -247,6 +247,20 @@ class Upload(models.Model):
     changed = models.DateTimeField(auto_now=True)
 
 
+class UploadPart(models.Model):
+    """Bytes of an upload that came one after the other, where files are kept in a store and on no disk."""
+
+    upload = models.ForeignKey(Upload, on_delete=models.CASCADE, related_name="parts")
+    offset = models.BigIntegerField()
+    size = models.BigIntegerField()
+    file = models.FileField(upload_to="arriving", max_length=200)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["upload", "offset"], name="one_part_a_place"),
+        ]
+
+
 class TrackSet(models.Model):
     """Landmarks of a run as one source gave them, compressed. Never changed once saved."""
 

@@ -14,6 +14,7 @@ from psycopg.errors import DiskFull
 
 from proklisis.core.errors import InputError
 from proklisis.web.runs.models import Piece, Run, Worked
+from proklisis.web.watching.failing import keep
 
 log = getLogger(__name__)
 REPORT_EVERY_S = 0.4
@@ -101,6 +102,7 @@ def ending_readably(run_id: int, attempt: int, of: type[Worked] = Run) -> Iterat
         mine.update(state=Run.State.FAILED, step="", problem=str(e)[:500])
     except Exception as e:
         log.exception("%s %s could not be analysed", of.__name__, run_id)
+        keep(e)
         mine.update(
             state=Run.State.FAILED, step="", problem=DISK_FULL if _disk_full(e) else OUR_FAULT
         )

@@ -29,7 +29,7 @@ from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.bench.figures import FigureSerializer, figure_of
 from proklisis.web.bench.followed import TargetSeenSerializer
-from proklisis.web.clips.ranged import ranged
+from proklisis.web.clips.ranged import send
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Run, ToldFilm
 from proklisis.web.scripts.calendar import calendar
@@ -434,7 +434,7 @@ def sent_film(script: Script, request: Any) -> HttpResponseBase:
         raise NotFound("The film is not made yet.")
     if not may_be_shown(film):
         raise NotFound("This film may not be shown any more. Ask your coach for another.")
-    return ranged(request, film.file.open("rb"), film.file.size, "video/mp4")
+    return send(request, film.file, "video/mp4")
 
 
 class SharedPictureView(SharedPage):

@@ -28,7 +28,7 @@ from proklisis.core.telling.played import played
 from proklisis.core.uncertainty import digits
 from proklisis.web.analysis.compared import run_of
 from proklisis.web.analysis.reviewing import reviewed, up_to_date
-from proklisis.web.clips.ranged import ranged
+from proklisis.web.clips.ranged import ranged, send
 from proklisis.web.clubs.access import coach_of, in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.plain import whole
@@ -325,7 +325,7 @@ class ToldFilmFileView(APIView):
         found = _film(request, run, film)
         if not found.file:
             raise NotFound("This film is not made yet.")
-        answer = ranged(request, found.file.open("rb"), found.file.size, "video/mp4")
+        answer = send(request, found.file, "video/mp4")
         answer["Content-Disposition"] = 'inline; filename="telling.mp4"'
         return answer
 

@@ -1,0 +1,1 @@
+"""Watching over a running server: whether all is well, figures, logs, and what failed."""
