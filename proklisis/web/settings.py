@@ -73,6 +73,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "django_structlog",
     "django_prometheus",
+    "dbbackup",
     "proklisis.web.watching",
     "proklisis.web.clubs",
     "proklisis.web.riders",
@@ -206,6 +207,8 @@ CACHES = {
         "OPTIONS": {"MAX_ENTRIES": 20_000},
     }
 }
+#: Backups are written by PostgreSQL's own program and read by it.
+DBBACKUP_CONNECTORS = {"default": {"CONNECTOR": "dbbackup.db.postgresql.PgDumpBinaryConnector"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [
     {

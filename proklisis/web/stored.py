@@ -8,6 +8,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from django.apps import apps
+from django.db import models
 from django.db.models.fields.files import FieldFile
 
 from proklisis.core.errors import InputError
@@ -41,3 +43,22 @@ def _somewhere(file: FieldFile, stored: str) -> Iterator[Path]:
             yield path
     else:
         yield path
+
+
+def _file_fields() -> Iterator[models.FileField]:
+    """Columns of our own tables that hold a file."""
+    for model in apps.get_models():
+        for field in model._meta.concrete_fields:
+            if isinstance(field, models.FileField):
+                yield field
+
+
+def file_names() -> Iterator[str]:
+    """Names of all files that a row knows of, each once."""
+    seen: set[str] = set()
+    for field in _file_fields():
+        names = field.model._default_manager.exclude(**{field.name: ""})
+        for name in names.values_list(field.name, flat=True):
+            if name and name not in seen:
+                seen.add(name)
+                yield name

@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 
-from django.apps import apps
 from django.conf import settings
 from django.core.files.storage import default_storage
-from django.db import models
 from django.utils import timezone
 
 from proklisis.web.clips import uploading
@@ -17,6 +15,7 @@ from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Film, Run, ToldFilm
 from proklisis.web.runs.writing import judged_anew, one_writer
+from proklisis.web.stored import file_names
 
 #: A file that no row knows of is left alone so long: a row may be on its way.
 STRAY_AFTER = timedelta(hours=12)
@@ -83,12 +82,7 @@ def purge() -> tuple[int, int]:
 
 def strays() -> list[str]:
     """Names of kept files that no row knows of and that are not on their way in."""
-    known = {
-        name
-        for f in _file_fields()
-        for name in f.model._default_manager.values_list(f.name, flat=True)
-        if name
-    }
+    known = set(file_names())
     old = timezone.now() - STRAY_AFTER
     return sorted(
         name
@@ -115,12 +109,3 @@ def sweep() -> int:
     for name in found:
         default_storage.delete(name)
     return len(found)
-
-
-def _file_fields() -> list[models.FileField]:
-    return [
-        f
-        for m in apps.get_models()
-        for f in m._meta.get_fields()
-        if isinstance(f, models.FileField)
-    ]
