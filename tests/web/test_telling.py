@@ -15,7 +15,8 @@ from proklisis.footage.probe import probe
 from proklisis.simulate.fiducial import read
 from proklisis.web.clips import told_films
 from proklisis.web.references.models import Reference
-from proklisis.web.riders.models import Rider
+from proklisis.web.riders.agreeing import note
+from proklisis.web.riders.models import Agreed, Rider
 from proklisis.web.runs.models import Recording, RecordingPiece, ToldFilm
 from proklisis.web.telling.models import Telling
 from tests.footage.test_told import recording
@@ -316,6 +317,8 @@ class TestBeside:
         kept = Reference.objects.create(
             club=coach.club, run=other, consent="Bram", until=timezone.localdate()
         )
+        assert self.ask(client, run, other).status_code == 409
+        note(bram, Agreed.GROUP, True, coach.user, "Bram")
         passage = self.ask(client, run, other).json()["passage"]
         now = got(client, run)
         now["telling"]["passages"] = [passage]

@@ -760,6 +760,23 @@ export interface paths {
         patch: operations["riders_partial_update"];
         trace?: never;
     };
+    "/api/riders/{id}/agreed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Note what a rider, or their guardian, agrees to or takes back; what rests on it ends at once. */
+        post: operations["riders_agreed_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/riders/{id}/export": {
         parameters: {
             query?: never;
@@ -2395,6 +2412,13 @@ export interface components {
          * @enum {string}
          */
         AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference";
+        /** @description A word on one kind of consent. */
+        AgreedRequest: {
+            kind: components["schemas"]["KindEcdEnum"];
+            given: boolean;
+            /** @description who said so: the rider, or a guardian, and how */
+            person: string;
+        };
         Angle: {
             says: string;
             /** Format: double */
@@ -2928,6 +2952,7 @@ export interface components {
          */
         ConditionTakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         Consent: {
+            kind?: components["schemas"]["KindEcdEnum"];
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
@@ -2936,6 +2961,7 @@ export interface components {
             readonly at: string;
         };
         ConsentRequest: {
+            kind?: components["schemas"]["KindEcdEnum"];
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
@@ -3827,6 +3853,14 @@ export interface components {
             };
             unknown?: string;
         };
+        /**
+         * @description * `analyse` - Clips are judged
+         *     * `share` - The answer is shared with the rider
+         *     * `group` - Clips are shown to other riders
+         *     * `reference` - A run is kept as a reference
+         * @enum {string}
+         */
+        KindEcdEnum: "analyse" | "share" | "group" | "reference";
         Late: {
             run: number;
             rider: string;
@@ -5046,6 +5080,11 @@ export interface components {
              * @description the last day on which it may be shown
              */
             until: string;
+            /**
+             * @description whoever agreed also agrees that other riders see it
+             * @default false
+             */
+            others_too: boolean;
         };
         /** RibbonBand */
         RibbonBand: {
@@ -5087,6 +5126,8 @@ export interface components {
             stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
+            /** @description kind of consent → the last word on it */
+            readonly agreed: unknown;
             readonly consents: components["schemas"]["Consent"][];
             /**
              * Format: date-time
@@ -8012,6 +8053,33 @@ export interface operations {
             content: {
                 "application/json": components["schemas"]["PatchedRiderRequest"];
                 "multipart/form-data": components["schemas"]["PatchedRiderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rider"];
+                };
+            };
+        };
+    };
+    riders_agreed_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this rider. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreedRequest"];
+                "multipart/form-data": components["schemas"]["AgreedRequest"];
             };
         };
         responses: {

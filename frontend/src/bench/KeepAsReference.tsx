@@ -18,6 +18,7 @@ export function KeepAsReference({ bench, book }: { bench: Bench; book?: Discipli
   const [fault, setFault] = useState("");
   const [consent, setConsent] = useState("");
   const [until, setUntil] = useState(inAYear);
+  const [othersToo, setOthersToo] = useState(false);
   const fresh = () => {
     void client.invalidateQueries({ queryKey: ["references"] });
     void client.invalidateQueries({ queryKey: ["against"] });
@@ -44,12 +45,12 @@ export function KeepAsReference({ bench, book }: { bench: Bench; book?: Discipli
           className="grid gap-3"
           onSubmit={(e) => {
             e.preventDefault();
-            keep.mutate({ run: id, fault, consent, until });
+            keep.mutate({ run: id, fault, consent, until, others_too: othersToo });
           }}
         >
           <p className="text-sm text-soft">
-            Coaches of your club can then hold other riders&rsquo; runs against this one. Riders see it only beside
-            their own, and only if you show it to them.
+            Coaches of your club can then hold other riders&rsquo; runs against this one. Other riders see it only where
+            whoever agrees also agrees to that.
           </p>
           <Field label="It shows well" error={errors.fault}>
             {(field) => (
@@ -72,6 +73,10 @@ export function KeepAsReference({ bench, book }: { bench: Bench; book?: Discipli
               <Input id={field} maxLength={200} value={consent} onChange={(e) => setConsent(e.target.value)} />
             )}
           </Field>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" checked={othersToo} onChange={(e) => setOthersToo(e.target.checked)} />
+            They also agree that other riders are shown it
+          </label>
           <Field label="Until" error={errors.until} hint="After this day it is not offered any more.">
             {(field) => <Input id={field} type="date" value={until} onChange={(e) => setUntil(e.target.value)} />}
           </Field>

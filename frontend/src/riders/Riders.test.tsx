@@ -28,15 +28,17 @@ const rider = (id: number, more: object = {}) => ({
   colours: "",
   stance: "",
   guardian_consent: false,
+  agreed: {},
   consents: [],
   runs: 1,
   removed_at: null,
   ...more,
 });
 
-function server(rows: ReturnType<typeof rider>[]) {
+function server(rows: ReturnType<typeof rider>[], more: Record<string, unknown> = {}) {
   const gone = new Set<number>();
   return answering({
+    ...more,
     "GET /api/riders": (_: unknown, params: { query: { removed?: boolean; offset?: number } }) => {
       const its = rows
         .filter((r) => gone.has(r.id) === !!params.query.removed)
@@ -85,15 +87,43 @@ it("removes a rider, says so, and brings them back", async () => {
 
 it("erases for good only after asking, and shows who noted consent and when", async () => {
   const calls = server([
-    rider(1, { guardian_consent: true, consents: [{ given: true, by: "ottilie", at: "2026-11-20T10:00:00Z" }] }),
+    rider(1, {
+      guardian_consent: true,
+      consents: [{ kind: "share", person: "", given: true, by: "ottilie", at: "2026-11-20T10:00:00Z" }],
+    }),
   ]);
   show(<Riders />);
   fireEvent.click(await screen.findByRole("button", { name: "Change Rider 1" }));
   const dialog = await screen.findByRole("dialog");
-  expect(dialog.textContent).toContain("Consent noted by ottilie");
+  expect(dialog.textContent).toContain("said yes, noted by ottilie");
   fireEvent.click(within(dialog).getByRole("button", { name: "Erase for good" }));
   const sure = await screen.findByRole("dialog", { name: "Erase Rider 1 for good?" });
   expect(calls.some((c) => c.call.startsWith("DELETE"))).toBe(false);
   fireEvent.click(within(sure).getByRole("button", { name: "Erase for good" }));
   expect(await screen.findByText("No riders yet. Add the first one.")).toBeTruthy();
+});
+
+it("notes who agrees to what, and says what ends where it is taken back", async () => {
+  const rows = [rider(2, { agreed: { group: true }, consents: [{ kind: "group", given: true, person: "Wren, by word", by: "ada", at: "2026-11-28T10:00:00Z" }] })]; // prettier-ignore
+  const calls = server(rows, {
+    "POST /api/riders/{id}/agreed": (body: { kind: string; given: boolean; person: string }) => {
+      rows[0]!.agreed = { ...rows[0]!.agreed, [body.kind]: body.given };
+      (rows[0]!.consents as object[]).push({ ...body, by: "ada", at: "2026-11-29T10:00:00Z" });
+    },
+  });
+  show(<Riders />);
+  fireEvent.click(await screen.findByRole("button", { name: "Change Rider 2" }));
+  const dialog = within(await screen.findByRole("dialog"));
+  expect(dialog.getByText(/^Wren, by word said yes, noted by ada/)).toBeTruthy();
+  expect(dialog.getByText("nobody has said; clips are judged")).toBeTruthy();
+  fireEvent.click(dialog.getByRole("button", { name: "No: Clips are shown to other riders" }));
+  expect(dialog.getByText("Films that show them to others are shown no more.")).toBeTruthy();
+  fireEvent.change(dialog.getByLabelText(/Who said no/), { target: { value: "their mother" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Note no" }));
+  expect(await dialog.findByText(/^their mother said no/)).toBeTruthy();
+  expect(calls.find((c) => c.call.endsWith("/agreed"))?.body).toEqual({
+    kind: "group",
+    given: false,
+    person: "their mother",
+  });
 });

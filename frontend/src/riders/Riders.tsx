@@ -11,6 +11,7 @@ import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { heightWords, Measure, useUnits } from "../ui/units";
 import { Sure } from "../ui/Sure";
+import { Agreed } from "./Agreed";
 
 /** How many rows stand on the page at first, and how many come by a press. */
 const ROWS = 100;
@@ -120,14 +121,17 @@ export function Riders() {
           <>
             <RiderForm rider={editing === "new" ? null : editing} onDone={() => setEditing(null)} />
             {editing !== "new" && (
-              <Keeping
-                rider={editing}
-                onRemoved={() => {
-                  setRemoved(editing);
-                  setEditing(null);
-                }}
-                onErased={() => setEditing(null)}
-              />
+              <>
+                <Agreed rider={list.data.results.find((r) => r.id === editing.id) ?? editing} />
+                <Keeping
+                  rider={editing}
+                  onRemoved={() => {
+                    setRemoved(editing);
+                    setEditing(null);
+                  }}
+                  onErased={() => setEditing(null)}
+                />
+              </>
             )}
           </>
         )}
@@ -185,16 +189,6 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
   return (
     <section className="mt-5 grid gap-2 border-t border-line pt-4">
       <h3 className="font-semibold">What is kept of {rider.name}</h3>
-      {rider.consents.length > 0 && (
-        <ul className="text-sm text-soft">
-          {rider.consents.map((c) => (
-            <li key={c.at}>
-              {c.given ? "Consent noted" : "Consent withdrawn"} by {c.by}
-              {c.person && ` (${c.person} agreed)`}, {new Date(c.at).toLocaleString()}
-            </li>
-          ))}
-        </ul>
-      )}
       <div className="flex gap-2 max-sm:flex-wrap [&>button]:shrink-0">
         <a
           href={`/api/riders/${rider.id}/export`}
@@ -240,9 +234,10 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const save = useMutation({
     mutationFn: () => {
+      const { guardian_consent, ...said } = f;
       const whole = (text: string) => (text === "" ? null : Number(text));
       const body = {
-        ...f,
+        ...said,
         level: f.level as Rider["level"],
         stance: f.stance as Rider["stance"],
         number: whole(f.number),
@@ -251,7 +246,7 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
       };
       return rider
         ? need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body }))
-        : need(api.POST("/api/riders", { body }));
+        : need(api.POST("/api/riders", { body: { ...body, guardian_consent } }));
     },
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["riders"] });
@@ -306,14 +301,16 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
       <Field label="Colours" hint="What they wear, to tell riders apart" error={fields.colours}>
         {(id) => <Input id={id} maxLength={120} value={f.colours} onChange={set("colours")} />}
       </Field>
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={f.guardian_consent}
-          onChange={(e) => setF({ ...f, guardian_consent: e.target.checked })}
-        />
-        A guardian allows clips to be shared (needed for minors)
-      </label>
+      {!rider && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={f.guardian_consent}
+            onChange={(e) => setF({ ...f, guardian_consent: e.target.checked })}
+          />
+          A guardian allows the answer to be shared (needed for minors)
+        </label>
+      )}
       {save.error && !Object.keys(fields).length && (
         <p role="alert" className="text-bad">
           {save.error.message}

@@ -63,8 +63,17 @@ class Arrived(File):  # type: ignore[type-arg]
         return str(self.name)
 
 
+def may_be_judged(run: Run) -> None:
+    """Refuse to follow a rider for whom somebody has said no."""
+    if not run.rider.may_be_judged:
+        raise Conflict(
+            f"Clips of {run.rider.name} are judged no more: that was withdrawn. Note on the Riders page who agrees again, if somebody does."
+        )
+
+
 def may_have(run: Run) -> None:
-    """Refuse a clip for a run that has a good one."""
+    """Refuse a clip for a run that has a good one, or of a rider who does not want to be judged any more."""
+    may_be_judged(run)
     if hasattr(run, "clip") and run.state not in (
         Run.State.FAILED,
         Run.State.CANCELLED,

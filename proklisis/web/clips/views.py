@@ -86,6 +86,7 @@ class ClipActions(viewsets.GenericViewSet[Run]):
             raise Conflict("The analysis is running already.")
         if not hasattr(run, "clip"):
             raise Conflict("There is no clip to analyse yet. Upload one first.")
+        uploading.may_be_judged(run)
         queueing.enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 

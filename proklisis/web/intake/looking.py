@@ -17,7 +17,8 @@ from proklisis.web.clips import sharing
 from proklisis.web.clips.removing import erase
 from proklisis.web.intake.models import Sender, Sent
 from proklisis.web.intake.words import NOT_KNOWN, advice
-from proklisis.web.riders.models import Rider
+from proklisis.web.riders.agreeing import note
+from proklisis.web.riders.models import Agreed, Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.stored import on_disk
 
@@ -109,10 +110,9 @@ def let_in(sender: Sender, rider: Rider, by: Any) -> list[Run]:
 
 def note_consent(sender: Sender, rider: Rider, by: Any) -> None:
     """Keep with a rider who agreed to what. A guardian's opens links only where ``by``, a coach, has said who it is."""
-    rider.consents.create(given=True, by=by, person=sender.agreed, text=sender.text)
+    note(rider, Agreed.ANALYSE, True, by, sender.agreed, sender.text)
     if by is not None and sender.guardian and not rider.guardian_consent:
-        rider.guardian_consent = True
-        rider.save(update_fields=["guardian_consent"])
+        note(rider, Agreed.SHARE, True, by, sender.agreed, sender.text)
 
 
 def make_run(sent_id: int) -> Run | None:
@@ -125,6 +125,9 @@ def make_run(sent_id: int) -> Run | None:
             .first()
         )
         if sent is None or sent.film is None or sent.sender.rider is None:
+            return None
+        # Somebody has said no: a coach looks at it first.
+        if not sent.sender.rider.may_be_judged:
             return None
         asked = sent.sender.intake
         run = Run.objects.create(

@@ -26,8 +26,9 @@ from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clips import pair_films
 from proklisis.web.clubs.access import of_club
-from proklisis.web.errors import ProblemSerializer
+from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.pair.views import matched_units
+from proklisis.web.riders.models import Agreed
 from proklisis.web.runs.models import PairFilm
 
 Array = NDArray[np.float64]
@@ -74,6 +75,11 @@ class PairFilmsView(APIView):
         given.is_valid(raise_exception=True)
         asked = given.validated_data
         rows = [run_of(request, asked[k]) for k in ("a", "b")]
+        if rows[0].rider_id != rows[1].rider_id:
+            for name in [r.rider.name for r in rows if not r.rider.agrees_to(Agreed.GROUP)]:
+                raise Conflict(
+                    f"A film of two riders leaves this place. Nobody has noted that {name} agrees to be shown to other riders: do so on the Riders page."
+                )
         a = compared(rows[0])
         b = a if rows[0].pk == rows[1].pk else compared(rows[1])
         units = asked.get("unit_a"), asked.get("unit_b")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, timedelta
 from typing import Any
 
+from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.utils import (
@@ -19,6 +20,8 @@ from proklisis.core.review import playbook
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.errors import Conflict
 from proklisis.web.references.models import Reference
+from proklisis.web.riders.agreeing import note
+from proklisis.web.riders.models import Agreed
 from proklisis.web.runs.models import Run
 
 #: A consent is asked for again after this at the latest.
@@ -32,10 +35,15 @@ class ReferenceSerializer(serializers.ModelSerializer[Reference]):
     filmed_on = serializers.DateField(source="run.filmed_on", read_only=True, allow_null=True)
     title = serializers.CharField(source="run.title", read_only=True)
     ended = serializers.SerializerMethodField()
+    others_too = serializers.BooleanField(
+        write_only=True,
+        default=False,
+        help_text="whoever agreed also agrees that other riders see it",
+    )
 
     class Meta:
         model = Reference
-        fields = ["id", "run", "fault", "consent", "until", "added", "rider", "discipline", "filmed_on", "title", "ended"]  # fmt: skip
+        fields = ["id", "run", "fault", "consent", "until", "added", "rider", "discipline", "filmed_on", "title", "ended", "others_too"]  # fmt: skip
         read_only_fields = ["added"]
         # One reference a run and fault is held by ``create``, which says so in words.
         validators: list[Any] = []
@@ -95,7 +103,16 @@ class ReferenceViewSet(
         coach = coach_of(self.request)
         if Reference.objects.filter(run=given["run"], fault=given.get("fault", "")).exists():
             raise Conflict("This run is kept as a reference already. Let that one go first.")
-        serializer.save(club=coach.club, by=coach.user)
+        if not given["run"].rider.may_be_judged:
+            raise Conflict(
+                "That this rider is judged was withdrawn; no run of theirs is kept as a reference."
+            )
+        others = given.pop("others_too")
+        with transaction.atomic():
+            serializer.save(club=coach.club, by=coach.user)
+            kinds = [Agreed.REFERENCE, Agreed.GROUP] if others else [Agreed.REFERENCE]
+            for kind in kinds:
+                note(given["run"].rider, kind, True, coach.user, given["consent"][:120])
 
     def get_object(self) -> Reference:
         return get_object_or_404(self.get_queryset(), pk=self.kwargs["pk"])  # type: ignore[no-any-return]

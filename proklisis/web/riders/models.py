@@ -17,6 +17,15 @@ LEVELS = [
 ADULT = 18
 
 
+class Agreed(models.TextChoices):
+    """What somebody may agree to, or not, each for itself."""
+
+    ANALYSE = "analyse", "Clips are judged"
+    SHARE = "share", "The answer is shared with the rider"
+    GROUP = "group", "Clips are shown to other riders"
+    REFERENCE = "reference", "A run is kept as a reference"
+
+
 class Rider(models.Model):
     """Who is filmed. Name, number and colours stay on every screen that shows them."""
 
@@ -41,6 +50,9 @@ class Rider(models.Model):
     )
     guardian_consent = models.BooleanField(
         default=False, help_text="a guardian allows clips to be shared"
+    )
+    agreed = models.JSONField(
+        default=dict, blank=True, help_text="kind of consent → the last word on it"
     )
     schools = models.JSONField(
         default=dict, blank=True, help_text="discipline → question → what this rider is judged by"
@@ -68,8 +80,24 @@ class Rider(models.Model):
         return self.born is None or year - self.born <= ADULT
 
     def may_be_shared(self, year: int) -> bool:
-        """Whether clips may leave: an adult's, or with a guardian's consent."""
+        """Whether clips may leave: an adult's unless they said no, a minor's with a guardian's consent."""
+        if Agreed.ANALYSE in self.withdrawn or Agreed.SHARE in self.withdrawn:
+            return False
         return self.guardian_consent or not self.maybe_minor(year)
+
+    @property
+    def withdrawn(self) -> set[str]:
+        """The kinds that somebody has said no to."""
+        return {kind for kind, given in self.agreed.items() if given is False}
+
+    @property
+    def may_be_judged(self) -> bool:
+        """Whether clips may be followed and judged: until somebody says no."""
+        return Agreed.ANALYSE not in self.withdrawn
+
+    def agrees_to(self, kind: Agreed) -> bool:
+        """Whether somebody has said yes to what nobody may take for granted: showing to others, keeping as a reference."""
+        return self.may_be_judged and self.agreed.get(kind) is True
 
     def get_additional_data(self) -> dict[str, int]:
         """What is kept beside each entry of who did what."""
@@ -77,9 +105,10 @@ class Rider(models.Model):
 
 
 class Consent(models.Model):
-    """A guardian's consent as it was noted or withdrawn: who noted it, and when. Rows are only added."""
+    """A consent as it was noted or withdrawn: of which kind, who noted it, and when. Rows are only added."""
 
     rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="consents")
+    kind = models.CharField(max_length=10, choices=Agreed, default=Agreed.SHARE)
     given = models.BooleanField()
     person = models.CharField(
         max_length=120, blank=True, help_text="who agreed, where they said so themselves"

@@ -21,12 +21,13 @@ from proklisis.web.clips.removing import erase_rider, remove
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
+from proklisis.web.riders.agreeing import note
+from proklisis.web.riders.ending import end
 from proklisis.web.riders.keeping import export
-from proklisis.web.riders.models import Consent, Rider
+from proklisis.web.riders.models import Agreed, Consent, Rider
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.usual import usual
 from proklisis.web.runs.writing import changed
-from proklisis.web.scripts.models import Share
 
 
 class ConsentSerializer(serializers.ModelSerializer[Consent]):
@@ -34,7 +35,7 @@ class ConsentSerializer(serializers.ModelSerializer[Consent]):
 
     class Meta:
         model = Consent
-        fields = ["given", "person", "by", "at"]
+        fields = ["kind", "given", "person", "by", "at"]
 
     def get_by(self, row: Consent) -> str:
         if row.by is not None:
@@ -50,9 +51,9 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
     class Meta:
         model = Rider
         fields = [
-            "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "consents", "removed_at", "runs", "schools",
+            "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "agreed", "consents", "removed_at", "runs", "schools",
         ]  # fmt: skip
-        read_only_fields = ["removed_at", "schools"]
+        read_only_fields = ["removed_at", "schools", "agreed"]
 
     def validate_number(self, value: int | None) -> int | None:
         same = of_club(Rider.objects.filter(number=value), self.context["request"])
@@ -61,6 +62,16 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
         if value is not None and (other := same.first()):
             raise serializers.ValidationError(f"Number {value} is {other.name}'s; give another.")
         return value
+
+
+class AgreedSerializer(serializers.Serializer[Any]):
+    """A word on one kind of consent."""
+
+    kind = serializers.ChoiceField(Agreed.choices)
+    given = serializers.BooleanField()
+    person = serializers.CharField(
+        max_length=120, help_text="who said so: the rider, or a guardian, and how"
+    )
 
 
 class UsualSerializer(serializers.Serializer[Any]):
@@ -117,7 +128,7 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
     def perform_create(self, serializer: Any) -> None:
         rider = serializer.save(club=coach_of(self.request).club)
         if rider.guardian_consent:
-            rider.consents.create(given=True, by=self.request.user)
+            note(rider, Agreed.SHARE, True, self.request.user)
 
     def perform_update(self, serializer: Any) -> None:
         before = serializer.instance
@@ -128,12 +139,10 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
                 # The numbers of their runs rest on it; each is worked out again when it is next looked at.
                 changed(run__rider=rider)
             if rider.guardian_consent != consented:
-                rider.consents.create(given=rider.guardian_consent, by=self.request.user)
-            # What is out is taken back, and stays so when consent comes again.
+                note(rider, Agreed.SHARE, rider.guardian_consent, self.request.user)
+            # Somebody who turns out to be a minor has links that nobody agreed to.
             if not rider.may_be_shared(timezone.now().year):
-                live = Share.objects.filter(script__run__rider=rider, withdrawn=False)
-                if live.update(withdrawn=True):
-                    put_down(rider.club, self.request.user, "withdrew every link of", rider)
+                end(rider, self.request.user, Agreed.SHARE)
 
     def perform_destroy(self, rider: Rider) -> None:
         if asked_for(self.request, "for_good"):
@@ -147,6 +156,21 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
             rider.save(update_fields=["removed_at"])
             for run in Run.objects.filter(rider=rider, removed_at=None):
                 remove(run, rider.removed_at)
+
+    @extend_schema(request=AgreedSerializer, responses=RiderSerializer)
+    @action(detail=True, methods=["post"])
+    def agreed(self, request: Request, pk: str) -> Response:
+        """Note what a rider, or their guardian, agrees to or takes back; what rests on it ends at once."""
+        rider = self.get_object()
+        given = AgreedSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        kind = Agreed(said["kind"])
+        with transaction.atomic():
+            note(rider, kind, said["given"], request.user, said["person"].strip())
+            if not said["given"]:
+                end(rider, request.user, kind)
+        return Response(self.get_serializer(self.get_object()).data)
 
     @extend_schema(request=None, responses=RiderSerializer)
     @action(detail=True, methods=["post"])

@@ -1,4 +1,4 @@
-"""Other runs that a Telling shows beside its own: only the same rider's, or a reference that may be shown."""
+"""Other runs that a Telling shows beside its own: only the same rider's, or a reference whose rider agrees to be shown to others."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from proklisis.core.shapes.telling import Played
 from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.errors import Conflict
 from proklisis.web.references.models import in_force
+from proklisis.web.riders.models import Agreed
 from proklisis.web.runs.models import Run, ToldFilm
 
 
@@ -20,8 +21,10 @@ def may_be_beside(run: Run, other: Run) -> bool:
     """Whether a run's rider may be shown another run."""
     if other.club_id != run.club_id or other.removed_at is not None:
         return False
+    if other.rider_id == run.rider_id:
+        return True
     kept = in_force(run.club_id, other.discipline).filter(run=other)
-    return other.rider_id == run.rider_id or kept.exists()
+    return other.rider.agrees_to(Agreed.GROUP) and kept.exists()
 
 
 def check_beside(run: Run, numbers: Iterable[int]) -> list[Run]:
@@ -35,7 +38,7 @@ def check_beside(run: Run, numbers: Iterable[int]) -> list[Run]:
         )
         if other is None or not may_be_beside(run, other):
             raise Conflict(
-                f"Run {number} may not be shown to {run.rider.name}: it is of somebody else and no reference that may be shown. Take it out of the Telling."
+                f"Run {number} may not be shown to {run.rider.name}: it is of somebody else, and no reference whose rider agrees to be shown to other riders. Take it out of the Telling."
             )
         if not hasattr(other, "clip") or not other.clip.working or not hasattr(other, "result"):
             raise Conflict(f"Run {number} has no clip here any more. Take it out of the Telling.")
@@ -70,5 +73,5 @@ def frames_beside(run: Run, played: Played) -> dict[int, list[int]]:
 def may_be_shown(film: ToldFilm) -> bool:
     """Whether a told film may still be seen: what it shows of others may be withdrawn at any time."""
     numbers = {int(n) for n in film.plan.get("others", {})} - {film.run_id}
-    others = Run.objects.filter(pk__in=numbers)
+    others = Run.objects.select_related("rider").filter(pk__in=numbers)
     return len(others) == len(numbers) and all(may_be_beside(film.run, o) for o in others)
