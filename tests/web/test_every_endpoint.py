@@ -44,7 +44,7 @@ HELPERS = {
     "api/session post", "api/session patch", "api/session delete", "api/account/secret-picture post",
     "api/runs/<run>/footage patch", "api/runs/<run>/person post", "api/uploads post", "api/uploads/<pk> patch",
     "api/uploads/<pk> delete", "api/runs/<run>/telling/angle post", "api/reckoner/<name> post",
-    "api/eye/items/<item>/answer post", "api/riders post", "api/runs post", "api/runs/<pk> patch", "api/reckonings post",
+    "api/eye/items/<item>/answer post", "api/riders post", "api/riders/named post", "api/runs post", "api/runs/<pk> patch", "api/reckonings post",
     *(f"api/runs/<pk>/{a} post" for a in (
         "answer", "by_eye", "cancel", "clips", "edits", "match", "redo", "retry", "same_clip", "tracks", "undo", "upload",
     )),

@@ -862,6 +862,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/riders/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Who clips are of, by what their files are called. */
+        post: operations["riders_named_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rope": {
         parameters: {
             query?: never;
@@ -3455,6 +3472,9 @@ export interface components {
             /** Fault */
             fault: string;
         };
+        FilesRequest: {
+            files: string[];
+        };
         FilmAskedRequest: {
             /**
              * @description captions stand on the picture
@@ -4271,6 +4291,12 @@ export interface components {
         MoreClipRequest: {
             /** @description filmed at the same time as the first clip; else of another pass */
             same_pass: boolean;
+        };
+        Named: {
+            /** @description null where nobody or several fit */
+            rider: number | null;
+            /** @description what told it */
+            by: string;
         };
         NewDrawRequest: {
             places: number;
@@ -8217,6 +8243,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    riders_named_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesRequest"];
+                "multipart/form-data": components["schemas"]["FilesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"][];
                 };
             };
         };

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { CircleCheck, X } from "lucide-react";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { api, need } from "../api/client";
 import { disciplines, riders, usual } from "../api/queries";
@@ -18,6 +18,8 @@ interface Row {
   made: number | null;
   arrived: boolean;
   problem: string;
+  /** What the rider was told by, until somebody chooses. */
+  by: string;
 }
 /** So many clips are on their way at once. */
 const AT_ONCE = 2;
@@ -28,7 +30,7 @@ export function Card({ files, onDone, onBack }: { files: File[]; onDone: () => v
   const people = useQuery(riders).data?.results;
   const books = useQuery(disciplines).data ?? [];
   const [rows, setRows] = useState<Row[]>(() =>
-    files.map((file) => ({ file, typed: BLANK, guess: {}, made: null, arrived: false, problem: "" })),
+    files.map((file) => ({ file, typed: BLANK, guess: {}, made: null, arrived: false, problem: "", by: "" })),
   );
   const [going, setGoing] = useState(false);
   const now = useRef(rows);
@@ -36,14 +38,29 @@ export function Card({ files, onDone, onBack }: { files: File[]; onDone: () => v
     now.current = now.current.map((r, i) => (i === k ? { ...r, ...more } : r));
     setRows(now.current);
   };
-  const pick = async (k: number, rider: string) => {
-    put(k, { typed: { ...now.current[k]!.typed, rider } });
+  const pick = async (k: number, rider: string, by = "") => {
+    put(k, { typed: { ...now.current[k]!.typed, rider }, by });
     const as = rider ? await client.fetchQuery(usual(Number(rider))).catch(() => null) : null;
     const row = now.current[k];
     if (!as || !row || row.typed.rider !== rider) return;
     const guess = guessOf(as);
     put(k, { typed: withGuess(row.typed, row.guess, guess), guess });
   };
+  // Where a file's name speaks of one rider, that is a guess to start from; it changes nothing that was chosen meanwhile.
+  const asked = useRef(false);
+  useEffect(() => {
+    if (asked.current) return;
+    asked.current = true;
+    void need(api.POST("/api/riders/named", { body: { files: files.map((f) => f.name.slice(-255)) } }))
+      .then((found) => {
+        files.forEach((file, i) => {
+          const k = now.current.findIndex((r) => r.file === file);
+          const who = found[i];
+          if (who?.rider && k >= 0 && !now.current[k]!.typed.rider) void pick(k, String(who.rider), who.by);
+        });
+      })
+      .catch(() => undefined); // then the riders are chosen by hand
+  });
   const personOf = (row: Row) => people?.find((r) => String(r.id) === row.typed.rider);
   const bookOf = (row: Row) => books.find((b) => b.id === row.typed.discipline);
 
@@ -142,6 +159,18 @@ export function Card({ files, onDone, onBack }: { files: File[]; onDone: () => v
                 </Button>
               )}
             </div>
+            {row.by && row.made === null && (
+              <p className="text-sm text-soft">Guessed by {row.by}. Choose another if it is somebody else.</p>
+            )}
+            {row.made === null && !row.typed.rider && rows[k - 1]?.typed.rider && (
+              <Button
+                className="w-fit"
+                aria-label={`${row.file.name}: same rider as the file above`}
+                onClick={() => void pick(k, rows[k - 1]!.typed.rider)}
+              >
+                Same rider as above
+              </Button>
+            )}
             {row.made === null && row.typed.rider && (
               <details open={needsFoot(personOf(row), bookOf(row)) || undefined}>
                 <summary className="cursor-pointer text-sm">

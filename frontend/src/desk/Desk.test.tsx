@@ -346,3 +346,23 @@ it("narrows by where runs stand, and asks the lists again only when something ca
   await waitFor(() => expect(asked()).toBe(before + 1));
   vi.useRealTimers();
 });
+
+it("takes clips that are dropped on the page, and says where that was no film", async () => {
+  answering({
+    ...desk(),
+    "GET /api/runs": { results: [run(1)], count: 1 },
+    "POST /api/riders/named": [],
+  });
+  show(<Desk />);
+  await screen.findByRole("heading", { name: "Desk" });
+  const drag = (type: string, files: File[]) =>
+    fireEvent(window, Object.assign(new Event(type, { bubbles: true, cancelable: true }), { dataTransfer: { types: ["Files"], files } })); // prettier-ignore
+  drag("dragover", []);
+  expect(await screen.findByText("Drop clips here: each makes a run")).toBeTruthy();
+  drag("drop", [new File(["x"], "letter.txt", { type: "text/plain" })]);
+  expect((await screen.findByRole("alert")).textContent).toContain("That was no film");
+  drag("drop", [new File(["x"], "a.mp4", { type: "video/mp4" }), new File(["x"], "b.MOV")]);
+  expect(await screen.findByRole("heading", { name: "2 new runs" })).toBeTruthy();
+  expect(screen.getByLabelText("Rider of b.MOV")).toBeTruthy();
+  expect(screen.queryByText(/That was no film/)).toBeNull();
+});

@@ -13,6 +13,7 @@ import { NewRun } from "./NewRun";
 import { Plan } from "./Plan";
 import { Runs } from "./Runs";
 import { STANDS, type Standing } from "../ui/standing";
+import { useDrop } from "./useDrop";
 import { useNews } from "./useNews";
 
 const PAGE = 50;
@@ -41,6 +42,18 @@ export function Desk() {
   const now = useProgress(list.data?.results);
   const [making, setMaking] = useState<"run" | "film" | null>(null);
   const [removed, setRemoved] = useState<Run | null>(null);
+  const [dropped, setDropped] = useState<File[]>([]);
+  const [noFilm, setNoFilm] = useState(false);
+  const over = useDrop(
+    (files) => {
+      setNoFilm(false);
+      // What is being filled in already is not pushed aside.
+      if (making) return;
+      setDropped(files);
+      setMaking("run");
+    },
+    () => setNoFilm(true),
+  );
   const restore = useRestore();
   if (list.isPending) return <Waiting what="Loading the Desk" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
@@ -106,6 +119,16 @@ export function Desk() {
           {wanted.removed ? "Back to the Desk" : "Removed"}
         </Button>
       </div>
+      {over && !making && (
+        <p className="pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-lg border-4 border-dashed border-deep bg-sheet/90 text-2xl font-semibold">
+          Drop clips here: each makes a run
+        </p>
+      )}
+      {noFilm && (
+        <p role="alert" className="rounded border border-bad px-3 py-2 text-bad">
+          That was no film. Drop MP4, MOV, MKV, WebM or AVI files.
+        </p>
+      )}
       {removed && (
         <p role="status" className="flex flex-wrap items-center gap-3 rounded border border-line bg-sheet px-3 py-2">
           {removed.rider.name}’s run was removed. It is kept for 30 days.
@@ -170,7 +193,16 @@ export function Desk() {
           </Button>
         </div>
       )}
-      <NewRun open={making === "run"} onOpen={(open) => setMaking(open ? "run" : null)} />
+      <NewRun
+        // Another drop begins another sheet.
+        key={dropped.map((f) => f.name).join("/")}
+        dropped={dropped}
+        open={making === "run"}
+        onOpen={(open) => {
+          setMaking(open ? "run" : null);
+          if (!open) setDropped([]);
+        }}
+      />
       <NewFilm open={making === "film"} onOpen={(open) => setMaking(open ? "film" : null)} />
     </div>
   );

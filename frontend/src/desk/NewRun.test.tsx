@@ -390,3 +390,19 @@ it("keeps the rows that failed, uses a clip that is there already, and makes no 
   forget(21);
   forget(22);
 });
+
+it("starts from the riders that the files name, and lets one follow the file above", async () => {
+  const { calls } = await card(["wren 1.mp4", "x.mp4"], {
+    "POST /api/riders/named": [
+      { rider: 3, by: "“wren” in the file’s name" },
+      { rider: null, by: "" },
+    ],
+  });
+  expect(await screen.findByText(/Guessed by “wren” in the file’s name/)).toBeTruthy();
+  expect(screen.getByLabelText<HTMLSelectElement>("Rider of wren 1.mp4").value).toBe("3");
+  expect(calls.find((c) => c.call.endsWith("/named"))?.body).toEqual({ files: ["wren 1.mp4", "x.mp4"] });
+  fireEvent.click(screen.getByRole("button", { name: "x.mp4: same rider as the file above" }));
+  await waitFor(() => expect(screen.getByLabelText<HTMLSelectElement>("Rider of x.mp4").value).toBe("3"));
+  choose("Rider of wren 1.mp4", "4");
+  expect(screen.queryByText(/Guessed by/)).toBeNull();
+});

@@ -12,8 +12,17 @@ import { BLANK, bodyOf, guessOf, guessWords, needsFoot, RunFields, typedOf, with
 import { CLIP_HINT, CLIP_TYPES, Elsewhere, useSending } from "./SendClip";
 
 /** New runs: clips, riders, go. All else is guessed, and can be changed before or after. */
-export function NewRun({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  const [card, setCard] = useState<File[]>([]);
+export function NewRun({
+  open,
+  onOpen,
+  dropped = [],
+}: {
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  /** Files that were dropped on the page. */
+  dropped?: File[];
+}) {
+  const [card, setCard] = useState<File[]>(dropped);
   return (
     <Dialog title={card.length > 1 ? `${card.length} new runs` : "New run"} open={open} onOpen={onOpen} wide keep>
       {card.length > 1 ? (
@@ -26,7 +35,7 @@ export function NewRun({ open, onOpen }: { open: boolean; onOpen: (open: boolean
           onBack={() => setCard([])}
         />
       ) : (
-        <Sheet onDone={() => onOpen(false)} onCard={setCard} />
+        <Sheet onDone={() => onOpen(false)} onCard={setCard} first={card[0]} />
       )}
     </Dialog>
   );
@@ -48,7 +57,17 @@ export function ChangeRun({ run, open, onOpen }: { run: Run; open: boolean; onOp
   );
 }
 
-function Sheet({ run: old, onDone, onCard }: { run?: Run; onDone: () => void; onCard?: (files: File[]) => void }) {
+function Sheet({
+  run: old,
+  onDone,
+  onCard,
+  first,
+}: {
+  run?: Run;
+  onDone: () => void;
+  onCard?: (files: File[]) => void;
+  first?: File;
+}) {
   const client = useQueryClient();
   const people = useQuery(riders);
   const books = useQuery(disciplines);
@@ -56,7 +75,7 @@ function Sheet({ run: old, onDone, onCard }: { run?: Run; onDone: () => void; on
   const { share, problem, elsewhere, send, label: sending, cancel } = useSending(made);
   const [errors, setErrors] = useState<Record<string, string>>({});
   const [whole, setWhole] = useState("");
-  const [file, setFile] = useState<File | null>(null);
+  const [file, setFile] = useState<File | null>(first ?? null);
   const [guess, setGuess] = useState<Partial<Typed>>({});
   const draft = useDraft<Typed>(old ? `run/${old.id}` : "new-run", old ? typedOf(old) : BLANK);
   const f = draft.value;
@@ -139,7 +158,11 @@ function Sheet({ run: old, onDone, onCard }: { run?: Run; onDone: () => void; on
       }}
     >
       {!old && (
-        <Field label="Clip" hint={`${CLIP_HINT}; several make a run each`} error={problem}>
+        <Field
+          label="Clip"
+          hint={file && file === first ? `${file.name}, dropped here` : `${CLIP_HINT}; several make a run each`}
+          error={problem}
+        >
           {(id) => (
             <Input
               id={id}

@@ -25,9 +25,13 @@ from proklisis.web.riders.agreeing import note
 from proklisis.web.riders.ending import end
 from proklisis.web.riders.keeping import export
 from proklisis.web.riders.models import Agreed, Consent, Rider
+from proklisis.web.riders.naming import Named, who
 from proklisis.web.runs.models import Run
 from proklisis.web.runs.usual import usual
 from proklisis.web.runs.writing import changed
+
+#: Files of one card.
+MOST_FILES = 500
 
 
 class ConsentSerializer(serializers.ModelSerializer[Consent]):
@@ -74,6 +78,17 @@ class AgreedSerializer(serializers.Serializer[Any]):
     )
 
 
+class FilesSerializer(serializers.Serializer[Any]):
+    files = serializers.ListField(
+        child=serializers.CharField(max_length=255, trim_whitespace=False), max_length=MOST_FILES
+    )
+
+
+class NamedSerializer(serializers.Serializer[Any]):
+    rider = serializers.IntegerField(allow_null=True, help_text="null where nobody or several fit")
+    by = serializers.CharField(allow_blank=True, help_text="what told it")
+
+
 class UsualSerializer(serializers.Serializer[Any]):
     """Guesses for a new run; ``as_on`` is null where the rider has had none."""
 
@@ -97,7 +112,7 @@ class UsualSerializer(serializers.Serializer[Any]):
     destroy=extend_schema(parameters=[FOR_GOOD]),
 )
 class RiderViewSet(viewsets.ModelViewSet[Rider]):
-    helpers_may = ("create",)
+    helpers_may = ("create", "named")
     not_for_helpers = ("export",)
     queryset = Rider.objects.none()
     serializer_class = RiderSerializer
@@ -156,6 +171,21 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
             rider.save(update_fields=["removed_at"])
             for run in Run.objects.filter(rider=rider, removed_at=None):
                 remove(run, rider.removed_at)
+
+    @extend_schema(
+        request=FilesSerializer, responses={200: NamedSerializer(many=True)}, filters=False
+    )
+    @action(detail=False, methods=["post"], pagination_class=None)
+    def named(self, request: Request) -> Response:
+        """Who clips are of, by what their files are called."""
+        given = FilesSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        rows = of_club(Rider.objects.all(), request).values_list("pk", "name", "number")
+        riders = [Named(*row) for row in rows]
+        found = [who(file, riders) for file in given.validated_data["files"]]
+        return Response(
+            [{"rider": g.rider, "by": g.by} if g else {"rider": None, "by": ""} for g in found]
+        )
 
     @extend_schema(request=AgreedSerializer, responses=RiderSerializer)
     @action(detail=True, methods=["post"])
