@@ -4,7 +4,7 @@
 export PROKLISIS_VAR="${PROKLISIS_VAR:-$PWD/var}"
 export PROKLISIS_MODELS="$PROKLISIS_VAR/models"
 export DJANGO_SETTINGS_MODULE=proklisis.web.settings
-SYSTEM_PACKAGES=(postgresql chromium ffmpeg libegl1 libgl1-mesa-dri libgles2 libglib2.0-0 fonts-dejavu-core libpango-1.0-0 libpangoft2-1.0-0 curl)
+SYSTEM_PACKAGES=(postgresql chromium ffmpeg libegl1 libgl1-mesa-dri libgles2 libglib2.0-0 fonts-dejavu-core libpango-1.0-0 libpangoft2-1.0-0 bubblewrap curl)
 PG_FOLDER="$PROKLISIS_VAR/pg"
 
 say() { printf '\033[1m%s\033[0m\n' "$*" >&2; }

@@ -1,4 +1,4 @@
-"""Run a function on a stranger's file in a process of its own, with limits of time and memory.
+"""Run a function on a stranger's file in a process of its own, with limits of time and memory, in a box (``boxed``).
 
 A damaged or hostile video can make a decoder hang, eat the memory or crash. None of that may reach
 the worker: the child dies instead, and the coach gets one sentence.
@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import errno
+import io
 import os
 import pickle
 import resource
@@ -21,7 +22,7 @@ from contextlib import suppress
 from typing import Any, BinaryIO
 
 from proklisis.core.errors import InputError
-from proklisis.footage import messages
+from proklisis.footage import boxed, messages
 
 #: How often it is asked whether the work is still wanted, seconds.
 LOOK_S = 1.0
@@ -50,18 +51,26 @@ def limited(
     """
     # Started again and not forked: a fork would share the server's sockets and threads.
     # A group of its own, so that what it starts ends with it.
+    told = io.BytesIO()
+    noticing = boxed.Noticing(told)
+    noticing.dump((work, args))
+    box = boxed.box(work, noticing.paths)
+    # In a box nobody sees the numbers of processes outside; it ends with its parent by itself.
+    parent = 0 if box else os.getpid()
     with subprocess.Popen(
-        [sys.executable, "-m", __name__],
+        [*box, sys.executable, "-m", __name__],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         start_new_session=True,
+        env=boxed.surroundings(),
     ) as child:
         assert child.stdin is not None and child.stdout is not None
         try:
-            pickle.dump(
-                (seconds, memory_mb, os.getpid(), work, args, progress is not None), child.stdin
-            )
-            child.stdin.close()
+            # One that died at once is told by what comes of it.
+            with suppress(BrokenPipeError):
+                pickle.dump((seconds, memory_mb, parent, progress is not None), child.stdin)
+                child.stdin.write(told.getvalue())
+                child.stdin.close()
             while True:
                 kind, value = _next(child, name, silence_s, alive)
                 if kind == "progress" and progress:
@@ -111,13 +120,13 @@ def _next(
     except (EOFError, messages.Garbled):
         child.kill()
         code = child.wait()
-        how = {
-            -signal.SIGXCPU: "takes too long to decode",
-            -signal.SIGKILL: "takes too long or too much memory to decode",
+        how: dict[int, str] = {
+            signal.SIGXCPU: "takes too long to decode",
+            signal.SIGKILL: "takes too long or too much memory to decode",
         }
-        raise InputError(
-            f"the video {how.get(code, 'makes the decoder fail')}", name, MEND
-        ) from None
+        # Of what ends by a signal in a box, the box tells 128 more than it.
+        by = -code if code < 0 else code - 128
+        raise InputError(f"the video {how.get(by, 'makes the decoder fail')}", name, MEND) from None
 
 
 class _Outbox:
@@ -138,9 +147,10 @@ class _Outbox:
 def _child() -> None:
     outbox = _Outbox(os.fdopen(os.dup(1), "wb"))
     os.dup2(2, 1)  # what a library prints must not get between the messages
-    seconds, memory_mb, parent, work, args, tell = pickle.load(sys.stdin.buffer)
+    seconds, memory_mb, parent, tell = pickle.load(sys.stdin.buffer)
+    work, args = pickle.load(sys.stdin.buffer)
     ctypes.CDLL(None).prctl(_DEATH_SIGNAL, signal.SIGKILL)
-    if os.getppid() != parent:
+    if parent and os.getppid() != parent:
         return  # the parent was gone before the signal was asked for
     resource.setrlimit(resource.RLIMIT_AS, (memory_mb * 2**20,) * 2)
     resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) + 1, int(seconds) + 6))

@@ -292,6 +292,7 @@ SPECTACULAR_SETTINGS = {
         "DoubtKindEnum": ["view", "front_foot", "rate"],
         "SurenessEnum": ["clear", "likely", "unclear"],
         "FollowedEnum": ["in_band", "better", "no_change", "worse", "cannot_tell"],
+        "AgreedEnum": "proklisis.web.riders.models.Agreed",
         "SetByEnum": ["auto", "coach"],
         "ChosenByEnum": ["software", "coach"],
     },

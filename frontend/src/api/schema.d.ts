@@ -2429,9 +2429,17 @@ export interface components {
          * @enum {string}
          */
         AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference";
+        /**
+         * @description * `analyse` - Clips are judged
+         *     * `share` - The answer is shared with the rider
+         *     * `group` - Clips are shown to other riders
+         *     * `reference` - A run is kept as a reference
+         * @enum {string}
+         */
+        AgreedEnum: "analyse" | "share" | "group" | "reference";
         /** @description A word on one kind of consent. */
         AgreedRequest: {
-            kind: components["schemas"]["KindEcdEnum"];
+            kind: components["schemas"]["AgreedEnum"];
             given: boolean;
             /** @description who said so: the rider, or a guardian, and how */
             person: string;
@@ -2969,7 +2977,7 @@ export interface components {
          */
         ConditionTakesEnum: "number" | "choice" | "yes_no" | "words" | "rope";
         Consent: {
-            kind?: components["schemas"]["KindEcdEnum"];
+            kind?: components["schemas"]["AgreedEnum"];
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
@@ -2978,7 +2986,7 @@ export interface components {
             readonly at: string;
         };
         ConsentRequest: {
-            kind?: components["schemas"]["KindEcdEnum"];
+            kind?: components["schemas"]["AgreedEnum"];
             given: boolean;
             /** @description who agreed, where they said so themselves */
             person?: string;
@@ -3873,14 +3881,6 @@ export interface components {
             };
             unknown?: string;
         };
-        /**
-         * @description * `analyse` - Clips are judged
-         *     * `share` - The answer is shared with the rider
-         *     * `group` - Clips are shown to other riders
-         *     * `reference` - A run is kept as a reference
-         * @enum {string}
-         */
-        KindEcdEnum: "analyse" | "share" | "group" | "reference";
         Late: {
             run: number;
             rider: string;
