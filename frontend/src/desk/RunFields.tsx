@@ -115,7 +115,7 @@ export function guessWords(f: Typed, person: Rider | undefined, book: Discipline
       return `${title.toLowerCase()} ${text}${behind}`;
     });
   return [
-    book?.title ?? f.discipline,
+    book?.title,
     f.level || person?.level,
     ...day,
     f.view ? VIEWS[f.view].toLowerCase() : "view as the picture shows it",
