@@ -185,6 +185,38 @@ class TestAClip:
         said = client.get(f"/api/riders/{who.pk}").json()["consents"]
         assert said[0]["person"] == "Orla Farrow"
 
+    def test_of_another_front_foot_than_the_club_knows_waits_until_a_coach_says_which(
+        self, client, asked, another, rider
+    ):
+        rider.stance = "regular"
+        rider.save()
+        mine = sender(asked, stance="goofy")
+        send(mine, another())
+        work_off()
+        held = client.get("/api/senders").json()["results"][0]
+        path = f"/api/senders/{held['id']}/let_in"
+        refused = client.post(path, {"rider": rider.pk}, format="json")
+        assert refused.status_code == 409 and "which foot" in refused.json()["problem"]
+        assert not Run.objects.exists() and not rider.consents.exists()
+        body = {"rider": rider.pk, "stance": "regular"}
+        assert client.post(path, body, format="json").status_code == 200
+        rider.refresh_from_db()
+        assert rider.stance == "regular" and Run.objects.count() == 1
+        # It is settled: the next clip goes on by itself. Until the club's word changes.
+        send(mine, another())
+        looking.look(Sent.objects.get(state="looking").pk)
+        assert Run.objects.count() == 2
+        Sender.objects.update(stance="goofy")
+        Intake.objects.update(most_clips=9)
+        send(mine, another())
+        looking.look(Sent.objects.get(state="looking").pk)
+        assert Run.objects.count() == 2
+        (waits,) = client.get("/api/senders").json()["results"]
+        assert "say goofy" in waits["why"] and [r["id"] for r in waits["alike"]] == [rider.pk]
+        assert client.post(path, {**body, "stance": "goofy"}, format="json").status_code == 200
+        rider.refresh_from_db()
+        assert rider.stance == "goofy" and Run.objects.count() == 3
+
     def test_that_is_no_film_or_shows_nobody_is_said_at_once(self, asked, tmp_path):
         mine = sender(asked)
         refused = send(mine, b"no film" * 20)

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { api, need, type Schemas } from "../api/client";
+import { api, need, Problem, type Schemas } from "../api/client";
 import { disciplines, intakes, riders, senders, session } from "../api/queries";
 import { RiderOptions } from "../desk/RiderField";
 import { moment } from "../ui/days";
@@ -66,7 +66,8 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
     Promise.all(["senders", "runs", "riders", "intakes"].map((k) => client.invalidateQueries({ queryKey: [k] })));
   const path = { path: { id: held.id } };
   const say = useMutation({
-    mutationFn: (rider: number | null) => need(api.POST("/api/senders/{id}/let_in", { params: path, body: { rider } })),
+    mutationFn: ({ rider, stance }: { rider: number | null; stance?: "regular" | "goofy" }) =>
+      need(api.POST("/api/senders/{id}/let_in", { params: path, body: { rider, ...(stance && { stance }) } })),
     onSuccess: fresh,
   });
   const away = useMutation({
@@ -87,6 +88,7 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
       <p className="text-sm text-soft">
         {held.guardian ? `${held.agreed} agreed as guardian.` : `${held.agreed} agreed.`}
       </p>
+      {held.why && <p className="text-bad">{held.why}</p>}
       <ul className="grid gap-1">
         {held.clips.map((c) => (
           <li key={c.id}>
@@ -103,7 +105,7 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
       {may && (
         <div className="flex flex-wrap items-center gap-2">
           {held.alike.map((r) => (
-            <Button key={r.id} tone="main" disabled={pending} onClick={() => say.mutate(r.id)}>
+            <Button key={r.id} tone="main" disabled={pending} onClick={() => say.mutate({ rider: r.id })}>
               It is {r.name}
               {r.number != null && ` (${r.number})`}
             </Button>
@@ -117,10 +119,10 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
           >
             <RiderOptions people={people.data?.results} />
           </Select>
-          <Button disabled={!picked || pending} onClick={() => say.mutate(Number(picked))}>
+          <Button disabled={!picked || pending} onClick={() => say.mutate({ rider: Number(picked) })}>
             It is this rider
           </Button>
-          <Button disabled={pending} onClick={() => say.mutate(null)}>
+          <Button disabled={pending} onClick={() => say.mutate({ rider: null })}>
             A new rider
           </Button>
           <Sure
@@ -137,6 +139,19 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
         <p role="alert" className="text-sm text-bad">
           {error.message}
         </p>
+      )}
+      {say.error instanceof Problem && say.error.status === 409 && held.stance && (
+        <div className="flex flex-wrap gap-2">
+          {(["regular", "goofy"] as const).map((stance) => (
+            <Button
+              key={stance}
+              disabled={pending}
+              onClick={() => say.mutate({ rider: say.variables?.rider ?? null, stance })}
+            >
+              {stance === "regular" ? "Left foot in front (regular)" : "Right foot in front (goofy)"}
+            </Button>
+          ))}
+        </div>
       )}
     </div>
   );

@@ -15,11 +15,13 @@ from proklisis.footage.probe import Clip as Footage
 from proklisis.footage.probe import probe
 from proklisis.web.clips import sharing
 from proklisis.web.clips.removing import erase
+from proklisis.web.errors import Conflict
 from proklisis.web.intake.models import Sender, Sent
 from proklisis.web.intake.words import NOT_KNOWN, advice
 from proklisis.web.riders.agreeing import note
 from proklisis.web.riders.models import Agreed, Rider
 from proklisis.web.runs.models import Run
+from proklisis.web.runs.writing import changed
 from proklisis.web.stored import on_disk
 
 if TYPE_CHECKING:
@@ -94,18 +96,48 @@ def let_go(sent: Sent) -> None:
         film.delete()
 
 
-def let_in(sender: Sender, rider: Rider, by: Any) -> list[Run]:
-    """Say who a sender is: what they agreed to is noted with the rider, and what they sent becomes runs."""
+def let_in(sender: Sender, rider: Rider, by: Any, stance: str = "") -> list[Run]:
+    """Say who a sender is: what they agreed to is noted with the rider, and what they sent becomes runs.
+
+    Where the sender says another foot in front than the club has, ``stance`` says which it is; Conflict where it does not.
+    """
     with transaction.atomic():
         Sender.objects.select_for_update().get(pk=sender.pk)
+        if not stance and foot_differs(sender, rider):
+            raise Conflict(
+                f"{sender.name} says {sender.stance}, and the club has {rider.name} as {rider.stance}. Say which foot is in front."
+            )
         sender.rider = rider
-        sender.save(update_fields=["rider"])
+        # It is settled for the clips that come after these too.
+        sender.stance = stance or sender.stance
+        sender.save(update_fields=["rider", "stance"])
         note_consent(sender, rider, by)
-        if not rider.stance and sender.stance:
+        if sender.stance and rider.stance != sender.stance:
+            known = bool(rider.stance)
             rider.stance = sender.stance
             rider.save(update_fields=["stance"])
+            if known:
+                # The numbers of their runs rest on it.
+                changed(run__rider=rider)
     held = sender.sent.filter(state=Sent.State.HELD).values_list("pk", flat=True)
     return [run for pk in held if (run := make_run(pk)) is not None]
+
+
+def foot_differs(sender: Sender, rider: Rider) -> bool:
+    """Whether a sender says another foot in front than the club has of the rider."""
+    return bool(sender.stance and rider.stance and sender.stance != rider.stance)
+
+
+def why_held(sender: Sender) -> str:
+    """Why what a known sender sent waits for a coach; empty for one who is not known."""
+    rider = sender.rider
+    if rider is None:
+        return ""
+    if not rider.may_be_judged:
+        return f"That clips of {rider.name} are judged was withdrawn. Letting them in notes that it holds again."
+    if foot_differs(sender, rider):
+        return f"They say {sender.stance}, and the club has {rider.name} as {rider.stance}."
+    return ""
 
 
 def note_consent(sender: Sender, rider: Rider, by: Any) -> None:
@@ -126,8 +158,8 @@ def make_run(sent_id: int) -> Run | None:
         )
         if sent is None or sent.film is None or sent.sender.rider is None:
             return None
-        # Somebody has said no: a coach looks at it first.
-        if not sent.sender.rider.may_be_judged:
+        # Somebody has said no, or another foot is in front than the club knows: a coach looks at it first.
+        if why_held(sent.sender):
             return None
         asked = sent.sender.intake
         run = Run.objects.create(

@@ -21,7 +21,7 @@ from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.clubs.qr import picture_of
 from proklisis.web.errors import Conflict, ProblemSerializer
-from proklisis.web.intake.looking import let_go, let_in
+from proklisis.web.intake.looking import let_go, let_in, why_held
 from proklisis.web.intake.models import Intake, Sender, Sent
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.serializers import RiderBriefSerializer
@@ -98,12 +98,17 @@ class HeldSerializer(serializers.ModelSerializer[Sender]):
     title = serializers.CharField(source="intake.title")
     clips = serializers.SerializerMethodField()
     alike = serializers.SerializerMethodField()
+    why = serializers.SerializerMethodField()
 
     class Meta:
         model = Sender
         fields = [
-            "id", "name", "born", "level", "stance", "agreed", "guardian", "at", "title", "clips", "alike",
+            "id", "name", "born", "level", "stance", "agreed", "guardian", "at", "title", "clips", "alike", "why",
         ]  # fmt: skip
+
+    @extend_schema_field(serializers.CharField(help_text="why clips of a known sender wait"))
+    def get_why(self, row: Sender) -> str:
+        return why_held(row)
 
     @extend_schema_field(SentInSerializer(many=True))
     def get_clips(self, row: Sender) -> Any:
@@ -111,6 +116,8 @@ class HeldSerializer(serializers.ModelSerializer[Sender]):
 
     @extend_schema_field(RiderBriefSerializer(many=True, help_text="who it may be, the likeliest first"))  # fmt: skip
     def get_alike(self, row: Sender) -> Any:
+        if row.rider is not None:
+            return RiderBriefSerializer([row.rider], many=True).data
         by_name = {r: likeness(r.name, row.name) for r in self.context["riders"]}
         near = sorted((r for r, x in by_name.items() if x >= ALIKE), key=lambda r: -by_name[r])
         return RiderBriefSerializer(near[:5], many=True).data
@@ -124,6 +131,11 @@ class LetInSerializer(serializers.Serializer[Any]):
     """Who a sender is: a rider of the club's, or somebody new."""
 
     rider = serializers.IntegerField(allow_null=True, help_text="null: a new rider, as they said")
+    stance = serializers.ChoiceField(
+        ["", "regular", "goofy"],
+        default="",
+        help_text="the foot in front, where sender and club differ",
+    )
 
 
 class LetInDoneSerializer(serializers.Serializer[Any]):
@@ -171,14 +183,16 @@ class IntakeViewSet(viewsets.ModelViewSet[Intake]):
 
 
 class SenderViewSet(mixins.ListModelMixin, viewsets.GenericViewSet[Sender]):
-    """Who sent clips and is not known yet."""
+    """Whose clips wait for a coach: who is not known yet, or differs from what the club knows."""
 
     queryset = Sender.objects.none()
     serializer_class = HeldSerializer
 
     def get_queryset(self) -> QuerySet[Sender]:
-        rows = Sender.objects.select_related("intake__club").prefetch_related("sent")
-        held = rows.filter(rider=None, sent__state__in=(Sent.State.HELD, Sent.State.LOOKING))
+        rows = Sender.objects.select_related("intake__club", "rider").prefetch_related("sent")
+        held = rows.filter(sent__state=Sent.State.HELD) | rows.filter(
+            rider=None, sent__state=Sent.State.LOOKING
+        )
         club = coach_of(self.request).club_id
         return held.filter(intake__club=club).distinct().order_by("id")
 
@@ -188,7 +202,12 @@ class SenderViewSet(mixins.ListModelMixin, viewsets.GenericViewSet[Sender]):
 
     @extend_schema(
         request=LetInSerializer,
-        responses={200: LetInDoneSerializer, 400: ProblemSerializer, 404: ProblemSerializer},
+        responses={
+            200: LetInDoneSerializer,
+            400: ProblemSerializer,
+            404: ProblemSerializer,
+            409: ProblemSerializer,
+        },
     )
     @action(detail=True, methods=["post"])
     def let_in(self, request: Request, pk: str) -> Response:
@@ -206,7 +225,7 @@ class SenderViewSet(mixins.ListModelMixin, viewsets.GenericViewSet[Sender]):
                 if found is None:
                     raise InputError("there is no such rider", "rider", "choose one of the club's")
                 rider = found
-            runs = let_in(sender, rider, request.user)
+            runs = let_in(sender, rider, request.user, given.validated_data["stance"])
         return Response({"rider": RiderBriefSerializer(rider).data, "runs": [r.pk for r in runs]})
 
     @extend_schema(request=None, responses={204: None, 404: ProblemSerializer})
