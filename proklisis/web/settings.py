@@ -142,7 +142,7 @@ SESSION_COOKIE_AGE = int(os.environ.get("PROKLISIS_IDLE_HOURS", 12)) * 3600
 SESSION_SAVE_EVERY_REQUEST = True
 #: Who changed what is kept with these rows; columns that are long or change by themselves are left out.
 AUDITLOG_INCLUDE_TRACKING_MODELS = (
-    {"model": "riders.Rider", "exclude_fields": ["schools"]},
+    {"model": "riders.Rider", "exclude_fields": ["schools", "free"]},
     {"model": "riders.Consent"},
     {
         "model": "runs.Run",
@@ -167,6 +167,7 @@ AUDITLOG_INCLUDE_TRACKING_MODELS = (
     {"model": "intake.Intake", "include_fields": ["title", "expires", "answer_by", "withdrawn"]},
     {"model": "references.Reference"},
     {"model": "clubs.Coach", "include_fields": ["role", "name", "left_at"]},
+    {"model": "clubs.Place"},
     {"model": "clubs.Invitation", "include_fields": ["role", "withdrawn", "used_at"]},
 )
 #: After so many wrong passwords for a name from one address that pair waits; it is kept in the database, whatever process answers.

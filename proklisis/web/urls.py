@@ -20,11 +20,13 @@ from proklisis.web.bench.ghost import GhostView
 from proklisis.web.book.views import BookTableView, BookView, FollowingView, LedgerView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubs import done, joining, members
+from proklisis.web.clubs.places import PlaceViewSet
 from proklisis.web.clubs.qr import PictureOfSecretView
 from proklisis.web.clubs.views import SessionView
 from proklisis.web.desk import planning
 from proklisis.web.desk.calendar import CalendarLinkView, CoachCalendarView
 from proklisis.web.desk.draws import DrawsView
+from proklisis.web.desk.groups import GroupsView
 from proklisis.web.desk.many import ManyView
 from proklisis.web.desk.views import RunViewSet
 from proklisis.web.eye import views as eye
@@ -67,6 +69,7 @@ router.register("reckonings", KeptReckoningViewSet)
 router.register("session-films", SessionFilmViewSet)
 router.register("intakes", IntakeViewSet)
 router.register("senders", SenderViewSet)
+router.register("places", PlaceViewSet)
 
 
 #: What riders open: their page, a link to send clips by, and a sender's page.
@@ -167,6 +170,7 @@ api = [
     path("desk/news", planning.NewsView.as_view()),
     path("desk/week", planning.WeekView.as_view()),
     path("desk/many", ManyView.as_view()),
+    path("desk/groups", GroupsView.as_view()),
     path("desk/calendar", CalendarLinkView.as_view()),
     path("calendar/<str:token>.ics", CoachCalendarView.as_view()),
     path("draws", DrawsView.as_view()),

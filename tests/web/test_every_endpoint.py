@@ -14,7 +14,7 @@ from django.urls import get_resolver
 from django.utils import timezone
 from rest_framework.test import APIClient
 
-from proklisis.web.clubs.models import Club, Coach, Invitation, Role
+from proklisis.web.clubs.models import Club, Coach, Invitation, Place, Role
 from proklisis.web.eye.models import EyeItem
 from proklisis.web.goes.models import SessionFilm
 from proklisis.web.intake.models import Intake, Sender, Sent
@@ -139,6 +139,7 @@ def ids(run, coach, rider) -> dict[str, Any]:
         "<order>": 0, "<crop>": 1, "<fault>": "not_level", "<discipline>": "alpine_carve", "<name>": "g_force",
         "<item>": 1, "<number>": 0, "<member>": coach.pk, "<invitation>": Invitation.objects.create(club=club, role="coach").pk,
         "<token>": "nobody",
+        "api/places/<pk>": {"<pk>": Place.objects.create(club=club, name="x", week=[[]] * 7).pk},
         "<failure>": Failure.objects.create(club=club, task="follow", given={"run_id": run.pk}).pk,
         **{f"api/riders/<pk>{r}": {"<pk>": rider.pk} for r in ("", "/restore", "/usual", "/export")},
         **{f"api/session-films/<pk>{r}": {"<pk>": session.pk} for r in ("", "/goes", "/judge", "/cancel", "/retry", "/restore", "/video", "/picture")},

@@ -421,3 +421,15 @@ export function useBenchChange(id: number) {
     onSuccess: done,
   });
 }
+
+/** Where the club practises. */
+export const places = queryOptions({ queryKey: ["places"], queryFn: () => need(api.GET("/api/places")) });
+
+/** Riders who can practise the same step together. */
+export const groups = (place: number | null, minutes: number) =>
+  queryOptions({
+    queryKey: ["groups", place, minutes],
+    queryFn: () => need(api.GET("/api/desk/groups", { params: { query: { minutes, ...(place ? { place } : {}) } } })),
+    staleTime: 0,
+    placeholderData: (old) => old,
+  });

@@ -184,6 +184,11 @@ const together = createRoute({
   path: "/together",
   component: lazyRouteComponent(() => import("../together/TogetherPage"), "TogetherPage"),
 });
+const groups = createRoute({
+  getParentRoute: () => inside,
+  path: "/groups",
+  component: lazyRouteComponent(() => import("../groups/GroupsPage"), "GroupsPage"),
+});
 const intake = createRoute({
   getParentRoute: () => inside,
   path: "/intake",
@@ -226,6 +231,7 @@ export const makeRouter = (client: QueryClient) =>
         reckoner,
         eye,
         together,
+        groups,
         intake,
         club,
         account,

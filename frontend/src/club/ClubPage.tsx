@@ -9,6 +9,7 @@ import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Sure } from "../ui/Sure";
 import { Done } from "./Done";
 import { Failures } from "./Failures";
+import { Places } from "./Places";
 
 type Club = Schemas["Club"];
 type Role = Club["role"];
@@ -28,6 +29,7 @@ export function ClubPage() {
     <div className="mx-auto grid max-w-4xl gap-4 p-5">
       <h1 className="text-2xl">{data.data.name}</h1>
       <People club={data.data} owner={owner} />
+      <Places may={data.data.role !== "helper"} />
       {owner && <Failures />}
       {owner && <Done />}
     </div>

@@ -176,7 +176,11 @@ export function Desk() {
             </Runs>
           )}
           {done.length > 0 && (
-            <Runs title="Approved" rows={done} chosen={chosen} onChoose={choose} onRemoved={setRemoved} />
+            <Runs title="Approved" rows={done} chosen={chosen} onChoose={choose} onRemoved={setRemoved}>
+              <Link to="/groups" className="min-h-7 text-sm underline">
+                Practise together
+              </Link>
+            </Runs>
           )}
         </>
       )}

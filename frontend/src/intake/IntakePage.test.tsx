@@ -1,9 +1,11 @@
 // @vitest-environment jsdom
 import { fireEvent, screen, waitFor } from "@testing-library/react";
-import { expect, it } from "vitest";
+import { expect, it, vi } from "vitest";
 
 import { answering, Refused, show } from "../testing";
 import { IntakePage } from "./IntakePage";
+
+vi.mock("@tanstack/react-router", () => ({ Link: () => null }));
 
 const held = {
   id: 5, name: "Ysolde Farrow", born: 1990, level: "advanced", stance: "goofy", agreed: "Ysolde Farrow", guardian: false,

@@ -4,13 +4,14 @@ import { CirclePlus } from "lucide-react";
 import { useState } from "react";
 
 import { api, need, Problem, type Rider } from "../api/client";
-import { removedRiders, riders } from "../api/queries";
+import { places, removedRiders, riders } from "../api/queries";
 import { LEVELS } from "../ui/levels";
 import { Dialog } from "../ui/Dialog";
 import { FrontFoot } from "../ui/FrontFoot";
 import { Button, Field, Input, Select, Trouble, Waiting } from "../ui/parts";
 import { heightWords, Measure, useUnits } from "../ui/units";
 import { Sure } from "../ui/Sure";
+import { noWeek, WeekField } from "../ui/Week";
 import { Agreed } from "./Agreed";
 
 /** How many rows stand on the page at first, and how many come by a press. */
@@ -230,7 +231,10 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
     height_cm: rider?.height_cm?.toString() ?? "",
     guardian_consent: rider?.guardian_consent ?? false,
     stance: rider?.stance ?? "",
+    free: rider?.free ?? null,
+    practises_at: rider?.practises_at?.toString() ?? "",
   });
+  const where = useQuery(places).data;
   const set = (key: keyof typeof f) => (e: { target: { value: string } }) => setF({ ...f, [key]: e.target.value });
   const save = useMutation({
     mutationFn: () => {
@@ -243,6 +247,7 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
         number: whole(f.number),
         born: whole(f.born),
         height_cm: whole(f.height_cm),
+        practises_at: whole(f.practises_at),
       };
       return rider
         ? need(api.PATCH("/api/riders/{id}", { params: { path: { id: rider.id } }, body }))
@@ -301,6 +306,44 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
       <Field label="Colours" hint="What they wear, to tell riders apart" error={fields.colours}>
         {(id) => <Input id={id} maxLength={120} value={f.colours} onChange={set("colours")} />}
       </Field>
+      <details>
+        <summary className="cursor-pointer">
+          <b className="font-semibold">Practice:</b>{" "}
+          {f.free === null ? "nobody has said when they can" : `${f.free.filter((d) => d.length).length} days a week`}
+          {where?.find((p) => String(p.id) === f.practises_at) &&
+            `, at ${where.find((p) => String(p.id) === f.practises_at)!.name}`}{" "}
+          <span className="underline">Change</span>
+        </summary>
+        <div className="mt-2 grid gap-3">
+          <Field
+            label="Where they practise"
+            hint={where?.length === 0 ? "Places are kept on the Club page." : "Sessions of a ladder are planned by its hours."}
+          >
+            {(id) => (
+              <Select id={id} value={f.practises_at} onChange={set("practises_at")}>
+                <option value="">Wherever</option>
+                {where?.map((p) => (
+                  <option key={p.id} value={p.id}>
+                    {p.name}
+                  </option>
+                ))}
+              </Select>
+            )}
+          </Field>
+          {f.free === null ? (
+            <Button type="button" className="w-fit" onClick={() => setF({ ...f, free: noWeek() })}>
+              Say when they can
+            </Button>
+          ) : (
+            <>
+              <WeekField label="When they can" value={f.free} onChange={(free) => setF({ ...f, free })} />
+              <Button type="button" tone="quiet" className="w-fit" onClick={() => setF({ ...f, free: null })}>
+                Nobody has said
+              </Button>
+            </>
+          )}
+        </div>
+      </details>
       {!rider && (
         <label className="flex items-center gap-2">
           <input

@@ -29,6 +29,7 @@ KINDS = {
     "coach": "member",
     "clubtext": "text",
     "reference": "reference",
+    "place": "place",
 }
 #: So much of a changed text is shown.
 LONGEST = 60

@@ -100,3 +100,21 @@ class Invitation(models.Model):
     def open(self) -> bool:
         """Whether somebody may still join by it."""
         return not self.withdrawn and self.used_at is None and self.expires > timezone.now()
+
+
+class Place(models.Model):
+    """Where a club practises, and when it is open."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="places")
+    name = models.CharField(max_length=80)
+    week = models.JSONField(help_text="seven days of stretches, from and to in minutes of the day")
+
+    class Meta:
+        ordering = ["name", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return {"club": self.club_id}

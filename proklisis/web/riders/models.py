@@ -6,7 +6,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from proklisis.web.clubs.models import Club
+from proklisis.web.clubs.models import Club, Place
 
 LEVELS = [
     ("novice", "Novice"),
@@ -56,6 +56,12 @@ class Rider(models.Model):
     )
     schools = models.JSONField(
         default=dict, blank=True, help_text="discipline → question → what this rider is judged by"
+    )
+    free = models.JSONField(
+        null=True, blank=True, help_text="when they can practise; null: nobody has said"
+    )
+    practises_at = models.ForeignKey(
+        Place, on_delete=models.SET_NULL, null=True, blank=True, related_name="riders"
     )
     added = models.DateTimeField(auto_now_add=True)
     removed_at = models.DateTimeField(

@@ -20,6 +20,8 @@ from rest_framework.response import Response
 from proklisis.web.clips.removing import erase_rider, remove
 from proklisis.web.clubs.access import coach_of, of_club
 from proklisis.web.clubs.entries import put_down
+from proklisis.web.clubs.models import Place
+from proklisis.web.clubs.places import WeekField
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.agreeing import note
 from proklisis.web.riders.ending import end
@@ -51,13 +53,20 @@ class ConsentSerializer(serializers.ModelSerializer[Consent]):
 class RiderSerializer(serializers.ModelSerializer[Rider]):
     runs = serializers.IntegerField(read_only=True, source="run_count", default=0)
     consents = ConsentSerializer(many=True, read_only=True)
+    free = WeekField(min_length=7, max_length=7, allow_null=True, required=False)
 
     class Meta:
         model = Rider
         fields = [
             "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "agreed", "consents", "removed_at", "runs", "schools",
+            "free", "practises_at",
         ]  # fmt: skip
         read_only_fields = ["removed_at", "schools", "agreed"]
+
+    def validate_practises_at(self, value: Place | None) -> Place | None:
+        if value is not None and value.club_id != coach_of(self.context["request"]).club_id:
+            raise serializers.ValidationError("There is no such place.")
+        return value
 
     def validate_number(self, value: int | None) -> int | None:
         same = of_club(Rider.objects.filter(number=value), self.context["request"])

@@ -2,53 +2,69 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Any
 
 from django.utils import timezone
 from icalendar import Calendar, Event
 
+from proklisis.core.planning.sessions import ANYWHERE, Session
 from proklisis.web.scripts.models import Script
-
-STAGES = {"still": "Standing", "slow": "Slowly", "speed": "At speed", "full": "For real"}
+from proklisis.web.scripts.practice import STAGES, planned, steps_of
 
 
 def calendar(script: Script, host: str) -> bytes:
-    """The sessions of an approved Script, spread evenly over the days until the next clip, and that day itself."""
+    """The sessions of an approved Script and the day of the next clip.
+
+    Where it is known when the rider can and the place is open, each at its hour; else spread evenly over the days until the next clip.
+    """
     body, approved_at = script.approved, script.approved_at
     assert body is not None and approved_at is not None
-    first = timezone.localdate(approved_at) + timedelta(days=1)
+    today = timezone.localdate(approved_at)
     again = date.fromisoformat(body["retest_on"])
     out = Calendar()
     out.add("prodid", "-//Proklisis//Script//EN")
     out.add("version", "2.0")
     main = body["prescription"]["main"]
-    drills = [d for d in body["prescription"]["drills"] if main and d["fault"] == main["fault"]]
-    begins = body.get("begins", {})
-    # A ladder that goes on begins where it does.
-    steps = [
-        (d, k, s) for d in drills for k, s in enumerate(d["steps"]) if k >= begins.get(d["id"], 0)
-    ]
-    days = max((again - first).days, 0)
+    steps = steps_of(body)
+    rider = script.run.rider
+    plan = planned(rider, body, today)
+    place = str(rider.practises_at or "")
+    first, days = today + timedelta(days=1), max((again - today).days - 1, 0)
     for n, (drill, k, step) in enumerate(steps):
-        on = first + timedelta(days=days * n // max(len(steps), 1))
         words = (
             f"{step['text']}\n{step['dose']}\n\nIt works when: {drill['sign']}\nCue: {main['cue']}"
         )
         title = f"{STAGES.get(step['stage'], step['stage'])}: {drill['title']}"
-        out.add_component(_day(script, f"{drill['id']}-{k}", on, title, words, host))
+        name = f"{drill['id']}-{k}"
+        if plan is None:
+            on = first + timedelta(days=days * n // max(len(steps), 1))
+            out.add_component(_event(script, name, on, on + timedelta(days=1), title, words, host))
+        else:
+            begin = _at(plan[n])
+            event = _event(script, name, begin, begin + timedelta(minutes=plan[n].minutes), title, words, host)  # fmt: skip
+            if place and step["stage"] != ANYWHERE:
+                event.add("location", place)
+            out.add_component(event)
     targets = "\n".join(body["targets"])
-    out.add_component(_day(script, "film", again, "Film again", targets, host))
+    out.add_component(_event(script, "film", again, again + timedelta(days=1), "Film again", targets, host))  # fmt: skip
     made: bytes = out.to_ical()
     return made
 
 
-def _day(script: Script, name: str, on: date, title: str, words: str, host: str) -> Any:
+def _at(session: Session) -> datetime:
+    """When a session begins, by whatever clock hangs where it is."""
+    return datetime.combine(session.day, time()) + timedelta(minutes=session.at)
+
+
+def _event(
+    script: Script, name: str, begin: date, end: date, title: str, words: str, host: str
+) -> Any:
     event = Event()
     event.add("uid", f"{script.pk}-{name}@{host}")
     event.add("dtstamp", script.approved_at)
-    event.add("dtstart", on)
-    event.add("dtend", on + timedelta(days=1))
+    event.add("dtstart", begin)
+    event.add("dtend", end)
     event.add("summary", title)
     event.add("description", words)
     return event

@@ -14,6 +14,7 @@ from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.said import Word, in_force, notes_of, word_of
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import ClubText, Script, Tick
+from proklisis.web.scripts.practice import planned
 from proklisis.web.targets.models import open_for
 
 #: Why a ladder does not go on.
@@ -30,9 +31,18 @@ def script_of(run: Run) -> Script:
     return script
 
 
-def film_again(script: Script) -> date:
-    """The day of the next clip."""
-    return script.retest_on or (timezone.now() + RETEST_AFTER).date()
+def film_again(run: Run, script: Script, begins: dict[str, int] | None = None) -> date:
+    """The day of the next clip: the coach's, else the first after the ladder's sessions where those can be planned, else in two weeks.
+
+    ``begins`` : drill → step to begin with, where that is known already.
+    """
+    if script.retest_on:
+        return script.retest_on
+    today = timezone.localdate()
+    if begins is None:
+        _, begins = ladder_begins(run, script)
+    plan = planned(run.rider, {"prescription": run.result.prescription, "begins": begins}, today)
+    return plan[-1].day if plan else today + RETEST_AFTER
 
 
 def composed(run: Run, script: Script) -> dict[str, Any]:
@@ -62,7 +72,7 @@ def composed(run: Run, script: Script) -> dict[str, Any]:
         "message": script.message,
         "noted_words": [e.values["words"] for e in notes_of(edits) if e.values.get("words")],
         "dropped": dropped,
-        "retest_on": film_again(script).isoformat(),
+        "retest_on": film_again(run, script, begins).isoformat(),
         "others": others_of(script, word, prescription),
         "lessons": [{"fault": i, "title": book.faults[i].title} for i in lessons],
         "begins": begins,
@@ -130,7 +140,7 @@ def texts_of(body: dict[str, Any]) -> dict[str, Any]:
 def filled(text: str, run: Run, coach: str) -> str:
     """A text of the club's for one rider: ``{rider}``, ``{coach}``, ``{club}`` and ``{day}``, the day of the next clip, filled in."""
     words = {
-        "rider": run.rider.name.split()[0], "coach": coach, "club": run.club.name, "day": day_words(film_again(script_of(run))),
+        "rider": run.rider.name.split()[0], "coach": coach, "club": run.club.name, "day": day_words(film_again(run, script_of(run))),
     }  # fmt: skip
     for name, word in words.items():
         text = text.replace(f"{{{name}}}", word)

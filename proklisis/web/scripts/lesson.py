@@ -22,8 +22,8 @@ from proklisis.web.clubs.access import coach_of, in_feet_for
 from proklisis.web.clubs.models import Club
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.runs.models import Edit
-from proklisis.web.scripts.calendar import STAGES
 from proklisis.web.scripts.paper import asked_size, inline, printed
+from proklisis.web.scripts.practice import STAGES
 
 #: So many cues of the club's own stand on a sheet.
 MOST_OWN = 3

@@ -16,8 +16,8 @@ from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.words import day_words, followed_words
 from proklisis.figures import figure_file
-from proklisis.web.scripts.calendar import STAGES
 from proklisis.web.scripts.models import Script
+from proklisis.web.scripts.practice import STAGES
 
 SIZES = {"a4": "A4", "letter": "letter"}
 
