@@ -69,7 +69,7 @@ def test_the_film_again_day_comes_out_of_the_ladder_and_the_calendar_has_its_hou
     assert again > today and again.weekday() in (1, 3, 5)
     approve(client, run)
     text = client.get(f"/api/runs/{run.pk}/script/calendar").content
-    events = [e for e in icalendar.Calendar.from_ical(text).walk("VEVENT")]
+    events = list(icalendar.Calendar.from_ical(text).walk("VEVENT"))
     film = next(e for e in events if e["summary"] == "Film again")
     steps = [e for e in events if e is not film]
     assert film["dtstart"].dt == again and len(steps) >= 3
