@@ -17,6 +17,7 @@ from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
+from proklisis.web.demo.places import open_places
 from proklisis.web.demo.practice import practise
 from proklisis.web.demo.sent import send_in
 from proklisis.web.goes import finding
@@ -54,6 +55,7 @@ class Command(BaseCommand):
                 text="In the hall its own rules come first: helmets on, one rider a lane.",
                 closing=True,
             )
+            open_places(club)
             practise(club, coach, timezone.now())
             send_in(club, user, timezone.now())
         self.stdout.write(f"The {CLUB} club is loaded.")
