@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Awaitable, Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+from asgiref.sync import async_to_sync
 from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.core.files import File
@@ -154,6 +158,19 @@ JOBS = {
 }
 
 
+def awaited(what: Callable[..., Awaitable[Any]], *args: object) -> Any:
+    """What an async function returns, from a thread of its own: a browser's test leaves its loop running in this one."""
+
+    def run() -> Any:
+        try:
+            return async_to_sync(what)(*args)
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(run).result()
+
+
 def work_off() -> None:
     """Do the jobs that are in the queue, and those they put there, as a worker would."""
     while (
@@ -168,4 +185,4 @@ def work_off() -> None:
         JOBS[job.task_name](**job.args)
 
 
-__all__ = ["client_of", "measured_run", "new_coach", "work_off"]
+__all__ = ["awaited", "client_of", "measured_run", "new_coach", "work_off"]

@@ -7,7 +7,6 @@ from datetime import timedelta
 from types import SimpleNamespace
 
 import pytest
-from asgiref.sync import async_to_sync
 from django.db import connection
 from django.utils import timezone
 
@@ -23,6 +22,7 @@ from proklisis.web.runs.reporting import (
     followed_share,
     seconds_left,
 )
+from tests.web.conftest import awaited
 
 
 @pytest.fixture
@@ -173,7 +173,7 @@ def test_a_lost_part_is_taken_up_again_until_it_was_lost_too_often(
         ).open_async() as worker:
             await tasks.take_up_lost(SimpleNamespace(app=worker), 0)
 
-    async_to_sync(look)()
+    awaited(look)
     assert status_of(job) == status
     run = row(working)
     assert run.state == state
@@ -195,7 +195,7 @@ def test_a_lost_job_of_which_another_waits_goes_and_holds_up_no_other(working):
         ).open_async() as worker:
             await tasks.take_up_lost(SimpleNamespace(app=worker), 0)
 
-    async_to_sync(look)()
+    awaited(look)
     assert status_of(other) == "todo"
     with connection.cursor() as cursor:
         cursor.execute("SELECT count(*) FROM procrastinate_jobs WHERE id = %s", [twice])

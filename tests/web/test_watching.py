@@ -12,7 +12,6 @@ from types import SimpleNamespace
 
 import pytest
 import structlog
-from asgiref.sync import async_to_sync
 from django.contrib.sessions.models import Session
 from django.core.cache import cache
 from django.db import connection
@@ -29,7 +28,7 @@ from proklisis.web.watching import failing
 from proklisis.web.watching.failing import around_job
 from proklisis.web.watching.logs import logging_of
 from proklisis.web.watching.models import Failure
-from tests.web.conftest import client_of, new_coach
+from tests.web.conftest import awaited, client_of, new_coach
 
 pytestmark = pytest.mark.django_db
 
@@ -127,7 +126,7 @@ def test_whatever_a_worker_does_is_watched(run, rider):
         raise KeyError("left_hip")
 
     with pytest.raises(KeyError):
-        async_to_sync(around_job)(breaks, SimpleNamespace(job=job), None)
+        awaited(around_job, breaks, SimpleNamespace(job=job), None)
     row = Failure.objects.get(task="crop")
     assert (row.club_id, row.given) == (run.club_id, {"run_id": run.pk})
     assert row.place.startswith("failing.py:")
