@@ -246,6 +246,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Groups of the next two weeks, and those of one step whom no time suits. */
+        get: operations["desk_groups_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/many": {
         parameters: {
             query?: never;
@@ -605,6 +622,38 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["places_list"];
+        put?: never;
+        post: operations["places_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["places_retrieve"];
+        put?: never;
+        post?: never;
+        delete: operations["places_destroy"];
+        options?: never;
+        head?: never;
+        patch: operations["places_partial_update"];
         trace?: never;
     };
     "/api/reckoner": {
@@ -1955,7 +2004,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Who sent clips and is not known yet. */
+        /** @description Whose clips wait for a coach: who is not known yet, or differs from what the club knows. */
         get: operations["senders_list"];
         put?: never;
         post?: never;
@@ -3728,6 +3777,26 @@ export interface components {
          * @enum {string}
          */
         GradeEnum: "good" | "fair" | "poor" | "unknown";
+        /** @description One group: when, who, and what they do. */
+        Group: {
+            /**
+             * Format: date
+             * @description null: no time suits two of them
+             */
+            day: string | null;
+            /** @description minutes since midnight */
+            at: number | null;
+            minutes: number;
+            discipline: string;
+            /** @description the main thing */
+            title: string;
+            stage: string;
+            drill: string;
+            text: string;
+            dose: string;
+            sign: string;
+            riders: components["schemas"]["OfGroup"][];
+        };
         /**
          * Heard
          * @description A part of a recording, and when it is heard.
@@ -3758,6 +3827,8 @@ export interface components {
             readonly clips: components["schemas"]["SentIn"][];
             /** @description who it may be, the likeliest first */
             readonly alike: components["schemas"]["RiderBrief"][];
+            /** @description why clips of a known sender wait */
+            readonly why: string;
         };
         Hints: {
             /** @description fault → hint; empty key: of all */
@@ -3961,6 +4032,15 @@ export interface components {
         LetInRequest: {
             /** @description null: a new rider, as they said */
             rider: number | null;
+            /**
+             * @description the foot in front, where sender and club differ
+             *
+             *     * `` -
+             *     * `regular` - regular
+             *     * `goofy` - goofy
+             * @default
+             */
+            stance: components["schemas"]["Stance7e5Enum"] | components["schemas"]["BlankEnum"];
         };
         Level: {
             by: components["schemas"]["LevelByEnum"];
@@ -4358,6 +4438,14 @@ export interface components {
             title: string;
             good: boolean;
         };
+        OfGroup: {
+            rider: number;
+            name: string;
+            number: number | null;
+            run: number;
+            cue: string;
+            gear: string[];
+        };
         /** @description A picture that is not kept yet. */
         Offered: {
             /** @description by the coach, not offered */
@@ -4700,6 +4788,10 @@ export interface components {
             /** @description taken out of the club, or let in again */
             left?: boolean;
         };
+        PatchedPlaceRequest: {
+            name?: string;
+            week?: number[][][];
+        };
         PatchedRiderRequest: {
             name?: string;
             number?: number | null;
@@ -4713,6 +4805,8 @@ export interface components {
             stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
+            free?: number[][][] | null;
+            practises_at?: number | null;
         };
         PatchedRunRequest: {
             rider_id?: number;
@@ -4845,6 +4939,15 @@ export interface components {
         PictureOfSecret: {
             /** @description a data: address of an SVG */
             image: string;
+        };
+        Place: {
+            readonly id: number;
+            name: string;
+            week: number[][][];
+        };
+        PlaceRequest: {
+            name: string;
+            week: number[][][];
         };
         Plan: {
             view: string;
@@ -5164,6 +5267,8 @@ export interface components {
             readonly runs: number;
             /** @description discipline → question → what this rider is judged by */
             readonly schools: unknown;
+            free?: number[][][] | null;
+            practises_at?: number | null;
         };
         RiderBrief: {
             readonly id: number;
@@ -5199,6 +5304,8 @@ export interface components {
             stance?: components["schemas"]["RiderStanceEnum"] | components["schemas"]["BlankEnum"];
             /** @description a guardian allows clips to be shared */
             guardian_consent?: boolean;
+            free?: number[][][] | null;
+            practises_at?: number | null;
         };
         /**
          * @description * `regular` - Regular
@@ -5621,7 +5728,7 @@ export interface components {
             born: number;
             level: components["schemas"]["LevelEnum"];
             /** @default  */
-            stance: components["schemas"]["SenderStanceEnum"] | components["schemas"]["BlankEnum"];
+            stance: components["schemas"]["Stance7e5Enum"] | components["schemas"]["BlankEnum"];
             agrees: boolean;
             /**
              * @description name of the guardian who agrees for a minor
@@ -5629,13 +5736,6 @@ export interface components {
              */
             guardian: string;
         };
-        /**
-         * @description * `` -
-         *     * `regular` - regular
-         *     * `goofy` - goofy
-         * @enum {string}
-         */
-        SenderStanceEnum: "regular" | "goofy";
         /** @description What a link asks for. */
         SendersPage: {
             title: string;
@@ -6140,6 +6240,13 @@ export interface components {
         };
         /** @enum {string} */
         StageEnum: "still" | "slow" | "speed" | "full";
+        /**
+         * @description * `` -
+         *     * `regular` - regular
+         *     * `goofy` - goofy
+         * @enum {string}
+         */
+        Stance7e5Enum: "regular" | "goofy";
         /** @enum {string} */
         StatusEnum: "root" | "symptom" | "episode" | "unclear";
         StepRequest: {
@@ -6947,6 +7054,29 @@ export interface operations {
             };
         };
     };
+    desk_groups_list: {
+        parameters: {
+            query?: {
+                minutes?: number;
+                /** @description only when it is open */
+                place?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"][];
+                };
+            };
+        };
+    };
     change_many: {
         parameters: {
             query?: never;
@@ -7712,6 +7842,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    places_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"][];
+                };
+            };
+        };
+    };
+    places_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+                "multipart/form-data": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"];
+                };
+            };
+        };
+    };
+    places_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this place. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"];
+                };
+            };
+        };
+    };
+    places_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this place. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    places_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this place. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPlaceRequest"];
+                "multipart/form-data": components["schemas"]["PatchedPlaceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"];
                 };
             };
         };
@@ -10722,6 +10965,14 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

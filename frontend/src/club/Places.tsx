@@ -23,7 +23,9 @@ export function Places({ may }: { may: boolean }) {
       ) : (
         <>
           {list.data.length === 0 && (
-            <p className="text-soft">Where you practise, and when it is open. A rider’s sessions are then planned by it.</p>
+            <p className="text-soft">
+              Where you practise, and when it is open. A rider’s sessions are then planned by it.
+            </p>
           )}
           <ul className="grid gap-2">
             {list.data.map((p) => (
@@ -44,7 +46,11 @@ export function Places({ may }: { may: boolean }) {
             </Button>
           )}
           {editing !== null && (
-            <Edit key={editing === "new" ? 0 : editing.id} place={editing === "new" ? null : editing} onDone={() => setEditing(null)} />
+            <Edit
+              key={editing === "new" ? 0 : editing.id}
+              place={editing === "new" ? null : editing}
+              onDone={() => setEditing(null)}
+            />
           )}
         </>
       )}

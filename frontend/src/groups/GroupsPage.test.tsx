@@ -32,7 +32,5 @@ it("shows who comes when with cue, drill and gear, and asks again for another pl
   fireEvent.change(screen.getByLabelText("Place"), { target: { value: "6" } });
   expect(await screen.findByText("No time suits two of them")).toBeTruthy();
   fireEvent.change(screen.getByLabelText("How long"), { target: { value: "90" } });
-  await waitFor(() =>
-    expect(calls.at(-1)?.params).toEqual({ query: { minutes: 90, place: 6 } }),
-  );
+  await waitFor(() => expect(calls.at(-1)?.params).toEqual({ query: { minutes: 90, place: 6 } }));
 });

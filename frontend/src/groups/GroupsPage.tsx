@@ -32,7 +32,12 @@ export function GroupsPage() {
             </option>
           ))}
         </Select>
-        <Select aria-label="How long" className="max-w-36" value={minutes} onChange={(e) => setMinutes(Number(e.target.value))}>
+        <Select
+          aria-label="How long"
+          className="max-w-36"
+          value={minutes}
+          onChange={(e) => setMinutes(Number(e.target.value))}
+        >
           {[30, 45, 60, 90, 120].map((m) => (
             <option key={m} value={m}>
               {m} minutes
@@ -49,8 +54,8 @@ export function GroupsPage() {
         <Waiting what="Looking who can practise together" />
       ) : list.data.length === 0 ? (
         <p className="rounded border border-dashed border-line p-8 text-center text-soft">
-          No two riders have the same main thing on the same step of a ladder. Such riders stand here together once their
-          Scripts are approved.
+          No two riders have the same main thing on the same step of a ladder. Such riders stand here together once
+          their Scripts are approved.
         </p>
       ) : (
         list.data.map((g) => <Sheet key={`${g.discipline}${g.title}${g.drill}${g.stage}${g.day}${g.at}`} group={g} />)

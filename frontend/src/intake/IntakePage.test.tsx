@@ -36,7 +36,7 @@ it("says why a known sender waits, and asks which foot is in front where that di
   fireEvent.click(screen.getByRole("button", { name: "Right foot in front (goofy)" }));
   await waitFor(() => expect(screen.queryByText("Ysolde Farrow")).toBeNull());
   expect(calls.filter((c) => c.call.startsWith("POST")).map((c) => c.body)).toEqual([
-    { rider: 3 },
+    { rider: 3, stance: "" },
     { rider: 3, stance: "goofy" },
   ]);
 });

@@ -67,7 +67,7 @@ function Sender({ held, may }: { held: Held; may: boolean }) {
   const path = { path: { id: held.id } };
   const say = useMutation({
     mutationFn: ({ rider, stance }: { rider: number | null; stance?: "regular" | "goofy" }) =>
-      need(api.POST("/api/senders/{id}/let_in", { params: path, body: { rider, ...(stance && { stance }) } })),
+      need(api.POST("/api/senders/{id}/let_in", { params: path, body: { rider, stance: stance ?? "" } })),
     onSuccess: fresh,
   });
   const away = useMutation({

@@ -317,7 +317,11 @@ function RiderForm({ rider, onDone }: { rider: Rider | null; onDone: () => void 
         <div className="mt-2 grid gap-3">
           <Field
             label="Where they practise"
-            hint={where?.length === 0 ? "Places are kept on the Club page." : "Sessions of a ladder are planned by its hours."}
+            hint={
+              where?.length === 0
+                ? "Places are kept on the Club page."
+                : "Sessions of a ladder are planned by its hours."
+            }
           >
             {(id) => (
               <Select id={id} value={f.practises_at} onChange={set("practises_at")}>

@@ -31,7 +31,13 @@ export function WeekField({ label, value, onChange }: { label: string; value: We
                 className="w-28"
                 aria-label={`${name} from`}
                 value={clock(from!)}
-                onChange={(e) => e.target.value && put(day, value[day]!.map((s, i) => (i === k ? [minutesOf(e.target.value), s[1]!] : s)))}
+                onChange={(e) =>
+                  e.target.value &&
+                  put(
+                    day,
+                    value[day]!.map((s, i) => (i === k ? [minutesOf(e.target.value), s[1]!] : s)),
+                  )
+                }
               />
               –
               <Input
@@ -39,13 +45,24 @@ export function WeekField({ label, value, onChange }: { label: string; value: We
                 className="w-28"
                 aria-label={`${name} to`}
                 value={clock(to! === 1440 ? 1439 : to!)}
-                onChange={(e) => e.target.value && put(day, value[day]!.map((s, i) => (i === k ? [s[0]!, minutesOf(e.target.value)] : s)))}
+                onChange={(e) =>
+                  e.target.value &&
+                  put(
+                    day,
+                    value[day]!.map((s, i) => (i === k ? [s[0]!, minutesOf(e.target.value)] : s)),
+                  )
+                }
               />
               <Button
                 type="button"
                 tone="quiet"
                 aria-label={`${name}: not ${clock(from!)} to ${clock(to!)}`}
-                onClick={() => put(day, value[day]!.filter((_, i) => i !== k))}
+                onClick={() =>
+                  put(
+                    day,
+                    value[day]!.filter((_, i) => i !== k),
+                  )
+                }
               >
                 <X aria-hidden className="size-4" />
               </Button>
