@@ -59,13 +59,11 @@ def test_places_are_one_clubs_and_hours_that_cannot_be_are_refused(client, rider
 
 def test_the_film_again_day_comes_out_of_the_ladder_and_the_calendar_has_its_hours(client, run):
     today = timezone.localdate()
-    before = client.get(f"/api/runs/{run.pk}/script").json()["script"]["retest_on"]
+    before = client.get(f"/api/runs/{run.pk}/script").json()["retest_on"]
     assert before == (today + timedelta(days=14)).isoformat()
     hall = place(client).json()["id"]
     can(client, run.rider, free=EVENINGS, practises_at=hall)
-    again = date.fromisoformat(
-        client.get(f"/api/runs/{run.pk}/script").json()["script"]["retest_on"]
-    )
+    again = date.fromisoformat(client.get(f"/api/runs/{run.pk}/script").json()["retest_on"])
     assert again > today and again.weekday() in (1, 3, 5)
     approve(client, run)
     text = client.get(f"/api/runs/{run.pk}/script/calendar").content
@@ -92,12 +90,12 @@ def test_a_coachs_own_day_stands(client, run):
     can(client, run.rider, free=EVENINGS)
     own = (timezone.localdate() + timedelta(days=30)).isoformat()
     client.patch(f"/api/runs/{run.pk}/script", {"retest_on": own}, format="json")
-    assert client.get(f"/api/runs/{run.pk}/script").json()["script"]["retest_on"] == own
+    assert client.get(f"/api/runs/{run.pk}/script").json()["retest_on"] == own
 
 
 def test_a_rider_who_never_can_is_promised_no_session(client, run):
     can(client, run.rider, free=[[] for _ in range(7)])
-    got = client.get(f"/api/runs/{run.pk}/script").json()["script"]["retest_on"]
+    got = client.get(f"/api/runs/{run.pk}/script").json()["retest_on"]
     assert got == (timezone.localdate() + timedelta(days=14)).isoformat()
 
 
