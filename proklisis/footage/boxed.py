@@ -67,7 +67,8 @@ def box(work: Any, paths: Iterable[Path]) -> list[str]:
     models = os.environ.get("PROKLISIS_MODELS")
     seen = [*SYSTEM, sys.prefix, sys.base_prefix, *code, *([models] if models else [])]
     out = [*ALONE, "--tmpfs", "/tmp", *_seen(map(str, seen))]
-    for path in {Path(p).absolute() for p in paths}:
+    # Folders first: a film that lies in one stays as it is.
+    for path in sorted({Path(p).absolute() for p in paths}, key=lambda p: (p.is_file(), str(p))):
         if path.is_file():
             out += ["--ro-bind", str(path), str(path)]
         else:

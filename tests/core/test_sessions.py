@@ -97,6 +97,11 @@ def test_no_other_way_of_laying_it_out_ends_earlier(seed):
         assert found == best
 
 
+def test_no_step_is_put_at_midnight_where_nobody_has_said_when_the_rider_can():
+    plan = laid_out(("still", "slow"), MONDAY, None, hours(tue=[(16, 21)], thu=[(16, 21)]))
+    assert plan is not None and {s.at for s in plan} == {16 * 60}
+
+
 def test_where_nobody_is_ever_free_nothing_is_promised():
     assert laid_out(("slow",), MONDAY, hours(), None) is None
     assert laid_out(("slow",), MONDAY, hours(mon=[(9, 10)]), hours(mon=[(10, 12)]), 30) is None

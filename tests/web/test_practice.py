@@ -91,6 +91,13 @@ def test_a_coachs_own_day_stands(client, run):
     own = (timezone.localdate() + timedelta(days=30)).isoformat()
     client.patch(f"/api/runs/{run.pk}/script", {"retest_on": own}, format="json")
     assert client.get(f"/api/runs/{run.pk}/script").json()["retest_on"] == own
+    # One that is too soon for the planned hours: no session is put after it.
+    soon = timezone.localdate() + timedelta(days=2)
+    client.patch(f"/api/runs/{run.pk}/script", {"retest_on": soon.isoformat()}, format="json")
+    approve(client, run)
+    text = client.get(f"/api/runs/{run.pk}/script/calendar").content
+    days = [e["dtstart"].dt for e in icalendar.Calendar.from_ical(text).walk("VEVENT")]
+    assert max(days) == soon
 
 
 def test_a_rider_who_never_can_is_promised_no_session(client, run):
@@ -115,6 +122,8 @@ def three(client, coach, simulated) -> list[Run]:
 
 
 def test_riders_of_one_step_come_together_with_cue_drill_and_gear(client, three):
+    # Nobody has said when they can: no hour is promised.
+    assert [g["day"] for g in client.get("/api/desk/groups").json()] == [None]
     tuesday = [[] for _ in range(7)]
     tuesday[1] = [[17 * 60, 20 * 60]]
     saturday = [[] for _ in range(7)]

@@ -106,7 +106,9 @@ def laid_out(
             if day in busy or (hard and _unrested(day, hard_days)):
                 continue
             of_day = own[day.weekday()]
-            spans = of_day if stage == ANYWHERE else both(of_day, there[day.weekday()])
+            # Where nobody has said when the rider can, the place's hours are all that is known.
+            at_home = stage == ANYWHERE and free is not None
+            spans = of_day if at_home else both(of_day, there[day.weekday()])
             fits = [a for a, b in spans if b - a >= minutes]
             if fits:
                 break

@@ -88,7 +88,8 @@ class GroupsView(APIView):
             if len(rows) < 2:
                 continue
             left = set(rows)
-            free = {r: run.rider.free for r, (run, _) in rows.items()}
+            # Of whom nobody has said when they can, no hour is promised.
+            free = {r: run.rider.free for r, (run, _) in rows.items() if run.rider.free is not None}
             for g in together(free, timezone.localdate(), place.week if place else None, None, minutes):  # fmt: skip
                 out.append(_told([rows[r] for r in g.riders], minutes, g.day, g.at))
                 left -= set(g.riders)

@@ -29,6 +29,9 @@ def calendar(script: Script, host: str) -> bytes:
     steps = steps_of(body)
     rider = script.run.rider
     plan = planned(rider, body, today)
+    # The day of the clip is the coach's, or was set before the rider's days changed: no session comes after it.
+    if plan is not None and any(s.day >= again for s in plan[:-1]):
+        plan = None
     place = str(rider.practises_at or "")
     first, days = today + timedelta(days=1), max((again - today).days - 1, 0)
     for n, (drill, k, step) in enumerate(steps):
