@@ -30,6 +30,7 @@ export const runOf = (over: Partial<Run> = {}): Run => ({
   problem: "",
   clip: null,
   main_title: "",
+  presses: null,
   outline: [],
   approved: false,
   ...over,

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import icalendar
 import pytest
 import vobject
 from django.utils import timezone
+from rest_framework.test import APIClient
 
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
@@ -148,3 +149,24 @@ def test_riders_of_one_step_come_together_with_cue_drill_and_gear(client, three)
     ]
     other = client_of(new_coach("Other", "otto"))
     assert other.get("/api/desk/groups", {"place": closed}).json() == []
+
+
+def test_the_coachs_calendar_has_the_sessions_and_who_is_in_each(client, three):
+    tuesday = [[] for _ in range(7)]
+    tuesday[1] = [[17 * 60, 20 * 60]]
+    saturday = [[] for _ in range(7)]
+    saturday[5] = [[10 * 60, 12 * 60]]
+    for run, free in zip(three, (tuesday, tuesday, saturday), strict=True):
+        can(client, run.rider, free=free)
+    path = client.post("/api/desk/calendar").json()["path"]
+    text = APIClient().get(path).content
+    events = list(icalendar.Calendar.from_ical(text).walk("VEVENT"))
+    assert len({str(e["uid"]) for e in events}) == len(events)
+    timed = [e for e in events if isinstance(e["dtstart"].dt, datetime)]
+    pairs = [e for e in timed if str(e["summary"]).startswith("Bram, Wren: ")]
+    alone = [e for e in timed if str(e["summary"]).startswith("Ysolde: ")]
+    assert len(pairs) >= 3 and len(pairs) + len(alone) == len(timed)
+    assert {(e["dtstart"].dt.weekday(), e["dtstart"].dt.hour) for e in pairs} == {(1, 17)}
+    assert {(e["dtstart"].dt.weekday(), e["dtstart"].dt.hour) for e in alone} == {(5, 10)}
+    read = [c for c in vobject.readOne(text.decode()).components() if c.name == "VEVENT"]
+    assert sorted(str(c.summary.value) for c in read) == sorted(str(e["summary"]) for e in events)

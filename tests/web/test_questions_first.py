@@ -29,6 +29,9 @@ def test_a_view_that_is_changed_to_a_wrong_one_is_asked_and_answered(client, run
         asked["prescription"]["main"] is None and asked["units"] == [] and asked["readings"] == []
     )
     assert client.get(f"/api/runs/{run.pk}").json()["main_title"] == "A question first"
+    # On the Desk it needs a look, and one press.
+    [row] = client.get("/api/runs?order=due&stands=look").json()["results"]
+    assert (row["id"], row["presses"]) == (run.pk, 1)
     words = {
         c["film_next"]
         for c in client.get(f"/api/runs/{run.pk}/script").json()["prescription"]["cannot_tell"]
@@ -44,6 +47,8 @@ def test_a_view_that_is_changed_to_a_wrong_one_is_asked_and_answered(client, run
     ).json()
     assert answered["doubt"] is None
     assert answered["prescription"]["main"]["fault"] == "not_level"
+    [row] = client.get("/api/runs?order=due&stands=judge").json()["results"]
+    assert (row["id"], row["presses"]) == (run.pk, None)
 
 
 def test_a_coach_may_be_sure_against_the_picture(client, run):

@@ -12,6 +12,7 @@ from types import SimpleNamespace
 
 import pytest
 import structlog
+from asgiref.sync import sync_to_async
 from django.contrib.sessions.models import Session
 from django.core.cache import cache
 from django.db import connection
@@ -130,6 +131,33 @@ def test_whatever_a_worker_does_is_watched(run, rider):
     row = Failure.objects.get(task="crop")
     assert (row.club_id, row.given) == (run.club_id, {"run_id": run.pk})
     assert row.place.startswith("failing.py:")
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_is_done_at_the_second_try_stands_there_no_more(run):
+    given = {"run_id": run.pk}
+    job = SimpleNamespace(task_name="crop", id=3, task_kwargs=given)
+
+    async def breaks() -> None:
+        raise KeyError("left_hip")
+
+    async def works() -> None:
+        pass
+
+    async def fails_readably() -> None:
+        await sync_to_async(failing.keep)(KeyError("left_hip"))
+
+    with pytest.raises(KeyError):
+        awaited(around_job, breaks, SimpleNamespace(job=job), None)
+    other = SimpleNamespace(task_name="crop", id=4, task_kwargs={"run_id": run.pk + 1})
+    awaited(around_job, works, SimpleNamespace(job=other), None)
+    assert Failure.objects.filter(task="crop", given=given).exists()
+    again = SimpleNamespace(task_name="crop", id=5, task_kwargs={**given, "attempt": 2})
+    awaited(around_job, works, SimpleNamespace(job=again), None)
+    assert not Failure.objects.exists()
+    # A failure that the job itself told is not taken for success.
+    awaited(around_job, fails_readably, SimpleNamespace(job=again), None)
+    assert Failure.objects.exists()
 
 
 def test_a_report_says_where_and_never_who(run, reports, monkeypatch):

@@ -46,7 +46,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Answers that are due, and days on which riders are to film again. */
+        /** @description Answers that are due, riders' sessions, and days on which they are to film again. */
         get: operations["coach_calendar"];
         put?: never;
         post?: never;
@@ -5434,6 +5434,8 @@ export interface components {
             readonly clip: components["schemas"]["Clip"] | null;
             /** @description the main thing found, in words; empty where all is well */
             readonly main_title: string | null;
+            /** @description the fewest presses until something can be judged, 0 where no mark would help; null where it is judged */
+            readonly presses: number | null;
             /** @description the Ribbon from −100 to 100; empty where nothing is measured */
             readonly outline: number[];
             readonly approved: boolean;

@@ -138,7 +138,7 @@ function RunRow({ run }: { run: Run }) {
 function Stands({ run }: { run: Run }) {
   const late = run.due && !run.approved && run.due < new Date().toLocaleDateString("en-CA");
   const words = [
-    run.stands && !SAID_BESIDE.has(run.stands) ? STANDS[run.stands as Standing] : "",
+    run.stands && !SAID_BESIDE.has(run.stands) ? STANDS[run.stands as Standing] + presses(run) : "",
     run.sent_in ? "sent by the rider" : "",
   ].filter(Boolean);
   if (!run.due && words.length === 0) return null;
@@ -154,6 +154,10 @@ function Stands({ run }: { run: Run }) {
     </p>
   );
 }
+
+/** How much of a look it needs. */
+const presses = ({ stands, presses: n }: Run) =>
+  stands !== "look" || !n ? "" : n === 1 ? ", one press" : `, ${n} presses`;
 
 /** What a row says in its own place already. */
 const SAID_BESIDE = new Set(["arriving", "followed", "unreadable"]);

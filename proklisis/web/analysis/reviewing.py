@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from proklisis.core.corrections.asking import Question, ask_first
+from proklisis.core.corrections.leading import Leading, leading
 from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
 from proklisis.core.doubts import Doubtful, rate_doubt
 from proklisis.core.errors import InputError, Lacking
@@ -45,7 +46,7 @@ from proklisis.web.analysis.several import with_others
 from proklisis.web.analysis.version import version
 from proklisis.web.clips import uploading
 from proklisis.web.clips.camera import camera_facts, with_scene
-from proklisis.web.clips.gear import MARKABLE, check_mark, with_gear
+from proklisis.web.clips.gear import MARKABLE, check_mark, wanted_gear, with_gear
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
@@ -272,6 +273,17 @@ def questions(run: Run) -> list[Question]:
     return ask_first(done, sheet_of(run, done), Result.objects.get(run=run).prescription)
 
 
+def way_on(run: Run, done: Review, prescription: Prescription) -> Leading | None:
+    """The fewest marks that tell more of a run; None where none would."""
+    marks = run.corrections.filter(undone=False, kind=Edit.Kind.MARK)
+    given = tracker_tracks(run)
+    may = [n for n in wanted_gear(run.discipline) if given.names and n not in given.index]
+    return leading(
+        done, run.discipline, prescription,
+        [(e.values["frame"], e.values["landmark"]) for e in marks], may,
+    )  # fmt: skip
+
+
 def main_title(prescription: Prescription, doubt: bool) -> str:
     """The main thing that was found, in words; empty where all is well."""
     main = prescription["main"]
@@ -404,5 +416,16 @@ def _worked_out(run: Run, done: Review) -> dict[str, Any]:
         "outline": outline(shown["ribbon"]),
         "prescription": prescription,
         "main_title": main_title(prescription, done.doubt is not None),
+        "presses": _presses(run, done, prescription),
         "by_eye": not done.tracks.names,
     }
+
+
+def _presses(run: Run, done: Review, prescription: Prescription) -> int | None:
+    """How many presses a run needs until something is judged: one for a question; None where something is."""
+    if done.doubt is not None:
+        return 1
+    if judged_of(prescription)[0]:
+        return None
+    found = way_on(run, done, prescription)
+    return len(found.steps) if found else 0

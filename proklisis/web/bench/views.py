@@ -16,7 +16,6 @@ from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from proklisis.core.corrections.leading import leading
 from proklisis.core.imperial import (
     NOT_SENTENCES,
     bench_in_feet,
@@ -41,6 +40,7 @@ from proklisis.web.analysis.reviewing import (
     reviewed,
     schools_of,
     tracker_tracks,
+    way_on,
 )
 from proklisis.web.bench.saying import SayingActions, said_of
 from proklisis.web.bench.several import SeveralActions, clips_shown
@@ -139,13 +139,7 @@ class BenchActions(SayingActions, SeveralActions):
         """The fewest marks that tell more, one after the other; no steps where none would."""
         run = self.get_object()
         done = reviewed(run)
-        marks = run.corrections.filter(undone=False, kind=Edit.Kind.MARK)
-        given = tracker_tracks(run)
-        may = [n for n in gear.wanted_gear(run.discipline) if given.names and n not in given.index]
-        found = leading(
-            done, run.discipline, Result.objects.get(run=run).prescription,
-            [(e.values["frame"], e.values["landmark"]) for e in marks], may,
-        )  # fmt: skip
+        found = way_on(run, done, Result.objects.get(run=run).prescription)
         book = playbook(run.discipline)
         return Response({
             "steps": [asdict(s) for s in found.steps] if found else [],

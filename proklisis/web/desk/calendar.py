@@ -1,12 +1,15 @@
-"""A coach's calendar to subscribe to: answers that are due, and days on which riders are to film again (RFC 5545, by icalendar)."""
+"""A coach's calendar to subscribe to: answers that are due, sessions of riders who practise, and days on which they are to film
+again (RFC 5545, by icalendar)."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.http import HttpResponse
 from django.utils import timezone
+from django.utils.text import slugify
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from icalendar import Calendar, Event
@@ -18,6 +21,7 @@ from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
+from proklisis.core.planning.sessions import ANYWHERE
 from proklisis.web.clubs.access import coach_of
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.clubs.models import Coach
@@ -25,9 +29,12 @@ from proklisis.web.desk.models import CalendarLink
 from proklisis.web.desk.standing import WAITS, Standing, standing
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.runs.models import Run
+from proklisis.web.scripts.practice import STAGES, Step, begins_at, planned, steps_of
 
 #: A program that subscribes is asked to look again so often.
 AGAIN = timedelta(hours=1)
+#: Sessions of so many answers are shown, the newest.
+MOST = 500
 #: Days so long gone by are left out.
 PAST = timedelta(days=60)
 
@@ -79,7 +86,7 @@ class CoachCalendarView(APIView):
         responses={(200, "text/calendar"): OpenApiTypes.BINARY, 404: ProblemSerializer},
     )
     def get(self, request: Request, token: str) -> HttpResponse:
-        """Answers that are due, and days on which riders are to film again."""
+        """Answers that are due, riders' sessions, and days on which they are to film again."""
         found = CalendarLink.objects.select_related("coach__club").filter(token=token, coach__left_at=None).first()  # fmt: skip
         if found is None:
             raise NotFound("This calendar is not to be had any more.")
@@ -92,7 +99,7 @@ def calendar(coach: Coach, host: str, now: datetime) -> bytes:
     out = Calendar()
     out.add("prodid", "-//Proklisis//Desk//EN")
     out.add("version", "2.0")
-    out.add("x-wr-calname", f"{coach.club.name}: answers and new clips")
+    out.add("x-wr-calname", f"{coach.club.name}: answers, sessions and new clips")
     out.add("refresh-interval", AGAIN, parameters={"VALUE": "DURATION"})
     runs = standing(Run.objects.filter(club=coach.club, removed_at=None, rider__removed_at=None, part_of=None))  # fmt: skip
     runs = runs.select_related("rider").only("rider__name", "title", "due", "discipline")
@@ -102,8 +109,69 @@ def calendar(coach: Coach, host: str, now: datetime) -> bytes:
     again = runs.filter(stands__in=(Standing.RIDER, Standing.AGAIN), script__retest_on__gte=since)
     for run in again.select_related("script", "rider").only("rider__name", "title", "script__retest_on").order_by("script__retest_on", "id"):  # fmt: skip
         out.add_component(_day(f"again-{run.pk}", run.script.retest_on, f"Film again: {run.rider.name}", run.title, host, now))  # fmt: skip
+    practising = runs.filter(stands__in=(Standing.RIDER, Standing.AGAIN)).select_related(
+        "script", "rider__practises_at"
+    )
+    rows = practising.only(
+        "discipline", "script__approved", "script__approved_at", "script__retest_on", "rider__name", "rider__free",
+        "rider__practises_at__name", "rider__practises_at__week",
+    ).order_by("-script__approved_at", "-id")  # fmt: skip
+    for session in _sessions(rows[:MOST], now.date()):
+        out.add_component(_together(session, host, now))
     made: bytes = out.to_ical()
     return made
+
+
+class Practice(NamedTuple):
+    """A step that riders do at one time in one place."""
+
+    begin: datetime
+    minutes: int
+    place: str
+    step: Step
+    riders: list[str]
+
+
+def _sessions(runs: Iterable[Run], today: date) -> Iterator[Practice]:
+    """What is planned from today on; who does the same step in the same place at the same time is in one session."""
+    found: dict[tuple[Any, ...], Practice] = {}
+    seen: set[tuple[int, str]] = set()
+    for run in runs:
+        body, approved_at = run.script.approved, run.script.approved_at
+        # The newest answer is the one that is practised.
+        if body is None or approved_at is None or (run.rider_id, run.discipline) in seen:
+            continue
+        seen.add((run.rider_id, run.discipline))
+        steps, plan = steps_of(body), planned(run.rider, body, timezone.localdate(approved_at))
+        place = str(run.rider.practises_at or "")
+        for step, session in zip(steps, plan or (), strict=False):
+            if session.day < today:
+                continue
+            key = (session.day, session.at, place, run.discipline, step.drill["id"], step.number)
+            at = begins_at(session)
+            found.setdefault(key, Practice(at, session.minutes, place, step, [])).riders.append(
+                run.rider.name
+            )
+    yield from sorted(found.values(), key=lambda s: (s.begin, s.riders))
+
+
+def _together(session: Practice, host: str, now: datetime) -> Any:
+    """A session as an event: who, what, and how much of it."""
+    drill, number, step = session.step
+    event = Event()
+    who = ", ".join(sorted(session.riders))
+    name = f"session-{session.begin:%Y%m%dT%H%M}-{drill['id']}-{number}-{slugify(session.place)}"
+    event.add("uid", f"{name}@{host}")
+    event.add("dtstamp", now)
+    event.add("dtstart", session.begin)
+    event.add("dtend", session.begin + timedelta(minutes=session.minutes))
+    event.add(
+        "summary", f"{who}: {drill['title']}, {STAGES.get(step['stage'], step['stage']).lower()}"
+    )
+    event.add("description", f"{step['text']}\n{step['dose']}\n\nIt works when: {drill['sign']}")
+    if session.place and step["stage"] != ANYWHERE:
+        event.add("location", session.place)
+    return event
 
 
 def _day(name: str, on: date, title: str, words: str, host: str, now: datetime) -> Any:

@@ -46,6 +46,8 @@ def standing(runs: QuerySet[Run]) -> QuerySet[Any]:
             When(state=Run.State.FAILED, then=Value(Standing.UNREADABLE)),
             When(result__main_title=None, then=Value(Standing.LOOK)),
             When(said, then=Value(Standing.WRITING)),
+            # No verdict yet: a question comes first, or points have to be marked.
+            When(result__presses__isnull=False, then=Value(Standing.LOOK)),
             default=Value(Standing.JUDGE),
         )
     )  # fmt: skip

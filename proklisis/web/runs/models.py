@@ -456,6 +456,10 @@ class Result(models.Model):
     by_eye = models.BooleanField(
         default=False, help_text="nobody was followed: units and findings are the coach's own"
     )
+    presses = models.PositiveSmallIntegerField(
+        null=True,
+        help_text="the fewest presses until something can be judged, 0 where no mark would help; nothing where it is judged",
+    )
     verdict_change = models.JSONField(
         null=True, help_text="what the last change did to the verdict; nothing where it stands"
     )

@@ -103,6 +103,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         help_text="values that this change started from; where they are others by now it is refused",
     )
     main_title = serializers.SerializerMethodField()
+    presses = serializers.SerializerMethodField()
     approved = serializers.SerializerMethodField()
     seconds_left = serializers.SerializerMethodField()
     outline = serializers.SerializerMethodField()
@@ -118,7 +119,7 @@ class RunSerializer(serializers.ModelSerializer[Run]):
         fields = [
             "id", "rider_id", "rider", "discipline", "title", "level", "intention_text", "intention_faults", "conditions",
             "gear", "schools", "view", "view_offset_deg", "roll_deg", "filmed_fps", "sure", "was", "filmed_on", "due", "added",
-            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "outline", "approved", "part_of", "sent_in", "stands",
+            "state", "step", "progress", "seconds_left", "problem", "clip", "main_title", "presses", "outline", "approved", "part_of", "sent_in", "stands",
         ]  # fmt: skip
         read_only_fields = ["added", "state", "step", "progress", "problem", "part_of"]
         extra_kwargs = {
@@ -146,6 +147,15 @@ class RunSerializer(serializers.ModelSerializer[Run]):
     )
     def get_main_title(self, run: Run) -> str | None:
         return run.result.main_title if hasattr(run, "result") else None
+
+    @extend_schema_field(
+        serializers.IntegerField(
+            allow_null=True,
+            help_text="the fewest presses until something can be judged, 0 where no mark would help; null where it is judged",
+        )
+    )
+    def get_presses(self, run: Run) -> int | None:
+        return run.result.presses if hasattr(run, "result") else None
 
     @extend_schema_field(
         serializers.FloatField(

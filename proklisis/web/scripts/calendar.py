@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, time, timedelta
+from datetime import date, timedelta
 from typing import Any
 
 from django.utils import timezone
 from icalendar import Calendar, Event
 
-from proklisis.core.planning.sessions import ANYWHERE, Session
+from proklisis.core.planning.sessions import ANYWHERE
 from proklisis.web.scripts.models import Script
-from proklisis.web.scripts.practice import STAGES, planned, steps_of
+from proklisis.web.scripts.practice import STAGES, begins_at, planned, steps_of
 
 
 def calendar(script: Script, host: str) -> bytes:
@@ -44,7 +44,7 @@ def calendar(script: Script, host: str) -> bytes:
             on = first + timedelta(days=days * n // max(len(steps), 1))
             out.add_component(_event(script, name, on, on + timedelta(days=1), title, words, host))
         else:
-            begin = _at(plan[n])
+            begin = begins_at(plan[n])
             event = _event(script, name, begin, begin + timedelta(minutes=plan[n].minutes), title, words, host)  # fmt: skip
             if place and step["stage"] != ANYWHERE:
                 event.add("location", place)
@@ -53,11 +53,6 @@ def calendar(script: Script, host: str) -> bytes:
     out.add_component(_event(script, "film", again, again + timedelta(days=1), "Film again", targets, host))  # fmt: skip
     made: bytes = out.to_ical()
     return made
-
-
-def _at(session: Session) -> datetime:
-    """When a session begins, by whatever clock hangs where it is."""
-    return datetime.combine(session.day, time()) + timedelta(minutes=session.at)
 
 
 def _event(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime, time, timedelta
 from typing import Any, NamedTuple
 
 from proklisis.core.planning.sessions import Session, laid_out
@@ -40,6 +40,11 @@ def planned(rider: Rider, body: dict[str, Any], today: date) -> list[Session] | 
         return None
     stages = [s.step["stage"] for s in steps_of(body)]
     return laid_out(stages, today, rider.free, place.week if place is not None else None)
+
+
+def begins_at(session: Session) -> datetime:
+    """When a session begins, by whatever clock hangs where it is."""
+    return datetime.combine(session.day, time()) + timedelta(minutes=session.at)
 
 
 def next_step(script: Script) -> Step | None:

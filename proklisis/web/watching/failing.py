@@ -9,7 +9,7 @@ import threading
 import traceback
 import urllib.request
 from collections.abc import Awaitable, Callable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -56,11 +56,14 @@ async def around_job(call: Callable[[], Awaitable[Any]], context: JobContext, wo
     with structlog.contextvars.bound_contextvars(
         task=job.task_name, job=job.id, given=dict(job.task_kwargs)
     ):
+        began = timezone.now()
         try:
-            return await call()
+            done = await call()
         except Exception as e:
             await sync_to_async(keep)(e)
             raise
+        await sync_to_async(settle)(job.task_name, job.task_kwargs, began)
+        return done
 
 
 def around_jobs(app: App) -> None:
@@ -74,7 +77,7 @@ def keep(error: BaseException) -> None:
     report(error)
     if "task" not in about:
         return
-    given = {k: v for k, v in about["given"].items() if k not in NOT_THE_THING}
+    given = _thing(about["given"])
     reason = f"{type(error).__name__}: {error}"[:LONGEST].replace("\x00", "")
     try:
         with transaction.atomic():
@@ -88,6 +91,16 @@ def keep(error: BaseException) -> None:
                 row.save()
     except DatabaseError:
         log.exception("a failure could not be kept")
+
+
+def settle(task: str, given: dict[str, Any], began: datetime) -> None:
+    """Let go of what failed before ``began`` and has been done since."""
+    Failure.objects.filter(task=task, given=_thing(given), last__lt=began).delete()
+
+
+def _thing(given: dict[str, Any]) -> dict[str, Any]:
+    """What a job is about, whichever attempt it is."""
+    return {k: v for k, v in given.items() if k not in NOT_THE_THING}
 
 
 def clear_old() -> None:
