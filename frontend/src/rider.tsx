@@ -9,9 +9,11 @@ import { SharedPage } from "./shared/SharedPage";
 // A rider who reads their page does not fetch what sends clips.
 const AskedPage = lazy(() => import("./sending/AskedPage").then((m) => ({ default: m.AskedPage })));
 const SendersPage = lazy(() => import("./sending/SendersPage").then((m) => ({ default: m.SendersPage })));
+const MinePage = lazy(() => import("./mine/MinePage").then((m) => ({ default: m.MinePage })));
+const JoinMine = lazy(() => import("./mine/JoinMine").then((m) => ({ default: m.JoinMine })));
 
 applyLook();
-const [, what, token = ""] = location.pathname.split("/");
+const [, what, token = "", invitation = ""] = location.pathname.split("/");
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <Suspense>
@@ -19,6 +21,12 @@ createRoot(document.getElementById("root")!).render(
         <AskedPage token={token} />
       ) : what === "sent" ? (
         <SendersPage token={token} />
+      ) : what === "mine" ? (
+        token === "join" ? (
+          <JoinMine token={invitation} />
+        ) : (
+          <MinePage />
+        )
       ) : (
         <SharedPage token={token} />
       )}

@@ -87,6 +87,7 @@ INSTALLED_APPS = [
     "proklisis.web.scripts",
     "proklisis.web.intake",
     "proklisis.web.desk",
+    "proklisis.web.mine",
     "proklisis.web.reckoner",
     "proklisis.web.demo",
     # Last, so that it knows every model: a row that goes takes its files along.
@@ -144,6 +145,8 @@ SESSION_SAVE_EVERY_REQUEST = True
 AUDITLOG_INCLUDE_TRACKING_MODELS = (
     {"model": "riders.Rider", "exclude_fields": ["schools", "free"]},
     {"model": "riders.Consent"},
+    {"model": "riders.RiderAccount", "include_fields": ["kind", "ended_at"]},
+    {"model": "riders.RiderInvitation", "include_fields": ["kind", "withdrawn", "used_at"]},
     {
         "model": "runs.Run",
         "include_fields": [

@@ -35,6 +35,8 @@ from proklisis.web.intake import sending
 from proklisis.web.intake.pieces import SentClipsView, SentClipView
 from proklisis.web.intake.views import IntakeViewSet, SenderViewSet
 from proklisis.web.maps.views import MapView
+from proklisis.web.mine import views as mine
+from proklisis.web.mine.joining import MineJoinView, MineTakeView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.told import TellingPairView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
@@ -45,6 +47,7 @@ from proklisis.web.reckoner.views import (
     ReckonView,
 )
 from proklisis.web.references.views import ReferenceViewSet
+from proklisis.web.riders import accounts
 from proklisis.web.riders.views import RiderViewSet
 from proklisis.web.scripts import leaving, shared
 from proklisis.web.scripts import views as scripts
@@ -72,8 +75,8 @@ router.register("senders", SenderViewSet)
 router.register("places", PlaceViewSet)
 
 
-#: What riders open: their page, a link to send clips by, and a sender's page.
-RIDERS = ("/s/", "/send/", "/sent/")
+#: What riders open: an answer, a link to send clips by, a sender's page, and their own.
+RIDERS = ("/s/", "/send/", "/sent/", "/mine")
 #: Address of a rider's page.
 SHARED = re.compile(r"^/s/([\w-]{16,60})/?$", re.ASCII)
 
@@ -136,6 +139,19 @@ api = [
     path("runs/<int:run>/telling/films", telling.ToldFilmsView.as_view()),
     path("runs/<int:run>/telling/films/<int:film>", telling.ToldFilmView.as_view()),
     path("runs/<int:run>/telling/films/<int:film>/file", telling.ToldFilmFileView.as_view()),
+    path("riders/<int:rider>/people", accounts.RidersPeopleView.as_view()),
+    path("riders/<int:rider>/people/<int:account>", accounts.RidersPersonView.as_view()),
+    path(
+        "riders/<int:rider>/invitations/<int:invitation>", accounts.RidersInvitationView.as_view()
+    ),
+    path("mine", mine.MineView.as_view()),
+    path("mine/<int:rider>", mine.MyRiderView.as_view()),
+    path("mine/<int:rider>/answers", mine.MyAnswersView.as_view()),
+    path("mine/<int:rider>/agreed", mine.MyAgreedView.as_view()),
+    path("mine/<int:rider>/file", mine.MyFileView.as_view()),
+    path("mine/<int:rider>/erasing", mine.MyErasingView.as_view()),
+    path("mine/invitations/<str:token>", MineJoinView.as_view()),
+    path("mine/invitations/<str:token>/take", MineTakeView.as_view()),
     path("riders/<int:rider>/book", BookView.as_view()),
     path("riders/<int:rider>/book/table", BookTableView.as_view()),
     path("reckoner", CalculatorsView.as_view()),

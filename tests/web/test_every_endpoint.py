@@ -10,6 +10,7 @@ from datetime import timedelta
 from typing import Any, NamedTuple
 
 import pytest
+from django.contrib.auth.models import User
 from django.urls import get_resolver
 from django.utils import timezone
 from rest_framework.test import APIClient
@@ -20,7 +21,7 @@ from proklisis.web.goes.models import SessionFilm
 from proklisis.web.intake.models import Intake, Sender, Sent
 from proklisis.web.reckoner.models import KeptReckoning
 from proklisis.web.references.models import Reference
-from proklisis.web.riders.models import Rider
+from proklisis.web.riders.models import Rider, RiderAccount, RiderInvitation, Whose
 from proklisis.web.runs.models import Film, PairFilm, Recording, Run, ToldFilm, Upload
 from proklisis.web.scripts.models import ClipBack, ClubText, Line, Script, Share, Tick
 from proklisis.web.watching.models import Failure
@@ -38,7 +39,10 @@ OPEN = (
     "api/asked/",
     "api/sent/",
     "api/calendar/",
+    "api/mine/invitations/",
 )
+#: For riders and guardians, and for nobody else.
+MINE = "api/mine"
 #: What a helper may do besides reading.
 HELPERS = {
     "api/session post", "api/session patch", "api/session delete", "api/account/secret-picture post",
@@ -63,7 +67,12 @@ BODIES: dict[str, dict[str, Any]] = {
     "api/senders/<pk>/let_in": {"rider": None},
 }
 #: What a helper may not even read.
-NOT_READ = {"api/riders/<pk>/export", "api/club/done", "api/club/failures"}
+NOT_READ = {
+    "api/riders/<pk>/export",
+    "api/riders/<rider>/people",
+    "api/club/done",
+    "api/club/failures",
+}
 #: What only an owner may do or see.
 OWNERS = {
     "api/club/done get", "api/club/failures get", "api/club/failures/<failure> post", "api/club/failures/<failure> delete",
@@ -140,6 +149,8 @@ def ids(run, coach, rider) -> dict[str, Any]:
         "<item>": 1, "<number>": 0, "<member>": coach.pk, "<invitation>": Invitation.objects.create(club=club, role="coach").pk,
         "<token>": "nobody",
         "api/places/<pk>": {"<pk>": Place.objects.create(club=club, name="x", week=[[]] * 7).pk},
+        "<account>": RiderAccount.objects.create(user=User.objects.create_user("wren"), rider=rider, kind=Whose.RIDER).pk,
+        "api/riders/<rider>/invitations/<invitation>": {"<invitation>": RiderInvitation.objects.create(rider=rider, kind=Whose.GUARDIAN).pk},
         "<failure>": Failure.objects.create(club=club, task="follow", given={"run_id": run.pk}).pk,
         **{f"api/riders/<pk>{r}": {"<pk>": rider.pk} for r in ("", "/restore", "/usual", "/export")},
         **{f"api/session-films/<pk>{r}": {"<pk>": session.pk} for r in ("", "/goes", "/judge", "/cancel", "/retry", "/restore", "/video", "/picture")},
@@ -154,7 +165,7 @@ def ids(run, coach, rider) -> dict[str, Any]:
     }  # fmt: skip
 
 
-MODELS = (Rider, Run, Script, Share, Tick, Line, ClipBack, ClubText, Film, SessionFilm, ToldFilm, PairFilm, Upload, Recording, Reference, KeptReckoning, Coach, Invitation, Intake, Sender, Sent)  # fmt: skip
+MODELS = (Rider, Run, Script, Share, Tick, Line, ClipBack, ClubText, Film, SessionFilm, ToldFilm, PairFilm, Upload, Recording, Reference, KeptReckoning, Coach, Invitation, Intake, Sender, Sent, RiderAccount, RiderInvitation)  # fmt: skip
 
 
 def everything() -> dict[str, Any]:
@@ -205,6 +216,9 @@ def test_from_another_club_nothing_is_there(ids):
         if not parts - of_all:
             continue
         code = ask(client, e, ids).status_code
+        if e.name.startswith(MINE):
+            assert code == 403, e
+            continue
         # 411 to 415 and 405 are said before anything is looked up.
         if code not in (404, 405, 411, 412, 415):
             wrong[f"{e.name} {e.method}"] = code
@@ -220,7 +234,9 @@ def test_a_helper_reads_and_marks_and_is_refused_all_else(ids):
     client = client_of(helper)
     for e in CLOSED:
         name = f"{e.name} {e.method}"
-        if name in HELPERS or (e.method in ("get", "head") and e.name not in NOT_READ):
+        if name in HELPERS or (
+            not e.name.startswith(MINE) and e.method in ("get", "head") and e.name not in NOT_READ
+        ):
             continue
         answer = ask(client, e, ids)
         assert answer.status_code == 403, name
@@ -244,11 +260,32 @@ def test_a_coach_is_refused_what_only_owners_may(ids):
             assert ask(client, e, ids).status_code == 403, e
 
 
+@pytest.mark.parametrize("kind", list(Whose))
+def test_riders_and_guardians_see_their_own_page_and_nothing_else(ids, rider, kind):
+    """Logged in for another rider of the same club: nothing of the club's, and nothing of this rider's."""
+    user = User.objects.create_user("ysolde")
+    other = Rider.objects.create(club=rider.club, name="Ysolde", born=1990)
+    RiderAccount.objects.create(user=user, rider=other, kind=kind)
+    client = APIClient()
+    client.force_login(user)
+    before, wrong = everything(), {}
+    for e in CLOSED:
+        code = ask(client, e, ids).status_code
+        if e.name == MINE:
+            assert code == 200
+        elif code not in ((404,) if e.name.startswith(MINE) else (401, 403)):
+            wrong[f"{e.name} {e.method}"] = code
+    assert wrong == {}
+    assert everything() == before
+
+
 def test_a_link_that_nobody_made_opens_nothing(ids):
     client = APIClient()
     for e in ALL:
-        if e.name.startswith(("api/shared/", "api/asked/", "api/sent/", "api/calendar/")):
+        if e.name.startswith(
+            ("api/shared/", "api/asked/", "api/sent/", "api/calendar/", "api/mine/invitations/")
+        ):
             more = {"HTTP_TUS_RESUMABLE": "1.0.0"} if "clips" in e.name else {}
             code = getattr(client, e.method)(e.path(ids), **more).status_code
-            assert code in (400, 404, 405), e
+            assert code in ((401, 403) if e.name.endswith("/take") else (400, 404, 405)), e
     assert not EyeItem.objects.exists()

@@ -14,14 +14,16 @@ export function AccountPage() {
   return (
     <div className="mx-auto grid max-w-3xl gap-4 p-5">
       <h1 className="text-2xl">
-        {who?.coach} <span className="text-base text-soft">· {who?.role}</span>
+        {who?.coach || who?.name} <span className="text-base text-soft">· {who?.role}</span>
       </h1>
       <Part title="Second factor">
         <SecondFactor on={who?.second_factor ?? false} />
       </Part>
-      <Part title="Calendar">
-        <Subscription />
-      </Part>
+      {who?.coach && (
+        <Part title="Calendar">
+          <Subscription />
+        </Part>
+      )}
       <Part title="Password">
         <ChangePassword />
       </Part>
@@ -57,8 +59,8 @@ function Subscription() {
   return (
     <>
       <p className="text-soft">
-        Answers that are due and the days on which riders film again, in your own calendar. Subscribe to this address
-        there; it names riders, so keep it to yourself.
+        Answers that are due, riders’ sessions and the days on which they film again, in your own calendar. Subscribe to
+        this address there; it names riders, so keep it to yourself.
       </p>
       {link.data?.path && <Handed title="Your address" path={link.data.path} />}
       <div className="flex gap-2">

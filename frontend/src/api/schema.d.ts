@@ -538,6 +538,145 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The riders whose pages are open to who asks. */
+        get: operations["mine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/{rider}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description See this rider's page no more. */
+        delete: operations["leave_mine"];
+        options?: never;
+        head?: never;
+        /** @description Say when the rider can practise. */
+        patch: operations["change_mine"];
+        trace?: never;
+    };
+    "/api/mine/{rider}/agreed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Agree to something, or take it back; what rests on it ends at once. */
+        post: operations["my_agreed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/{rider}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach has answered, the newest first. */
+        get: operations["my_answers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/{rider}/erasing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask the club to erase everything of the rider. */
+        post: operations["ask_to_erase"];
+        /** @description Take the question back. */
+        delete: operations["ask_not_to_erase"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/{rider}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything that is kept of the rider, as a ZIP. */
+        get: operations["my_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What an invitation is for. */
+        get: operations["riders_invitation"];
+        put?: never;
+        /** @description Make an account that sees the rider's page; the link does not work again. */
+        post: operations["join_as_rider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mine/invitations/{token}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Add the rider's page to the account that is logged in; the link does not work again. */
+        post: operations["join_with_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pair": {
         parameters: {
             query?: never;
@@ -906,6 +1045,59 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{rider}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Withdraw an invitation; its link does not work any more. */
+        delete: operations["withdraw_riders_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{rider}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who logs in to the rider's own page. */
+        get: operations["riders_people"];
+        put?: never;
+        /** @description Make a link by which the rider, or a guardian, comes to the rider's own page. */
+        post: operations["invite_for_rider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/riders/{rider}/people/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A link by which this person sets a new password, to be handed to them; it works once, for a few days. */
+        post: operations["new_password_for_riders_account"];
+        /** @description End an account's way to the rider's page, at once. */
+        delete: operations["end_riders_account"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2940,7 +3132,7 @@ export interface components {
              *     * `coach` - Coach
              *     * `helper` - Helper
              */
-            role: components["schemas"]["RoleEnum"];
+            role: components["schemas"]["Role610Enum"];
             members: components["schemas"]["Member"][];
             /** @description open ones; none are shown to others than owners */
             invitations: components["schemas"]["Invitation"][];
@@ -3905,7 +4097,7 @@ export interface components {
         };
         Invitation: {
             readonly id: number;
-            readonly role: components["schemas"]["RoleEnum"];
+            readonly role: components["schemas"]["Role610Enum"];
             readonly path: string;
             /** Format: date-time */
             readonly made: string;
@@ -3914,7 +4106,14 @@ export interface components {
         };
         Invited: {
             club: string;
-            role: components["schemas"]["RoleEnum"];
+            role: components["schemas"]["Role610Enum"];
+            by: string;
+        };
+        /** @description What an invitation opens. */
+        InvitedTo: {
+            club: string;
+            rider: string;
+            kind: components["schemas"]["Kind09dEnum"];
             by: string;
         };
         JoinRequest: {
@@ -3952,6 +4151,12 @@ export interface components {
             };
             unknown?: string;
         };
+        /**
+         * @description * `rider` - Rider
+         *     * `guardian` - Guardian
+         * @enum {string}
+         */
+        Kind09dEnum: "rider" | "guardian";
         Late: {
             run: number;
             rider: string;
@@ -4350,13 +4555,17 @@ export interface components {
             readonly id: number;
             name: string;
             username: string;
-            readonly role: components["schemas"]["RoleEnum"];
+            readonly role: components["schemas"]["Role610Enum"];
             /** Format: date-time */
             readonly left_at: string | null;
             readonly me: boolean;
             readonly second_factor: boolean;
             /** Format: date-time */
             last_login: string | null;
+        };
+        Mine: {
+            name: string;
+            riders: components["schemas"]["OwnRider"][];
         };
         /** @description How long a review takes: the median, and between what half of them lie; n is 0 where it is assumed. */
         Minutes: {
@@ -4526,6 +4735,65 @@ export interface components {
             /** Lines */
             lines: string[];
             pair?: components["schemas"]["PairOver"];
+        };
+        OwnAgreedRequest: {
+            kind: components["schemas"]["AgreedEnum"];
+            given: boolean;
+        };
+        /** @description An answer of the coach. */
+        OwnAnswer: {
+            run: number;
+            discipline: string;
+            title: string;
+            /** Format: date */
+            filmed_on: string | null;
+            /** Format: date-time */
+            approved_at: string;
+            /** Format: date */
+            retest_on: string | null;
+            /** @description its page; null where the coach took it back, or may not share it */
+            path: string | null;
+        };
+        OwnAnswers: {
+            count: number;
+            rows: components["schemas"]["OwnAnswer"][];
+        };
+        OwnPlace: {
+            name: string;
+            week: number[][][];
+        };
+        /** @description A rider as they, or a guardian, see them. */
+        OwnRider: {
+            id: number;
+            name: string;
+            club: string;
+            /**
+             * @description as whom who asks is here
+             *
+             *     * `rider` - Rider
+             *     * `guardian` - Guardian
+             */
+            kind: components["schemas"]["Kind09dEnum"];
+            /** @description whether their word on consent counts */
+            speaks: boolean;
+            why_not: string;
+            agreed: {
+                [key: string]: boolean;
+            };
+            /** @description every word that was noted, in order */
+            said: components["schemas"]["OwnWord"][];
+            free: number[][][] | null;
+            place: components["schemas"]["OwnPlace"] | null;
+            /** Format: date-time */
+            asked_to_erase: string | null;
+        };
+        OwnWord: {
+            kind?: components["schemas"]["AgreedEnum"];
+            given: boolean;
+            /** @description who agreed, where they said so themselves */
+            person?: string;
+            /** Format: date-time */
+            readonly at: string;
         };
         PaginatedHeldList: {
             /** @example 123 */
@@ -4784,9 +5052,12 @@ export interface components {
             withdrawn?: boolean;
         };
         PatchedMemberChangeRequest: {
-            role?: components["schemas"]["RoleEnum"];
+            role?: components["schemas"]["Role610Enum"];
             /** @description taken out of the club, or let in again */
             left?: boolean;
+        };
+        PatchedOwnChangeRequest: {
+            free?: number[][][] | null;
         };
         PatchedPlaceRequest: {
             name?: string;
@@ -5269,6 +5540,22 @@ export interface components {
             readonly schools: unknown;
             free?: number[][][] | null;
             practises_at?: number | null;
+            /**
+             * Format: date-time
+             * @description the rider, or a guardian, asked for everything to be erased
+             */
+            readonly asked_to_erase: string | null;
+        };
+        RiderAccount: {
+            readonly id: number;
+            name: string;
+            username: string;
+            kind: components["schemas"]["Kind09dEnum"];
+            /** Format: date-time */
+            readonly since: string;
+            /** Format: date-time */
+            last_login: string | null;
+            readonly speaks: boolean;
         };
         RiderBrief: {
             readonly id: number;
@@ -5284,6 +5571,13 @@ export interface components {
             /** @description what they wear, to tell riders apart */
             colours?: string;
             level?: components["schemas"]["LevelEnum"];
+        };
+        RiderInvitation: {
+            readonly id: number;
+            kind: components["schemas"]["Kind09dEnum"];
+            readonly path: string;
+            /** Format: date-time */
+            expires?: string;
         };
         /** @description Where the rider stands in one frame, pixels of the clip. */
         RiderMarkRequest: {
@@ -5313,6 +5607,11 @@ export interface components {
          * @enum {string}
          */
         RiderStanceEnum: "regular" | "goofy";
+        /** @description Who logs in to a rider's own page, and who is invited to. */
+        RidersPeople: {
+            accounts: components["schemas"]["RiderAccount"][];
+            invitations: components["schemas"]["RiderInvitation"][];
+        };
         /**
          * Rival
          * @description A cause that cannot be told apart from the main thing.
@@ -5343,9 +5642,9 @@ export interface components {
          *     * `helper` - Helper
          * @enum {string}
          */
-        RoleEnum: "owner" | "coach" | "helper";
+        Role610Enum: "owner" | "coach" | "helper";
         RoleRequest: {
-            role: components["schemas"]["RoleEnum"];
+            role: components["schemas"]["Role610Enum"];
         };
         Rope: {
             /** @description the loop in both ways of counting */
@@ -5811,9 +6110,10 @@ export interface components {
          * @enum {string}
          */
         SentStateEnum: "arriving" | "looking" | "held" | "in" | "unreadable" | "refused";
-        /** @description Who is logged in; the names are empty when nobody is. */
+        /** @description Who is logged in; the names are empty when nobody is. ``coach`` is empty for riders and guardians. */
         Session: {
             logged_in: boolean;
+            name: string;
             coach: string;
             club: string;
             /**
@@ -5823,7 +6123,7 @@ export interface components {
              *     * `imperial` - Feet and miles
              */
             units: components["schemas"]["UnitsEnum"];
-            role: components["schemas"]["RoleEnum"];
+            role: components["schemas"]["SessionRoleEnum"];
             /** @description logging in asks for a code */
             second_factor: boolean;
             /** @description send it back as X-CSRFToken with every change */
@@ -5887,6 +6187,15 @@ export interface components {
             /** @description the run whose clip is cut, in place of sending one */
             run?: number;
         };
+        /**
+         * @description * `owner` - Owner
+         *     * `coach` - Coach
+         *     * `helper` - Helper
+         *     * `rider` - Rider
+         *     * `guardian` - Guardian
+         * @enum {string}
+         */
+        SessionRoleEnum: "owner" | "coach" | "helper" | "rider" | "guardian";
         /** @description A session film with all of its goes. */
         SessionTable: {
             readonly id: number;
@@ -6567,6 +6876,9 @@ export interface components {
          * @enum {string}
          */
         WhoseEnum: "run" | "rider" | "club";
+        WhoseRequest: {
+            kind: components["schemas"]["Kind09dEnum"];
+        };
         /** @description The coach's word on this run. */
         Word: {
             /** @description the fault they made the main thing */
@@ -7642,6 +7954,377 @@ export interface operations {
             };
         };
     };
+    mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mine"];
+                };
+            };
+        };
+    };
+    leave_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedOwnChangeRequest"];
+                "multipart/form-data": components["schemas"]["PatchedOwnChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRider"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_agreed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnAgreedRequest"];
+                "multipart/form-data": components["schemas"]["OwnAgreedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRider"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_answers: {
+        parameters: {
+            query?: {
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnAnswers"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_to_erase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRider"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_not_to_erase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRider"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    riders_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedTo"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_as_rider: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+                "multipart/form-data": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_with_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pair_retrieve: {
         parameters: {
             query: {
@@ -8488,6 +9171,135 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_riders_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation: number;
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RidersPeople"];
+                };
+            };
+        };
+    };
+    riders_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RidersPeople"];
+                };
+            };
+        };
+    };
+    invite_for_rider: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoseRequest"];
+                "multipart/form-data": components["schemas"]["WhoseRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RidersPeople"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_password_for_riders_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account: number;
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Path"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_riders_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account: number;
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RidersPeople"];
                 };
             };
         };

@@ -27,7 +27,6 @@ export function Frame() {
     client.clear();
     await go({ to: "/login", search: {} });
   };
-  const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint max-sm:px-1.5";
   const icon = "grid size-9 place-items-center rounded hover:bg-tint max-sm:first-of-type:ml-auto";
   return (
     <div className="flex min-h-screen flex-col">
@@ -38,28 +37,25 @@ export function Frame() {
         <Link to="/" className="flex items-center gap-2 text-lg font-bold">
           <img src="/mark.svg" alt="" className="size-6" /> <span className="max-sm:sr-only">Proklisis</span>
         </Link>
-        <nav aria-label="Main" className="flex gap-1 max-sm:gap-0 max-sm:overflow-x-auto">
-          <Link to="/" className={tab} activeOptions={{ exact: true }}>
-            Desk
-          </Link>
-          <Link to="/riders" className={tab}>
-            Riders
-          </Link>
-          <Link to="/reckoner" className={tab}>
-            Reckoner
-          </Link>
-          <Link to="/eye" className={tab}>
-            Eye
-          </Link>
-        </nav>
+        {who?.logged_in && !who.coach ? (
+          <a href="/mine" className="font-semibold underline">
+            Back to your page
+          </a>
+        ) : (
+          <Tabs />
+        )}
         <span className="ml-auto flex min-w-0 gap-1 truncate text-soft max-sm:hidden">
           <Link to="/account" className="truncate hover:underline">
-            {who?.coach}
+            {who?.coach || who?.name}
           </Link>
-          ·
-          <Link to="/club" className="truncate hover:underline">
-            {who?.club}
-          </Link>
+          {who?.coach && (
+            <>
+              ·
+              <Link to="/club" className="truncate hover:underline">
+                {who.club}
+              </Link>
+            </>
+          )}
         </span>
         <button
           type="button"
@@ -69,21 +65,23 @@ export function Frame() {
         >
           {look === "day" ? <Moon aria-hidden className="size-4.5" /> : <Sun aria-hidden className="size-4.5" />}
         </button>
-        <button
-          type="button"
-          className={icon}
-          aria-label={units === "metric" ? "Show feet and miles" : "Show metres and kilometres"}
-          title={
-            units === "metric"
-              ? "Lengths are in metres. Show feet and miles"
-              : "Lengths are in feet. Show metres and kilometres"
-          }
-          onClick={() => void choose(units === "metric" ? "imperial" : "metric")}
-        >
-          <span aria-hidden className="text-sm font-semibold">
-            {units === "metric" ? "m" : "ft"}
-          </span>
-        </button>
+        {who?.coach && (
+          <button
+            type="button"
+            className={icon}
+            aria-label={units === "metric" ? "Show feet and miles" : "Show metres and kilometres"}
+            title={
+              units === "metric"
+                ? "Lengths are in metres. Show feet and miles"
+                : "Lengths are in feet. Show metres and kilometres"
+            }
+            onClick={() => void choose(units === "metric" ? "imperial" : "metric")}
+          >
+            <span aria-hidden className="text-sm font-semibold">
+              {units === "metric" ? "m" : "ft"}
+            </span>
+          </button>
+        )}
         <button type="button" className={icon} aria-label="Log out" onClick={() => void leave()}>
           <LogOut aria-hidden className="size-4.5" />
         </button>
@@ -102,5 +100,26 @@ export function Frame() {
         <LoginForm onIn={() => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" })} />
       </Dialog>
     </div>
+  );
+}
+
+/** The ways between the coach's pages. */
+function Tabs() {
+  const tab = "rounded px-2.5 py-1 font-semibold hover:bg-tint data-[status=active]:bg-tint max-sm:px-1.5";
+  return (
+    <nav aria-label="Main" className="flex gap-1 max-sm:gap-0 max-sm:overflow-x-auto">
+      <Link to="/" className={tab} activeOptions={{ exact: true }}>
+        Desk
+      </Link>
+      <Link to="/riders" className={tab}>
+        Riders
+      </Link>
+      <Link to="/reckoner" className={tab}>
+        Reckoner
+      </Link>
+      <Link to="/eye" className={tab}>
+        Eye
+      </Link>
+    </nav>
   );
 }

@@ -16,7 +16,13 @@ export function Login() {
             <p className="text-soft">From a slow-motion run to the one thing that helps.</p>
           </div>
         </div>
-        <LoginForm onIn={() => router.history.push(next ?? "/")} />
+        <LoginForm
+          onIn={(who) => {
+            // Riders and guardians have a page of their own, which is built by itself.
+            if (next?.startsWith("/mine") || (!who.coach && next !== "/account")) location.assign(next ?? "/mine");
+            else router.history.push(next ?? "/");
+          }}
+        />
         <Link to="/new-password" className="text-sm underline">
           I have forgotten my password
         </Link>

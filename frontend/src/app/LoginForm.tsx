@@ -1,12 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, need, Problem, setCsrf } from "../api/client";
+import { api, need, Problem, type Schemas, setCsrf } from "../api/client";
 import { session } from "../api/queries";
 import { Button, Field, Input } from "../ui/parts";
 
 /** Name and password; who is logged in is known before `onIn` is called. */
-export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
+export function LoginForm({ onIn }: { onIn: (who: Schemas["Session"]) => void | Promise<void> }) {
   const client = useQueryClient();
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");
@@ -22,7 +22,7 @@ export function LoginForm({ onIn }: { onIn: () => void | Promise<void> }) {
       await client.cancelQueries({ queryKey: session.queryKey });
       setCsrf(who.csrf);
       client.setQueryData(session.queryKey, who);
-      await onIn();
+      await onIn(who);
     },
   });
   const asksCode = code !== "" || (enter.error instanceof Problem && enter.error.needsCode);

@@ -72,6 +72,8 @@ const inside = createRoute({
     if (!who.logged_in && !context.client.getQueryData(["was-in"]))
       // eslint-disable-next-line @typescript-eslint/only-throw-error -- the router's own way to go elsewhere
       throw redirect({ to: "/login", search: location.href === "/" ? {} : { next: location.href } });
+    // Riders and guardians have a page of their own; of these they see their account.
+    if (who.logged_in && !who.coach && location.pathname !== "/account") window.location.replace("/mine");
     context.client.setQueryData(["was-in"], true);
   },
 });

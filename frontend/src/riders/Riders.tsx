@@ -4,7 +4,7 @@ import { CirclePlus } from "lucide-react";
 import { useState } from "react";
 
 import { api, need, Problem, type Rider } from "../api/client";
-import { places, removedRiders, riders } from "../api/queries";
+import { places, removedRiders, riders, session } from "../api/queries";
 import { LEVELS } from "../ui/levels";
 import { Dialog } from "../ui/Dialog";
 import { FrontFoot } from "../ui/FrontFoot";
@@ -13,12 +13,14 @@ import { heightWords, Measure, useUnits } from "../ui/units";
 import { Sure } from "../ui/Sure";
 import { noWeek, WeekField } from "../ui/Week";
 import { Agreed } from "./Agreed";
+import { People } from "./People";
 
 /** How many rows stand on the page at first, and how many come by a press. */
 const ROWS = 100;
 
 export function Riders() {
   const list = useQuery(riders);
+  const may = useQuery(session).data?.role !== "helper";
   const units = useUnits();
   const [editing, setEditing] = useState<Rider | "new" | null>(null);
   const [find, setFind] = useState("");
@@ -80,7 +82,12 @@ export function Riders() {
               {rows.slice(0, shown).map((r) => (
                 <tr key={r.id} className="border-b border-line last:border-0">
                   <td className="px-3 py-2 font-bold">{r.number ?? "–"}</td>
-                  <td className="px-3 py-2 font-semibold">{r.name}</td>
+                  <td className="px-3 py-2 font-semibold">
+                    {r.name}
+                    {r.asked_to_erase && (
+                      <span className="block text-sm font-normal text-bad">asks for everything to be erased</span>
+                    )}
+                  </td>
                   <td className="px-3 py-2 max-sm:hidden">{r.level}</td>
                   <td className="px-3 py-2 max-sm:hidden">{r.born ?? "–"}</td>
                   <td className="px-3 py-2 max-sm:hidden">{r.height_cm ? heightWords(r.height_cm, units) : "–"}</td>
@@ -124,6 +131,7 @@ export function Riders() {
             {editing !== "new" && (
               <>
                 <Agreed rider={list.data.results.find((r) => r.id === editing.id) ?? editing} />
+                {may && <People rider={editing} />}
                 <Keeping
                   rider={editing}
                   onRemoved={() => {

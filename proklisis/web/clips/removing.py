@@ -61,8 +61,13 @@ def erase_rider(rider: Rider) -> None:
     # What they sent and nobody has judged is in no run.
     Film.objects.filter(sent_in__sender__rider=rider, clips=None).delete()
     number = rider.pk
+    users = [a.user for a in rider.accounts.select_related("user")]
     rider.delete()
     forget(rider=number)
+    for user in users:
+        # Who came for this rider alone has nothing left to come for; an account holds a name and an address.
+        if not hasattr(user, "coach") and not user.rider_accounts.exists():
+            user.delete()
 
 
 def purge() -> tuple[int, int]:

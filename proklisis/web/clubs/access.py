@@ -30,9 +30,8 @@ class IsCoach(BasePermission):
     message = LOG_IN
 
     def has_permission(self, request: Request, view: APIView) -> bool:
-        user = request.user
-        coach = getattr(user, "coach", None) if user and user.is_authenticated else None
-        if coach is None or coach.left_at is not None:
+        coach = live_coach(request.user)
+        if coach is None:
             return False
         if getattr(view, "owners_only", False) and coach.role != Role.OWNER:
             self.message = FOR_OWNERS
@@ -48,6 +47,18 @@ class IsCoach(BasePermission):
         if what in getattr(view, "not_for_helpers", ()):
             return False
         return request.method in SAFE_METHODS or what in getattr(view, "helpers_may", ())
+
+
+def live_coach(user: Any) -> Coach | None:
+    """The coach that a user logs in as; None for riders, guardians, whoever has left, and nobody."""
+    coach: Coach | None = getattr(user, "coach", None) if user and user.is_authenticated else None
+    return None if coach is None or coach.left_at is not None else coach
+
+
+def riders_of(user: Any) -> QuerySet[Any]:
+    """The accounts by which a user sees riders' own pages."""
+    accounts: QuerySet[Any] = user.rider_accounts.filter(ended_at=None, rider__removed_at=None)
+    return accounts
 
 
 def coach_of(request: Request) -> Coach:

@@ -83,7 +83,11 @@ def row(entry: LogEntry) -> dict[str, Any]:
     what = more.get("what", "")
     return {
         "at": entry.timestamp,
-        "who": (actor.coach.name if hasattr(actor, "coach") else actor.get_username())
+        "who": (
+            actor.coach.name
+            if hasattr(actor, "coach")
+            else actor.first_name or actor.get_username()
+        )
         if actor
         else "",
         "what": what or f"{VERBS[entry.action]} {KINDS.get(entry.content_type.model, '')}".strip(),

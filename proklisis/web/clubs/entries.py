@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from auditlog.models import LogEntry
+from django.contrib.auth.models import User
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.core.cache import cache
 from django.db.models import Model
 from django.utils import timezone
 
-from proklisis.web.clubs.models import Club, Coach
+from proklisis.web.clubs.models import Club
 
 DAY_S = 86_400
 
@@ -49,16 +50,27 @@ def listen() -> None:
 
 
 def _logged_in(sender: Any, user: Any, **_: Any) -> None:
-    if hasattr(user, "coach"):
-        put_down(user.coach.club, user, "logged in")
+    for club in _clubs_of(user):
+        put_down(club, user, "logged in")
 
 
 def _logged_out(sender: Any, user: Any, **_: Any) -> None:
-    if user is not None and hasattr(user, "coach"):
-        put_down(user.coach.club, user, "logged out")
+    for club in _clubs_of(user):
+        put_down(club, user, "logged out")
+
+
+def _clubs_of(user: Any) -> set[Club]:
+    """The clubs that somebody is in, in whatever role."""
+    if user is None or user.pk is None:
+        return set()
+    own = {user.coach.club} if hasattr(user, "coach") else set()
+    return own | {
+        a.rider.club
+        for a in user.rider_accounts.filter(ended_at=None).select_related("rider__club")
+    }
 
 
 def _failed(sender: Any, credentials: dict[str, Any], **_: Any) -> None:
-    coach = Coach.objects.filter(user__username=credentials.get("username", "")).first()
-    if coach is not None:
-        put_down(coach.club, None, "could not log in", coach.user.get_username())
+    user = User.objects.filter(username=credentials.get("username", "")).first()
+    for club in _clubs_of(user):
+        put_down(club, None, "could not log in", str(credentials["username"]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeVar
 
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
@@ -18,9 +18,10 @@ from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
-from proklisis.web.clubs.models import Coach, Invitation, Role
+from proklisis.web.clubs.models import Coach, Invitation, OneUse, Role
 from proklisis.web.errors import Conflict, ProblemSerializer
 
+Link = TypeVar("Link", bound=OneUse)
 USERNAME = serializers.RegexField(
     r"^[\w.@+-]+$", max_length=150, help_text="letters, digits and . @ + - _",
     error_messages={"invalid": "Use letters, digits and . @ + - _ only."},
@@ -54,8 +55,7 @@ class JoinView(APIView):
     def get(self, request: Request, token: str) -> Response:
         """What an invitation is for."""
         found = _open(token)
-        by = found.by.coach.name if found.by and hasattr(found.by, "coach") else ""
-        return Response({"club": found.club.name, "role": found.role, "by": by})
+        return Response({"club": found.club.name, "role": found.role, "by": found.by_name})
 
     @extend_schema(
         operation_id="join", request=JoinSerializer,
@@ -66,23 +66,9 @@ class JoinView(APIView):
         given = JoinSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         said = given.validated_data
-        user = User(
-            username=said["username"], email=said.get("email", ""), first_name=said["name"][:150]
-        )
-        try:
-            validate_password(said["password"], user)
-        except ValidationError as e:
-            raise serializers.ValidationError({"password": " ".join(e.messages)}) from e
-        user.set_password(said["password"])
         with transaction.atomic():
             found = _open(token, locked=True)
-            try:
-                with transaction.atomic():
-                    user.save()
-            except IntegrityError as e:
-                raise Conflict(
-                    "Somebody has this name for logging in already. Choose another."
-                ) from e
+            user = new_user(said)
             found.used_by = Coach.objects.create(
                 user=user, club=found.club, name=said["name"], role=found.role
             )
@@ -91,13 +77,36 @@ class JoinView(APIView):
         return Response(status=201)
 
 
+def new_user(said: dict[str, Any]) -> User:
+    """Save who joins by what they said of themselves; ValidationError for a password that will not do, Conflict for a name
+    that is taken."""
+    user = User(
+        username=said["username"], email=said.get("email", ""), first_name=said["name"][:150]
+    )
+    try:
+        validate_password(said["password"], user)
+    except ValidationError as e:
+        raise serializers.ValidationError({"password": " ".join(e.messages)}) from e
+    user.set_password(said["password"])
+    try:
+        with transaction.atomic():
+            user.save()
+    except IntegrityError as e:
+        raise Conflict("Somebody has this name for logging in already. Choose another.") from e
+    return user
+
+
+def still_open(found: Link | None) -> Link:
+    """The link where it still works; NotFound where it does not."""
+    if found is None or not found.open:
+        raise NotFound("This invitation does not work any more. Ask the club for a new one.")
+    return found
+
+
 def _open(token: str, locked: bool = False) -> Invitation:
     rows = (
         Invitation.objects.select_for_update()
         if locked
         else Invitation.objects.select_related("club")
     )
-    found = rows.filter(token=token).first()
-    if found is None or not found.open:
-        raise NotFound("This invitation does not work any more. Ask the club for a new one.")
-    return found
+    return still_open(rows.filter(token=token).first())

@@ -81,6 +81,11 @@ class PathSerializer(serializers.Serializer[Any]):
     path = serializers.CharField()
 
 
+def new_password_path(user: Any) -> str:
+    """Where somebody sets a new password, once, within a few days."""
+    return f"/new-password/{user_pk_to_url_str(user)}-{default_token_generator.make_token(user)}"
+
+
 class Answering(APIView):
     def answer(self, request: Request, status: int = 200) -> Response:
         me = coach_of(request)
@@ -165,6 +170,5 @@ class NewPasswordView(Answering):
         """A link by which somebody of the club sets a new password, to be handed to them; it works once, for a few days."""
         me = coach_of(request)
         found = get_object_or_404(me.club.coaches.select_related("user"), pk=member, left_at=None)
-        key = f"{user_pk_to_url_str(found.user)}-{default_token_generator.make_token(found.user)}"
         put_down(me.club, me.user, "made a link for a new password", found.name)
-        return Response({"path": f"/new-password/{key}"})
+        return Response({"path": new_password_path(found.user)})

@@ -71,23 +71,39 @@ def until() -> datetime:
     return timezone.now() + INVITED_FOR
 
 
-class Invitation(models.Model):
-    """A link by which one person joins a club, once."""
+class OneUse(models.Model):
+    """A link that one person uses, once."""
 
-    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="invitations")
-    role = models.CharField(max_length=6, choices=Role)
     token = models.CharField(max_length=40, unique=True, default=new_token)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     made = models.DateTimeField(auto_now_add=True)
     expires = models.DateTimeField(default=until)
-    used_by = models.OneToOneField(
-        Coach, on_delete=models.SET_NULL, null=True, related_name="invited"
-    )
     used_at = models.DateTimeField(null=True)
     withdrawn = models.BooleanField(default=False)
 
     class Meta:
+        abstract = True
         ordering = ["-id"]
+
+    @property
+    def open(self) -> bool:
+        """Whether somebody may still use it."""
+        return not self.withdrawn and self.used_at is None and self.expires > timezone.now()
+
+    @property
+    def by_name(self) -> str:
+        """Who made it; empty where they have left."""
+        return self.by.coach.name if self.by is not None and hasattr(self.by, "coach") else ""
+
+
+class Invitation(OneUse):
+    """A link by which one person joins a club."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=6, choices=Role)
+    used_by = models.OneToOneField(
+        Coach, on_delete=models.SET_NULL, null=True, related_name="invited"
+    )
 
     def __str__(self) -> str:
         return f"invitation {self.pk} as {self.role}"
@@ -95,11 +111,6 @@ class Invitation(models.Model):
     def get_additional_data(self) -> dict[str, int]:
         """What is kept beside each entry of who did what."""
         return {"club": self.club_id}
-
-    @property
-    def open(self) -> bool:
-        """Whether somebody may still join by it."""
-        return not self.withdrawn and self.used_at is None and self.expires > timezone.now()
 
 
 class Place(models.Model):

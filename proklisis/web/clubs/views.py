@@ -18,6 +18,7 @@ from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.web.clubs import second_factor
+from proklisis.web.clubs.access import live_coach, riders_of
 from proklisis.web.clubs.models import UNITS, Role
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import PlainJSONParser
@@ -31,27 +32,36 @@ class LoginSerializer(serializers.Serializer[Any]):
     )  # fmt: skip
 
 
+#: What somebody is in a club; riders and guardians see their own pages and nothing else.
+ROLES = [*Role.choices, ("rider", "Rider"), ("guardian", "Guardian")]
+
+
 class SessionSerializer(serializers.Serializer[Any]):
-    """Who is logged in; the names are empty when nobody is."""
+    """Who is logged in; the names are empty when nobody is. ``coach`` is empty for riders and guardians."""
 
     logged_in = serializers.BooleanField()
+    name = serializers.CharField()
     coach = serializers.CharField()
     club = serializers.CharField()
     units = serializers.ChoiceField(UNITS, help_text="what lengths and speeds are shown in")
-    role = serializers.ChoiceField(Role.choices)
+    role = serializers.ChoiceField(ROLES)
     second_factor = serializers.BooleanField(help_text="logging in asks for a code")
     csrf = serializers.CharField(help_text="send it back as X-CSRFToken with every change")
 
 
 def _session(request: Request) -> dict[str, Any]:
-    coach = getattr(request.user, "coach", None)
+    user = request.user
+    coach = live_coach(user)
+    own = None if coach or not user.is_authenticated else riders_of(user).select_related("rider__club").first()  # fmt: skip
+    club = coach.club if coach else own.rider.club if own else None
     return {
-        "logged_in": coach is not None,
+        "logged_in": club is not None,
+        "name": coach.name if coach else user.first_name if own else "",  # type: ignore[union-attr]
         "coach": coach.name if coach else "",
-        "club": coach.club.name if coach else "",
+        "club": club.name if club else "",
         "units": coach.units if coach else "metric",
-        "role": coach.role if coach else Role.HELPER,
-        "second_factor": coach is not None and second_factor.asked_of(coach.user),
+        "role": coach.role if coach else own.kind if own else Role.HELPER,
+        "second_factor": club is not None and second_factor.asked_of(user),
         "csrf": get_token(request._request),
     }
 
@@ -88,7 +98,7 @@ class SessionView(APIView):
         given.is_valid(raise_exception=True)
         code = given.validated_data.pop("code", "")
         user = authenticate(request._request, **given.validated_data)
-        if user is None or not hasattr(user, "coach") or user.coach.left_at is not None:
+        if user is None or (live_coach(user) is None and not riders_of(user).exists()):
             return Response(
                 {"problem": "Name and password do not match. Check both and try again."}, status=400
             )
@@ -116,7 +126,7 @@ class SessionView(APIView):
         """Choose the units that lengths and speeds are shown in."""
         given = UnitsSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        coach = getattr(request.user, "coach", None)
+        coach = live_coach(request.user)
         if coach is None:
             raise NotAuthenticated("Log in to go on.")
         coach.units = given.validated_data["units"]

@@ -10,6 +10,8 @@ from proklisis.simulate.render.outfit import Colour, Outfit, outfit
 
 CLIPS = Path(__file__).parent / "clips"
 CLUB = "Lanternfell"
+#: Who logs in to Hazel's own page: name for logging in, name, password.
+HAZEL = ("hazel", "Hazel Pemberwick", "snowlight-26")
 COACH = ("ottilie", "Ottilie Marrable", "snowlight-26")
 #: Username and name of those who help; they cannot log in with a password.
 HELPERS = (("alder", "Alder Hale"), ("liesel", "Liesel Brandt"))

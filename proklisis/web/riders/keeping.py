@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import tempfile
 import zipfile
 from typing import IO, Any
 
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db.models import FileField, Model
 from django.db.models.fields.files import FieldFile
+from django.http import FileResponse
+from django.utils.text import slugify
 
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.models import Run
@@ -18,11 +21,33 @@ from proklisis.web.stored import on_disk
 LEFT_OUT = frozenset({"data", "index", "club", "token"})
 
 
+def as_file(rider: Rider) -> FileResponse:
+    """All of it as an answer to be saved."""
+    bag = tempfile.TemporaryFile(prefix="proklisis-")  # noqa: SIM115  (the answer closes it)
+    export(rider, bag)
+    bag.seek(0)
+    return FileResponse(
+        bag,
+        as_attachment=True,
+        filename=f"{slugify(rider.name) or 'rider'}.zip",
+        content_type="application/zip",
+    )
+
+
 def export(rider: Rider, out: IO[bytes]) -> None:
     """Write a ZIP of a rider's rows as JSON with the clips and pictures that belong to them."""
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as bag:
         whole: dict[str, Any] = {
             "rider": _row(rider),
+            "accounts": [
+                {
+                    "kind": a.kind,
+                    "name": a.user.first_name,
+                    "since": a.since,
+                    "ended_at": a.ended_at,
+                }
+                for a in rider.accounts.select_related("user")
+            ],
             "consents": [_row(c) for c in rider.consents.all()],
             "reckonings": [_row(x) for x in rider.reckonings.all()],
             "sent": [

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from proklisis.web.clubs.models import Club, Place
+from proklisis.web.clubs.models import Club, OneUse, Place
 
 LEVELS = [
     ("novice", "Novice"),
@@ -63,6 +63,11 @@ class Rider(models.Model):
     practises_at = models.ForeignKey(
         Place, on_delete=models.SET_NULL, null=True, blank=True, related_name="riders"
     )
+    asked_to_erase = models.DateTimeField(
+        null=True,
+        blank=True,
+        help_text="the rider, or a guardian, asked for everything to be erased",
+    )
     added = models.DateTimeField(auto_now_add=True)
     removed_at = models.DateTimeField(
         null=True, blank=True, help_text="taken off the lists; it can be brought back for a month"
@@ -108,6 +113,60 @@ class Rider(models.Model):
     def get_additional_data(self) -> dict[str, int]:
         """What is kept beside each entry of who did what."""
         return {"club": self.club_id, "rider": self.pk}
+
+
+class Whose(models.TextChoices):
+    """Who sees a rider's own page."""
+
+    RIDER = "rider", "Rider"
+    GUARDIAN = "guardian", "Guardian"
+
+
+class RiderAccount(models.Model):
+    """Somebody who logs in to a rider's own page: the rider, or a guardian."""
+
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="rider_accounts"
+    )
+    rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="accounts")
+    kind = models.CharField(max_length=8, choices=Whose)
+    since = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["user", "rider"],
+                condition=models.Q(ended_at=None),
+                name="one_account_a_rider",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.rider}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return self.rider.get_additional_data()
+
+    def speaks(self, year: int) -> bool:
+        """Whether this person's word counts: a guardian's while the rider is, or may be, a minor, and the rider's own after."""
+        return (self.kind == Whose.GUARDIAN) == self.rider.maybe_minor(year)
+
+
+class RiderInvitation(OneUse):
+    """A link by which a rider or a guardian comes to their own page."""
+
+    rider = models.ForeignKey(Rider, on_delete=models.CASCADE, related_name="invitations")
+    kind = models.CharField(max_length=8, choices=Whose)
+
+    def __str__(self) -> str:
+        return f"invitation of {self.rider}, {self.kind}"
+
+    def get_additional_data(self) -> dict[str, int]:
+        """What is kept beside each entry of who did what."""
+        return self.rider.get_additional_data()
 
 
 class Consent(models.Model):

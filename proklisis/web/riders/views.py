@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import tempfile
 from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, Q, QuerySet
 from django.http import FileResponse
 from django.utils import timezone
-from django.utils.text import slugify
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_view
 from rest_framework import serializers, viewsets
@@ -25,7 +23,7 @@ from proklisis.web.clubs.places import WeekField
 from proklisis.web.plain import FOR_GOOD, REMOVED, asked_for, check_text, whole
 from proklisis.web.riders.agreeing import note
 from proklisis.web.riders.ending import end
-from proklisis.web.riders.keeping import export
+from proklisis.web.riders.keeping import as_file
 from proklisis.web.riders.models import Agreed, Consent, Rider
 from proklisis.web.riders.naming import Named, who
 from proklisis.web.runs.models import Run
@@ -59,9 +57,9 @@ class RiderSerializer(serializers.ModelSerializer[Rider]):
         model = Rider
         fields = [
             "id", "name", "number", "colours", "level", "born", "height_cm", "stance", "guardian_consent", "agreed", "consents", "removed_at", "runs", "schools",
-            "free", "practises_at",
+            "free", "practises_at", "asked_to_erase",
         ]  # fmt: skip
-        read_only_fields = ["removed_at", "schools", "agreed"]
+        read_only_fields = ["removed_at", "schools", "agreed", "asked_to_erase"]
 
     def validate_practises_at(self, value: Place | None) -> Place | None:
         if value is not None and value.club_id != coach_of(self.context["request"]).club_id:
@@ -236,12 +234,4 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
         """Everything that is kept of a rider, as a ZIP of JSON, clips and pictures."""
         rider = self.get_object()
         put_down(rider.club, request.user, "exported everything of", rider)
-        bag = tempfile.TemporaryFile(prefix="proklisis-")  # noqa: SIM115  (the answer closes it)
-        export(rider, bag)
-        bag.seek(0)
-        return FileResponse(
-            bag,
-            as_attachment=True,
-            filename=f"{slugify(rider.name) or 'rider'}.zip",
-            content_type="application/zip",
-        )
+        return as_file(rider)

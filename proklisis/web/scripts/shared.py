@@ -288,8 +288,11 @@ def link(script: Script) -> Share:
     return live(script) or script.shares.create(expires=timezone.now() + timedelta(days=LINK_DAYS))
 
 
-def link_to_answer(run: Run) -> str | None:
-    """Address of the answer to a run that its rider sent, for their own page; None before it is approved, and once its links are withdrawn."""
+def link_to_answer(run: Run, again: bool = False) -> str | None:
+    """Address of the answer to a run, for its rider's own page; None before it is approved, and once its links are withdrawn.
+
+    One that has ended in its time is made anew only with ``again``.
+    """
     script: Script | None = getattr(run, "script", None)
     if script is None or script.approved_at is None or run.removed_at is not None:
         return None
@@ -297,7 +300,9 @@ def link_to_answer(run: Run) -> str | None:
         return None
     with transaction.atomic():
         Script.objects.select_for_update().get(pk=script.pk)
-        share = live(script) if script.shares.exists() else link(script)
+        last = script.shares.last()
+        new = last is None or (again and not last.withdrawn)
+        share = link(script) if new else live(script)
     return None if share is None else f"/s/{share.token}"
 
 

@@ -16,13 +16,24 @@ from proklisis.footage.probe import probe
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.analysis.work import note
 from proklisis.web.clubs.models import Club, Coach, Role
-from proklisis.web.demo.cast import ALIKE, CAST, CLIPS, CLUB, COACH, LAPS, SEASON, Again, Part
+from proklisis.web.demo.cast import (
+    ALIKE,
+    CAST,
+    CLIPS,
+    CLUB,
+    COACH,
+    HAZEL,
+    LAPS,
+    SEASON,
+    Again,
+    Part,
+)
 from proklisis.web.demo.places import open_places
 from proklisis.web.demo.practice import practise
 from proklisis.web.demo.sent import send_in
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
-from proklisis.web.riders.models import Rider
+from proklisis.web.riders.models import Rider, RiderAccount, Whose
 from proklisis.web.runs.blobs import unpack
 from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet
 from proklisis.web.runs.queueing import enqueue
@@ -56,9 +67,16 @@ class Command(BaseCommand):
                 closing=True,
             )
             open_places(club)
+            self._own_page(club)
             practise(club, coach, timezone.now())
             send_in(club, user, timezone.now())
         self.stdout.write(f"The {CLUB} club is loaded.")
+
+    def _own_page(self, club: Club) -> None:
+        """Hazel reads her answers on a page of her own."""
+        username, name, password = HAZEL
+        user = User.objects.create_user(username, first_name=name, password=password)
+        RiderAccount.objects.create(user=user, rider=club.riders.get(name=name), kind=Whose.RIDER)
 
     def _laps(self, club: Club) -> None:
         """A session film that is cut into goes while the coach looks on."""

@@ -1,0 +1,1 @@
+"""A rider's own page: for riders and guardians who log in."""
