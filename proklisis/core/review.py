@@ -26,6 +26,7 @@ from proklisis.core.errors import InputError, Lacking, NotFollowed
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.check import load_playbook, nearest
+from proklisis.core.playbook.club_book import with_club_book
 from proklisis.core.playbook.conditions import in_other_units
 from proklisis.core.playbook.prescription import prescribe
 from proklisis.core.playbook.schema import Playbook
@@ -37,6 +38,7 @@ from proklisis.core.readings.closed_form import in_closed_form
 from proklisis.core.readings.readings import Reading, Refusal, off_line, worth_saying
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws, drawn
 from proklisis.core.rider.figure import Figure, build, smoothed
+from proklisis.core.shapes.club_book import ClubBook
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.space.placed import placed
@@ -112,6 +114,18 @@ def playbook(discipline: str) -> Playbook:
             nearest(discipline, playbook_ids()),
         )
     return load_playbook(_text(discipline), discipline, _text)
+
+
+def book_of(sheet: RunSheet) -> Playbook:
+    """The playbook that a sheet is judged by: its discipline's, with what its club changes in it."""
+    if sheet.club_book is None:
+        return playbook(sheet.discipline)
+    return _club_books(sheet.discipline, sheet.club_book.model_dump_json())
+
+
+@lru_cache(maxsize=64)
+def _club_books(discipline: str, changes: str) -> Playbook:
+    return with_club_book(playbook(discipline), ClubBook.model_validate_json(changes))
 
 
 def _text(discipline: str) -> str:
@@ -377,6 +391,9 @@ def judge(sheet: RunSheet, dropped: Collection[str] = (), name: str = "sheet") -
 
     ``name`` is what errors call the sheet.
     """
-    book = playbook(sheet.discipline)
+    try:
+        book = book_of(sheet)
+    except InputError as e:
+        raise e.at(f"{name}: club_book") from e
     check_sheet(sheet, book, name)
     return prescribe(sheet, book, dropped, name)

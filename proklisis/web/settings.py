@@ -76,6 +76,7 @@ INSTALLED_APPS = [
     "dbbackup",
     "proklisis.web.watching",
     "proklisis.web.clubs",
+    "proklisis.web.clubbook",
     "proklisis.web.riders",
     "proklisis.web.runs",
     "proklisis.web.goes",

@@ -19,6 +19,7 @@ from proklisis.web.bench.figures import FigureView
 from proklisis.web.bench.ghost import GhostView
 from proklisis.web.book.views import BookTableView, BookView, FollowingView, LedgerView
 from proklisis.web.clips.tus import UploadsView, UploadView
+from proklisis.web.clubbook import views as clubbook
 from proklisis.web.clubs import done, joining, members
 from proklisis.web.clubs.places import PlaceViewSet
 from proklisis.web.clubs.qr import PictureOfSecretView
@@ -109,6 +110,10 @@ api = [
     path("club/members/<int:member>/new-password", members.NewPasswordView.as_view()),
     path("club/invitations", members.InvitationsView.as_view()),
     path("club/invitations/<int:invitation>", members.InvitationView.as_view()),
+    path("club/book/<slug:discipline>", clubbook.ClubBookView.as_view()),
+    path("club/book/<slug:discipline>/draft", clubbook.ClubBookDraftView.as_view()),
+    path("club/book/<slug:discipline>/effect", clubbook.ClubBookEffectView.as_view()),
+    path("club/book/<slug:discipline>/switch", clubbook.ClubBookSwitchView.as_view()),
     path("club/done", done.DoneView.as_view()),
     path("club/failures", FailuresView.as_view()),
     path("club/failures/<int:failure>", FailureView.as_view()),

@@ -74,3 +74,29 @@ def test_somebody_is_invited_joins_and_is_asked_for_a_code(window, measured, chr
     page.get_by_role("dialog").get_by_role("button", name="Take out").click()
     expect(page.get_by_role("button", name="Let in again")).to_be_visible()
     assert window.axe() == []
+
+
+def test_the_clubs_playbook_shows_what_it_changes_before_it_is_switched_on(window, measured):
+    Coach.objects.update(role=Role.OWNER)
+    page = window.page
+    page.goto(f"{window.base}/club/playbook")
+    page.locator("summary", has_text="The inside shoulder drops").click()
+    row = page.locator("details[open]")
+    row.get_by_label("Called").fill("A crooked tray")
+    row.get_by_label(re.compile("Shoulder tilt.*: to")).fill("60")
+    # What is typed is still there after the page is loaded again.
+    page.reload()
+    page.get_by_text("A crooked tray").first.wait_for()
+    page.get_by_role("button", name="Keep", exact=True).click()
+    assert page.get_by_role("button", name="Switch it on").count() == 0
+    page.get_by_role("button", name="Look through 1 judged run").click()
+    page.get_by_text("1 of 1 runs get another main thing").wait_for()
+    assert window.axe() == []
+    page.get_by_role("button", name="Switch it on").click()
+    page.get_by_text("Runs are judged by the club’s own playbook").wait_for()
+    page.goto(f"{window.base}/runs/{measured.pk}")
+    expect(page.get_by_text("The inside shoulder drops")).to_have_count(0)
+    page.goto(f"{window.base}/club/playbook")
+    page.get_by_role("button", name="Switch off").click()
+    page.get_by_role("dialog").get_by_role("button", name="Switch off").click()
+    page.get_by_text("Runs are judged by the playbook as it is").wait_for()

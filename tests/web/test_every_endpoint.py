@@ -75,6 +75,7 @@ NOT_READ = {
 }
 #: What only an owner may do or see.
 OWNERS = {
+    "api/club/book/<discipline>/draft put", "api/club/book/<discipline>/switch post",
     "api/club/done get", "api/club/failures get", "api/club/failures/<failure> post", "api/club/failures/<failure> delete",
     "api/club/invitations post", "api/club/invitations/<invitation> delete",
     "api/club/members/<member> patch", "api/club/members/<member>/new-password post",

@@ -13,6 +13,11 @@ export const session = queryOptions({
   staleTime: 5 * 60_000,
 });
 
+export const clubBook = (discipline: string) =>
+  queryOptions({
+    queryKey: ["club-book", discipline],
+    queryFn: () => need(api.GET("/api/club/book/{discipline}", { params: { path: { discipline } } })),
+  });
 export const disciplines = queryOptions({
   queryKey: ["disciplines"],
   queryFn: () => need(api.GET("/api/disciplines")),

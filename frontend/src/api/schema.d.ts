@@ -73,6 +73,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/club/book/{discipline}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The club's playbook of a discipline beside the original. */
+        get: operations["club_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/book/{discipline}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Keep what is being prepared; it changes nothing before it is switched on. */
+        put: operations["keep_club_book"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/book/{discipline}/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What would become of verdicts that stand, some runs at a time, the newest first. */
+        get: operations["club_book_effect"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/club/book/{discipline}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Judge by what is prepared, by what was on before, or by the original; every run is judged anew when it is next looked at. */
+        post: operations["switch_club_book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club/done": {
         parameters: {
             query?: never;
@@ -3137,6 +3205,105 @@ export interface components {
             /** @description open ones; none are shown to others than owners */
             invitations: components["schemas"]["Invitation"][];
         };
+        ClubBookDraftRequest: {
+            draft: {
+                [key: string]: unknown;
+            };
+            draft_schools?: {
+                [key: string]: string;
+            };
+            version: number;
+        };
+        /** @description The playbook, what is on of the club's own, and what is being prepared. */
+        ClubBookStands: {
+            discipline: string;
+            title: string;
+            wordings: components["schemas"]["OfWording"][];
+            bands: components["schemas"]["OfBand"][];
+            drills: components["schemas"]["OfDrill"][];
+            schools: components["schemas"]["OfSchool"][];
+            /**
+             * ClubBook
+             * @description A club's changes to a discipline. What is left out stays as the playbook has it.
+             */
+            readonly draft: {
+                /**
+                 * Titles
+                 * @default {}
+                 */
+                titles: {
+                    [key: string]: string;
+                };
+                /**
+                 * Cues
+                 * @default {}
+                 */
+                cues: {
+                    [key: string]: string[];
+                };
+                /**
+                 * Drills
+                 * @default {}
+                 */
+                drills: {
+                    [key: string]: components["schemas"]["OwnDrill"][];
+                };
+                /**
+                 * Bands
+                 * @default []
+                 */
+                bands: components["schemas"]["OwnBand"][];
+            };
+            draft_schools: {
+                [key: string]: string;
+            };
+            /**
+             * ClubBook
+             * @description A club's changes to a discipline. What is left out stays as the playbook has it.
+             */
+            readonly on: {
+                /**
+                 * Titles
+                 * @default {}
+                 */
+                titles: {
+                    [key: string]: string;
+                };
+                /**
+                 * Cues
+                 * @default {}
+                 */
+                cues: {
+                    [key: string]: string[];
+                };
+                /**
+                 * Drills
+                 * @default {}
+                 */
+                drills: {
+                    [key: string]: components["schemas"]["OwnDrill"][];
+                };
+                /**
+                 * Bands
+                 * @default []
+                 */
+                bands: components["schemas"]["OwnBand"][];
+            };
+            on_schools: {
+                [key: string]: string;
+            };
+            /** @description what is prepared is other than what is on */
+            differs: boolean;
+            /** @description why what was switched on does not hold any more */
+            lapsed: string;
+            can_go_back: boolean;
+            version: number;
+            /** Format: date-time */
+            switched_at: string | null;
+            switched_by: string;
+            /** @description judged runs that it bears on */
+            runs: number;
+        };
         ClubText: {
             readonly id: number;
             title: string;
@@ -3494,6 +3661,30 @@ export interface components {
             drill?: string;
             title?: string;
             steps?: components["schemas"]["StepRequest"][];
+        };
+        Effect: {
+            rows: components["schemas"]["EffectRow"][];
+            looked_at: number;
+            /** @description runs of them whose Bench asks a question first */
+            asked_first: number;
+            /** @description where to go on; null where all were looked at */
+            next: number | null;
+        };
+        /** @description A run whose verdict would be another, and how. */
+        EffectRow: {
+            run: number;
+            rider: string;
+            title: string;
+            level: string;
+            /** Format: date-time */
+            added: string;
+            readonly main_before: string | null;
+            readonly main_now: string | null;
+            readonly main_changed: boolean;
+            readonly gone: string[];
+            readonly new: string[];
+            readonly surer: string[];
+            readonly less_sure: string[];
         };
         /** @description Somebody in a draw, with what their chance came from. */
         Entry: {
@@ -4647,6 +4838,23 @@ export interface components {
             title: string;
             good: boolean;
         };
+        /** @description A band of the playbook: by level, or one for all under ``all``; an end that is null is open. */
+        OfBand: {
+            fault: string;
+            place: number;
+            measure: string;
+            title: string;
+            unit: string;
+            /** @description in which phase, on which side, under which conditions */
+            where: string;
+            band: {
+                [key: string]: (number | null)[];
+            };
+        };
+        OfDrill: {
+            fault: string;
+            title: string;
+        };
         OfGroup: {
             rider: number;
             name: string;
@@ -4654,6 +4862,23 @@ export interface components {
             run: number;
             cue: string;
             gear: string[];
+        };
+        OfSchool: {
+            question: string;
+            words: string;
+            default: string;
+            options: {
+                [key: string]: string;
+            };
+        };
+        /** @description How the playbook words a fault. */
+        OfWording: {
+            key: string;
+            fault: string;
+            title: string;
+            cues: string[];
+            /** @description it comes first because somebody can be hurt */
+            safety: boolean;
         };
         /** @description A picture that is not kept yet. */
         Offered: {
@@ -4758,6 +4983,47 @@ export interface components {
             count: number;
             rows: components["schemas"]["OwnAnswer"][];
         };
+        /**
+         * OwnBand
+         * @description A band that a fault is judged by; an end that is None is open. Without a level it holds for all that are judged.
+         *
+         *     ``place`` counts the fault's bands from 0, as the playbook has them; ``measure`` says again what is judged there.
+         */
+        OwnBand: {
+            /** Fault */
+            fault: string;
+            /** Place */
+            place: number;
+            /** Measure */
+            measure: string;
+            /**
+             * Level
+             * @default null
+             */
+            level: ("novice" | "intermediate" | "advanced" | "elite") | null;
+            /** Band */
+            band: [
+                number | null,
+                number | null
+            ];
+        };
+        /**
+         * OwnDrill
+         * @description A ladder of the club's own, from standing still to the real thing.
+         */
+        OwnDrill: {
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: components["schemas"]["OwnStep"][];
+            /** Sign */
+            sign: string;
+            /**
+             * Caution
+             * @default null
+             */
+            caution: string | null;
+        };
         OwnPlace: {
             name: string;
             week: number[][][];
@@ -4786,6 +5052,15 @@ export interface components {
             place: components["schemas"]["OwnPlace"] | null;
             /** Format: date-time */
             asked_to_erase: string | null;
+        };
+        /** OwnStep */
+        OwnStep: {
+            /** Stage */
+            stage: components["schemas"]["StageEnum"];
+            /** Text */
+            text: string;
+            /** Dose */
+            dose: string;
         };
         OwnWord: {
             kind?: components["schemas"]["AgreedEnum"];
@@ -6609,6 +6884,10 @@ export interface components {
         };
         /** @enum {string} */
         SurenessEnum: "clear" | "likely" | "unclear";
+        SwitchRequest: {
+            to: components["schemas"]["ToEnum"];
+            version: number;
+        };
         /** Target */
         Target: {
             /** Measure */
@@ -6672,6 +6951,13 @@ export interface components {
             step: number;
             done: boolean;
         };
+        /**
+         * @description * `draft` - draft
+         *     * `before` - before
+         *     * `original` - original
+         * @enum {string}
+         */
+        ToEnum: "draft" | "before" | "original";
         /** @description Runs with one main cause at one level. */
         Together: {
             discipline: string;
@@ -7069,6 +7355,167 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Club"];
+                };
+            };
+        };
+    };
+    club_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                discipline: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubBookStands"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_club_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                discipline: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClubBookDraftRequest"];
+                "multipart/form-data": components["schemas"]["ClubBookDraftRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubBookStands"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    club_book_effect: {
+        parameters: {
+            query?: {
+                /** @description go on from this run */
+                below?: number;
+            };
+            header?: never;
+            path: {
+                discipline: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_club_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                discipline: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchRequest"];
+                "multipart/form-data": components["schemas"]["SwitchRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClubBookStands"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -206,6 +206,13 @@ const club = createRoute({
   path: "/club",
   component: lazyRouteComponent(() => import("../club/ClubPage"), "ClubPage"),
 });
+const clubBook = createRoute({
+  getParentRoute: () => inside,
+  path: "/club/playbook",
+  validateSearch: (raw: Record<string, unknown>): { discipline?: string } =>
+    typeof raw.discipline === "string" ? { discipline: raw.discipline } : {},
+  component: lazyRouteComponent(() => import("../clubbook/ClubBookPage"), "ClubBookPage"),
+});
 const account = createRoute({
   getParentRoute: () => inside,
   path: "/account",
@@ -236,6 +243,7 @@ export const makeRouter = (client: QueryClient) =>
         groups,
         intake,
         club,
+        clubBook,
         account,
       ]),
     ]),

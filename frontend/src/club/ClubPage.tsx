@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { api, need, type Schemas } from "../api/client";
@@ -29,6 +30,16 @@ export function ClubPage() {
     <div className="mx-auto grid max-w-4xl gap-4 p-5">
       <h1 className="text-2xl">{data.data.name}</h1>
       <People club={data.data} owner={owner} />
+      <section className="grid gap-2 rounded-lg border border-line bg-sheet p-4">
+        <h2 className="text-lg">Playbook</h2>
+        <p>
+          Bands, cues, drills and words of the club’s own, seen beside the original with what they change in past
+          verdicts.{" "}
+          <Link to="/club/playbook" search={{}} className="font-semibold underline">
+            Open the club’s playbook
+          </Link>
+        </p>
+      </section>
       <Places may={data.data.role !== "helper"} />
       {owner && <Failures />}
       {owner && <Done />}

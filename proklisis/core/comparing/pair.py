@@ -16,7 +16,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.review import Review, playbook, run_sheet
+from proklisis.core.review import Review, book_of, run_sheet
 from proklisis.core.shapes.comparison import ComparedRow, Comparison, Matched
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.units import Unit
@@ -89,7 +89,7 @@ def pair(
             "a unit of only one run is named", "--unit-a" if unit_a is None else "--unit-b",
             "name a unit of both, or of neither",
         )  # fmt: skip
-    book = playbook(a.sheet.discipline)
+    book = book_of(a.sheet)
     one, other = a.side(unit_a), b.side(unit_b)
     same = pairs(one.units, other.units, mirror)
     if one.units and other.units and not same:

@@ -15,7 +15,7 @@ from proklisis.core.playbook.bands import WantedBand, bands_in
 from proklisis.core.playbook.under import Under, apply_schools, chosen_schools
 from proklisis.core.playbook.words import LIMBS, phase_words, unit_words
 from proklisis.core.readings.readings import Reading
-from proklisis.core.review import Review, playbook
+from proklisis.core.review import Review, book_of
 from proklisis.core.shapes.turn_sheet import (
     AgainstBand,
     ChoosableColumn,
@@ -51,7 +51,7 @@ def turn_sheet(
     """
     done = run.review
     assert done is not None
-    whole = playbook(run.sheet.discipline)
+    whole = book_of(run.sheet)
     schools = chosen_schools(run.sheet, whole)
     book, _ = apply_schools(whole, schools)
     under = Under(book, run.sheet, schools)

@@ -21,7 +21,7 @@ from proklisis.core.playbook.schema import Band, Condition, Playbook
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings.readings import Reading
-from proklisis.core.review import Review, playbook
+from proklisis.core.review import Review, book_of
 from proklisis.core.rider.mass import MIDPOINTS
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
@@ -88,9 +88,7 @@ def ask_first(
 
     ``done`` is the review that ``sheet`` and ``prescription`` were made from.
     """
-    book, _ = apply_schools(
-        playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
-    )
+    book, _ = apply_schools(book_of(sheet), chosen_schools(sheet, book_of(sheet)))
     weights = _weights(book, prescription)
     units = {u.n: u for u in done.units}
     readings: dict[tuple[str, str | None, str | None], dict[int, Reading]] = defaultdict(dict)

@@ -16,7 +16,7 @@ from proklisis.core.maps.snow import arcs, gates
 from proklisis.core.maps.water import crossings, drops, gybes, rides
 from proklisis.core.playbook.bands import bands_in
 from proklisis.core.playbook.under import Under, apply_schools, chosen_schools
-from proklisis.core.review import figures_of, playbook
+from proklisis.core.review import book_of, figures_of, playbook
 from proklisis.core.rider.figure import Figure
 from proklisis.core.shapes.run_map import RunMap
 
@@ -44,7 +44,7 @@ def run_map(run: Run, draws: int = DRAWS) -> RunMap:
     """
     done = run.review
     assert done is not None
-    whole = playbook(run.sheet.discipline)
+    whole = book_of(run.sheet)
     if not has_map(run.sheet.discipline):
         raise InputError(f"{whole.title.lower()} has no map", "discipline", "look at its sheet")
     if not done.units:

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema
 from pydantic.dataclasses import dataclass
 
+from proklisis.core.shapes.club_book import ClubBook
 from proklisis.core.tracks.tracks import View
 
 Level = Literal["novice", "intermediate", "advanced", "elite"]
@@ -166,4 +167,6 @@ class RunSheet(Strict):
     refused: list[Refused] = []
     observations: list[Observation] = []
     chosen: Chosen = Chosen()
+    #: What the club whose run it is changes in the playbook.
+    club_book: ClubBook | None = None
     previous: list[Aim] = []

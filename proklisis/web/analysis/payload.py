@@ -11,7 +11,7 @@ from proklisis.core.playbook.bands import wanted_bands
 from proklisis.core.playbook.under import apply_schools, chosen_schools
 from proklisis.core.playbook.words import unit_words
 from proklisis.core.readings.readings import side_gaps, side_means
-from proklisis.core.review import Review, playbook
+from proklisis.core.review import Review, book_of
 from proklisis.core.rider.mass import MIDPOINTS, centre_of_mass, com_weights
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.shown import DoubtChoice, RibbonBand, Shown, ShownDoubt
@@ -35,9 +35,7 @@ def _list(x: Array, places: int) -> list[float | None]:
 
 def bench(done: Review, sheet: RunSheet) -> Shown:
     """Frames, units, the Ribbon's signals, readings with ±, bands and the words for measures."""
-    book, _ = apply_schools(
-        playbook(sheet.discipline), chosen_schools(sheet, playbook(sheet.discipline))
-    )
+    book, _ = apply_schools(book_of(sheet), chosen_schools(sheet, book_of(sheet)))
     how = splitter(book.split or "")
     means = side_means(done.readings, done.units)
     used = sorted(

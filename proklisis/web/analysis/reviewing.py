@@ -47,6 +47,7 @@ from proklisis.web.analysis.version import version
 from proklisis.web.clips import uploading
 from proklisis.web.clips.camera import camera_facts, with_scene
 from proklisis.web.clips.gear import MARKABLE, check_mark, wanted_gear, with_gear
+from proklisis.web.clubs.books import changes_of
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
@@ -74,6 +75,7 @@ def about(run: Run) -> dict[str, Any]:
     return {
         "level": run.level, "rider": rider, "gear": run.gear, "conditions": run.conditions, "schools": schools_of(run)[0],
         "intention": {"text": run.intention_text, "faults": run.intention_faults},
+        "club_book": changes_of(run.club, run.discipline),
     }  # fmt: skip
 
 

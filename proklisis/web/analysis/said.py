@@ -17,10 +17,11 @@ from django.db.models import QuerySet
 from proklisis.core.errors import InputError
 from proklisis.core.playbook.check import nearest
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.review import judge, playbook
+from proklisis.core.review import book_of, judge
 from proklisis.core.shapes.prescription import Drill, Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.splitting.units import Unit
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.runs.models import Edit, Run
 
 OWN_DRILL = "own"
@@ -120,7 +121,7 @@ def _put(where: dict[str, Any], fault: str, what: Any) -> None:
 
 def judged(sheet: RunSheet, word: Word) -> tuple[RunSheet, Prescription]:
     """The sheet and its verdict under a coach's word; what was chosen and is not on the run any more is left out."""
-    book = playbook(sheet.discipline)
+    book = book_of(sheet)
     dropped = {i for i in word.dropped if i in book.faults}
     own = judge(sheet, dropped)
     found = {f["fault"] for f in own["findings"]}
@@ -135,10 +136,10 @@ def judged(sheet: RunSheet, word: Word) -> tuple[RunSheet, Prescription]:
     if any(chosen.values()):
         sheet = sheet.model_validate({**sheet.model_dump(by_alias=True), "chosen": chosen})
         own = judge(sheet, dropped)
-    return sheet, _in_own_words(own, word)
+    return sheet, _in_own_words(own, word, book)
 
 
-def _in_own_words(p: Prescription, word: Word) -> Prescription:
+def _in_own_words(p: Prescription, word: Word, book: Playbook) -> Prescription:
     """What the coach wrote for others than the main thing, and drills of their own."""
     out = deepcopy(p)
     for row in out["cues"]:
@@ -151,7 +152,7 @@ def _in_own_words(p: Prescription, word: Word) -> Prescription:
         elif out["main"] and out["main"]["fault"] == fault:
             continue  # the sheet said it
         else:
-            of_book = _of_book(p["discipline"], fault, drill)
+            of_book = _of_book(book, fault, drill)
             if of_book is None:
                 continue
             mine = of_book
@@ -168,19 +169,19 @@ def _own(fault: str, drill: dict[str, Any]) -> Drill:
     }  # fmt: skip
 
 
-def _of_book(discipline: str, fault: str, drill: str) -> Drill | None:
-    d = playbook(discipline).drills.get(drill)
-    if d is None:
+def _of_book(book: Playbook, fault: str, drill: str) -> Drill | None:
+    d = book.drills.get(drill)
+    if d is None or fault not in book.faults:
         return None
     return {
-        "id": drill, "fault": fault, "title": d.title, "sign": d.sign, "worse_first": playbook(discipline).faults[fault].worse_first,
+        "id": drill, "fault": fault, "title": d.title, "sign": d.sign, "worse_first": book.faults[fault].worse_first,
         "steps": [{"stage": x.stage, "text": x.text, "dose": x.dose} for x in d.steps],
     }  # fmt: skip
 
 
 def check_said(run: Run, kind: str, values: dict[str, Any]) -> None:
     """Raise InputError for a note or a choice that the run's discipline does not know."""
-    book = playbook(run.discipline)
+    book = club_playbook(run.club, run.discipline)
 
     def known(i: str, ids: Iterable[str], where: str) -> None:
         if i not in (ids := list(ids)):

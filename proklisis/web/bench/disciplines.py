@@ -15,8 +15,10 @@ from proklisis.core.maps.maps import has_map
 from proklisis.core.playbook.conditions import KINDS, Kind, in_one_unit, read_rope, rope_words
 from proklisis.core.playbook.phases import phase_words
 from proklisis.core.playbook.schema import Playbook
-from proklisis.core.review import playbook, playbook_ids
+from proklisis.core.review import playbook_ids
 from proklisis.web.bench.figures import FigureSerializer, figure_of
+from proklisis.web.clubs.access import coach_of
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.errors import ProblemSerializer
 
 
@@ -136,5 +138,6 @@ class RopeView(APIView):
 class DisciplinesView(APIView):
     @extend_schema(responses=DisciplineSerializer(many=True))
     def get(self, request: Request) -> Response:
-        books = [playbook(i) for i in playbook_ids()]
+        club = coach_of(request).club
+        books = [club_playbook(club, i) for i in playbook_ids()]
         return Response(DisciplineSerializer([_words(b) for b in books], many=True).data)

@@ -29,6 +29,7 @@ from proklisis.web.analysis.said import (
     word_of,
 )
 from proklisis.web.clubs.access import coach_of
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, one_writer
@@ -101,7 +102,7 @@ class SayingActions(viewsets.GenericViewSet[Run]):
     def notable(self, request: Request, pk: str) -> Response:
         """What may be noted by eye on this run, the likeliest first."""
         run = self._judged()
-        book = playbook(run.discipline)
+        book = club_playbook(run.club, run.discipline)
         prescription = cast(Prescription, run.result.prescription)
         rows = notable(book, run.level, prescription, habits(run, coach_of(request).user))  # type: ignore[arg-type]
         items = [{"id": r.id, "title": r.title, "kind": r.kind, "open": r.open} for r in rows]
@@ -113,7 +114,7 @@ class SayingActions(viewsets.GenericViewSet[Run]):
     def choices(self, request: Request, pk: str) -> Response:
         """What a coach may put in place of the software's cue and drill, fault by fault."""
         run = self._judged()
-        book = playbook(run.discipline)
+        book = club_playbook(run.club, run.discipline)
         cues, drills = Counter[tuple[str, str]](), Counter[tuple[str, str]]()
         for e in preferred(run, Edit.Kind.CUE)[:LAST_CHOICES]:
             cues[e.values["fault"], e.values["cue"]] += 1
@@ -215,7 +216,7 @@ def _with(chosen: dict[str, str], question: str, option: str | None) -> dict[str
 
 def said_of(run: Run, units: list[Any]) -> dict[str, Any]:
     """What the coach said of a run, for the Bench: ``seen`` and ``word``."""
-    book = playbook(run.discipline)
+    book = club_playbook(run.club, run.discipline)
     edits = in_force(run)
     spans = [Span(u["n"], u["start"], u["end"]) for u in units]
     titles = {

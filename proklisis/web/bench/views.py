@@ -53,6 +53,7 @@ from proklisis.web.bench.shown import (
 )
 from proklisis.web.clips import gear
 from proklisis.web.clubs.access import coach_of, for_coaches, in_feet_for
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.clubs.entries import opened
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Result, Run
@@ -256,7 +257,7 @@ class BenchActions(SayingActions, SeveralActions):
 
 def _in_words(edit: Edit) -> str:
     v, kind = edit.values, edit.kind
-    book = playbook(edit.run.discipline)
+    book = club_playbook(edit.run.club, edit.run.discipline)
 
     def title(i: str) -> str:
         own = book.noted.get(i, i)

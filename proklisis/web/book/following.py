@@ -9,11 +9,11 @@ from proklisis.core.errors import InputError
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.cues import in_vain, next_cue, next_drill, outcome
 from proklisis.core.playbook.words import followed_words, phase_words, value_words
-from proklisis.core.review import playbook
 from proklisis.core.shapes.prescription import Followed
 from proklisis.web.analysis.compared import compared
 from proklisis.web.analysis.said import preferred
 from proklisis.web.book.outcomes import day_of, outcomes
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.scripts.composing import ladder_begins, script_of
@@ -44,7 +44,7 @@ def instead(run: Run, last: Prescribed) -> dict[str, str] | None:
     same = [x.outcome for g in given if g.prescribed.cue == last.cue for x in g.later if x.on <= day_of(run)]  # fmt: skip
     if not in_vain(same):
         return None
-    book, cues = playbook(run.discipline), [g.prescribed.cue for g in given]
+    book, cues = club_playbook(run.club, run.discipline), [g.prescribed.cue for g in given]
     own = [
         e.values["cue"] for e in preferred(run, Edit.Kind.CUE) if e.values["fault"] == last.fault
     ]

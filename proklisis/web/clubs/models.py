@@ -32,6 +32,31 @@ class Club(models.Model):
         return self.name
 
 
+class OwnBook(models.Model):
+    """What a club changes in a discipline's playbook: what is on, and what is being prepared."""
+
+    club = models.ForeignKey(Club, on_delete=models.CASCADE, related_name="own_books")
+    discipline = models.CharField(max_length=40)
+    draft = models.JSONField(default=dict, help_text="a core ClubBook, with schools beside it")
+    on = models.JSONField(
+        default=dict, help_text="what runs are judged by; empty: the playbook's own"
+    )
+    before = models.JSONField(default=dict, help_text="what was on before the last switch")
+    version = models.PositiveIntegerField(default=0, help_text="how often it was changed")
+    switched_at = models.DateTimeField(null=True)
+    switched_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
+    )
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["club", "discipline"], name="one_own_book_each")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.club}: {self.discipline}"
+
+
 class Coach(models.Model):
     """A person who may log in, and the one club whose rows they may see."""
 

@@ -18,11 +18,13 @@ from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.words import lower_first, target_words, unit_words, value_words
-from proklisis.core.review import playbook
+from proklisis.core.review import book_of, playbook
 from proklisis.core.shapes.comparison import BestUnit, ComparedRow, Comparison
 from proklisis.core.shapes.prescription import Target
+from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import whole
 from proklisis.web.references.models import Reference, in_force
@@ -138,7 +140,7 @@ class PairView(APIView):
         answer = {
             "comparison": got,
             "rows": [{**row_in_words(r), "each_frame": _each_frame(r, a, b), "target": _target(r, aims)} for r in got["rows"]],
-            "same": matched_units(a, b, units, mirror), "chain": _titles(got, a.sheet.discipline),
+            "same": matched_units(a, b, units, mirror), "chain": _titles(got, a.sheet),
         }  # fmt: skip
         return Response(in_feet(answer, NOT_SENTENCES) if in_feet_for(request) else answer)
 
@@ -234,7 +236,7 @@ def _target(r: ComparedRow, aims: list[Target]) -> str:
 
 
 def _reference_words(kept: Reference) -> str:
-    faults = playbook(kept.run.discipline).faults
+    faults = club_playbook(kept.club, kept.run.discipline).faults
     what = f" for {lower_first(faults[kept.fault].title)}" if kept.fault in faults else ""
     return f"reference{what}: {kept.run.rider.name}"
 
@@ -271,9 +273,9 @@ def row_in_words(r: dict[str, Any] | Any) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _titles(got: Comparison, discipline: str) -> list[str]:
+def _titles(got: Comparison, sheet: RunSheet) -> list[str]:
     first = got["first_difference"]
-    return [playbook(discipline).faults[i].title for i in first["chain"]] if first else []
+    return [book_of(sheet).faults[i].title for i in first["chain"]] if first else []
 
 
 def _each_frame(r: Any, a: core.Run, b: core.Run) -> bool:

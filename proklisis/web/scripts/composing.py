@@ -9,9 +9,10 @@ from django.utils import timezone
 
 from proklisis.core.playbook.cues import next_step, outcome
 from proklisis.core.playbook.words import day_words, describe_evidence, target_words
-from proklisis.core.review import nothing_found, playbook
+from proklisis.core.review import nothing_found
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.web.analysis.said import Word, in_force, notes_of, word_of
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.runs.models import Run
 from proklisis.web.scripts.models import ClubText, Script, Tick
 from proklisis.web.scripts.practice import planned
@@ -47,7 +48,7 @@ def film_again(run: Run, script: Script, begins: dict[str, int] | None = None) -
 
 def composed(run: Run, script: Script) -> dict[str, Any]:
     """The verdict with what the coach writes around it."""
-    book = playbook(run.discipline)
+    book = club_playbook(run.club, run.discipline)
     prescription: Prescription = run.result.prescription
     edits = in_force(run)
     # What was dropped before the run's discipline was put right says nothing of this one.

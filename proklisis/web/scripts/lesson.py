@@ -19,6 +19,7 @@ from proklisis.core.playbook.words import upper_first
 from proklisis.core.review import playbook, playbook_ids
 from proklisis.figures import figure_file
 from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.clubs.books import club_playbook
 from proklisis.web.clubs.models import Club
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.runs.models import Edit
@@ -59,7 +60,7 @@ def cues_of_club(club: Club, discipline: str, fault: str) -> list[str]:
         kind=Edit.Kind.CUE, undone=False, run__club=club, run__discipline=discipline, run__removed_at=None,
         values__fault=fault,
     ).values_list("values__cue", flat=True)  # fmt: skip
-    known = set(playbook(discipline).faults[fault].cues)
+    known = set(club_playbook(club, discipline).faults[fault].cues)
     return [c for c, _ in Counter(c for c in said if c and c not in known).most_common(MOST_OWN)]
 
 
@@ -69,7 +70,7 @@ def lesson_sheet(
     """A fault as a lesson sheet, PDF; NotFound for a fault that nobody knows."""
     if discipline not in playbook_ids() or fault not in playbook(discipline).faults:
         raise NotFound("There is no such fault.")
-    words = lesson(playbook(discipline), fault, club.name, feet)
+    words = lesson(club_playbook(club, discipline), fault, club.name, feet)
     own = cues_of_club(club, discipline, fault)
     html = render_to_string(
         "scripts/lesson.html", {**words, "own": own, "size": asked_size(request)}

@@ -14,8 +14,9 @@ from rest_framework.views import APIView
 
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.playbook.words import describe_evidence
-from proklisis.core.review import playbook
-from proklisis.web.clubs.access import in_feet_for, of_club
+from proklisis.web.clubs.access import coach_of, in_feet_for
+from proklisis.web.clubs.books import club_playbook
+from proklisis.web.clubs.models import Club
 from proklisis.web.runs.models import Run
 
 STALE = "Something was changed since it was judged. Open its Script first."
@@ -54,21 +55,23 @@ class TogetherView(APIView):
     @extend_schema(responses={200: TogetherSerializer(many=True)})
     def get(self, request: Request) -> Response:
         """Groups of two or more, the largest first."""
-        said = groups(of_club(Run.objects.all(), request))
+        said = groups(coach_of(request).club)
         return Response(in_feet(said, NOT_SENTENCES) if in_feet_for(request) else said)
 
 
-def groups(runs: Any) -> list[dict[str, Any]]:
-    """Unapproved judged runs by discipline, main cause and level; those of one are no group."""
+def groups(club: Club) -> list[dict[str, Any]]:
+    """A club's unapproved judged runs by discipline, main cause and level; those of one are no group."""
     waiting = (
-        runs.filter(part_of=None, result__isnull=False, rider__removed_at=None)
+        Run.objects.filter(
+            club=club, removed_at=None, part_of=None, result__isnull=False, rider__removed_at=None
+        )
         .exclude(script__approved_at__isnull=False)
         .annotate(
             main=KeyTextTransform("fault", KeyTransform("main", "result__prescription")),
             judged=KeyTransform("main", "result__prescription"),
             found=KeyTransform("findings", "result__prescription"),
         )
-        .exclude(main=None)
+        .filter(main__isnull=False)
         .select_related("rider", "script", "telling", "result")
         .defer("camera", "result__sheet", "result__bench", "result__prescription", "script__approved", "telling__body")
         .order_by("-added")[:MOST_RUNS]
@@ -80,7 +83,7 @@ def groups(runs: Any) -> list[dict[str, Any]]:
     for (discipline, fault, level), rows in sorted(sets.items(), key=lambda x: -len(x[1])):
         if len(rows) < 2:
             continue
-        book = playbook(discipline)
+        book = club_playbook(club, discipline)
         out.append({
             "discipline": discipline, "discipline_title": book.title, "fault": fault, "level": level,
             "title": book.faults[fault].title if fault in book.faults else rows[0].judged["title"],

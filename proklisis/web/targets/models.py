@@ -7,7 +7,7 @@ from django.contrib.auth.models import User
 from django.db import models
 
 from proklisis.core.playbook.followed import aims_with
-from proklisis.core.review import playbook
+from proklisis.core.review import book_of
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import Aim, RunSheet
 from proklisis.web.runs.models import Run
@@ -76,7 +76,8 @@ def prescribe(
     if main is None:
         return
     kept = run.result.together or run.result.sheet
-    aims = aims_with(RunSheet.model_validate(kept), playbook(run.discipline), prescription)
+    sheet = RunSheet.model_validate(kept)
+    aims = aims_with(sheet, book_of(sheet), prescription)
     drill = next((d["id"] for d in prescription["drills"] if d["fault"] == main["fault"]), "")
     Prescribed.objects.create(
         run=run, fault=main["fault"], title=main["title"], cue=main["cue"], drill=drill, level=prescription["level"],

@@ -11,7 +11,7 @@ from proklisis.core.errors import InputError
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
 from proklisis.core.playbook.check import first_problem
 from proklisis.core.playbook.words import day_words
-from proklisis.core.review import Review, playbook
+from proklisis.core.review import Review, book_of
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.shapes.telling import Played
 from proklisis.core.shapes.telling import Telling as Told
@@ -75,7 +75,7 @@ def proposed(run: Run, done: Review, seen: Seen, feet: bool) -> Told:
     script = getattr(run, "script", None)
     again = day_words(script.retest_on) if script is not None and script.retest_on else ""
     told = propose(
-        sheet, playbook(run.discipline), run.result.prescription, done.units, done.readings, seen, has.__contains__, again
+        sheet, book_of(sheet), run.result.prescription, done.units, done.readings, seen, has.__contains__, again
     )  # fmt: skip
     return cast(Told, in_feet(told, NOT_SENTENCES)) if feet else told
 

@@ -1,0 +1,1 @@
+"""The club's own playbook: prepared, held against past verdicts, switched on and off."""
