@@ -9,6 +9,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from proklisis.web.runs.models import packed
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -244,7 +246,7 @@ def test_one_press_is_one_mark_and_none_is_swallowed_or_held_up(window, measured
     from proklisis.web.runs.blobs import pack, unpack
     from tests.web.test_clip_page import body_only
 
-    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    measured.track_sets.create(file=packed(pack(body_only(unpack(measured.track_sets.get().data)))))
     window.open_bench(measured.pk)
     page = window.page
     joint = page.locator("[data-landmark=l_ankle]").bounding_box()

@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from proklisis.web.analysis.carrying import carry_now
 from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Run, packed
 from tests.web.conftest import TWO
 from tests.web.test_clip_page import body_only
 
@@ -129,7 +129,7 @@ def test_another_rider_in_the_picture_is_followed_instead(window, measured):
 
 
 def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
-    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    measured.track_sets.create(file=packed(pack(body_only(unpack(measured.track_sets.get().data)))))
     window.open_bench(measured.pk)
     page = window.page
     page.get_by_label("Mark gear").select_option("l_ski_tip")
@@ -153,7 +153,7 @@ def test_gear_is_put_on_the_picture_and_taken_back(window, measured):
 
 def test_skis_that_are_marked_by_hand_come_to_be_a_number(window, measured, simulated, short_clip):
     truth = simulated({"not_level": 1.6}, seed=103, units=2, view="front").exact
-    measured.track_sets.create(data=pack(body_only(unpack(measured.track_sets.get().data))))
+    measured.track_sets.create(file=packed(pack(body_only(unpack(measured.track_sets.get().data)))))
     with short_clip.open("rb") as f:
         measured.clip.original.save("run.mp4", f)
     refresh(measured)

@@ -24,7 +24,7 @@ from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.intake import looking
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs.blobs import pack, pack_index
-from proklisis.web.runs.models import Clip, Run, TrackSet
+from proklisis.web.runs.models import Clip, Run, TrackSet, packed
 
 
 def pytest_collection_modifyitems(items):
@@ -109,7 +109,7 @@ def measured_run(
         with clip_path.open("rb") as f:
             clip.working.save("run.mp4", File(f), save=False)
     clip.save()
-    TrackSet.objects.create(run=run, data=pack(tracks))
+    TrackSet.objects.create(run=run, file=packed(pack(tracks)))
     refresh(run)
     Run.objects.filter(pk=run.pk).update(state=Run.State.READY, progress=1)
     run.refresh_from_db()

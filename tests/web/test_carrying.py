@@ -12,7 +12,7 @@ from proklisis.web.analysis import carrying
 from proklisis.web.analysis.carrying import carry_now
 from proklisis.web.clips.gear import wanted_gear
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Run, packed
 from tests.web.test_clip_page import body_only
 
 pytestmark = pytest.mark.django_db
@@ -23,7 +23,7 @@ def bare(run) -> Run:
     """A run whose skis are not followed."""
     with run.clip.working.open("rb") as f:
         run.clip.original.save("run.mp4", f)
-    run.track_sets.create(data=pack(body_only(unpack(run.track_sets.get().data))))
+    run.track_sets.create(file=packed(pack(body_only(unpack(run.track_sets.get().data)))))
     return run
 
 

@@ -15,7 +15,7 @@ from proklisis.web.analysis.carrying import carry_now
 from proklisis.web.analysis.reviewing import corrected, refresh
 from proklisis.web.clips.gear import wanted_gear
 from proklisis.web.runs.blobs import pack, unpack
-from proklisis.web.runs.models import Run
+from proklisis.web.runs.models import Run, packed
 from tests.stand import SIDES, from_the_stand
 from tests.web.conftest import TWO, client_of, measured_run, new_coach
 
@@ -232,7 +232,7 @@ def test_a_person_who_was_followed_already_is_back_at_once_with_the_corrections_
     # Until the other one has been followed, the run is what it was.
     assert page(client, run)["chosen"] == 0
     assert len(client.get(f"/api/runs/{run.pk}/bench").json()["corrections"]) == 1
-    run.track_sets.create(data=run.track_sets.get().data, person=1)
+    run.track_sets.create(file=packed(run.track_sets.get().data), person=1)
     Run.objects.filter(pk=run.pk).update(state="ready", follow_again=False)
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
     assert (bench["corrections"], bench["can_undo"], page(client, run)["chosen"]) == ([], False, 1)
@@ -342,7 +342,7 @@ def test_gear_is_marked_in_a_few_frames_and_carried(client, run, simulated):
     with run.clip.working.open("rb") as f:
         run.clip.original.save("run.mp4", f)
     stored = run.track_sets.get()
-    run.track_sets.create(data=pack(body_only(unpack(stored.data))))
+    run.track_sets.create(file=packed(pack(body_only(unpack(stored.data)))))
     bench = client.get(f"/api/runs/{run.pk}/bench").json()
     assert "l_ski_tip" not in bench["points"]
     assert "l_ski_tip" in bench["markable"]

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from django.core.files.storage import default_storage
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.test import TestCase
 
 from proklisis.core.errors import InputError
 from proklisis.core.review import review
 from proklisis.simulate.run import simulate
 from proklisis.web.analysis import reviewing
 from proklisis.web.analysis.kept import pack_review, unpack_review
-from proklisis.web.runs.models import KeptReview
+from proklisis.web.analysis.reviewing import refresh, reviewed
+from proklisis.web.runs.models import KeptReview, Run
 
 
 @pytest.mark.parametrize(
@@ -70,3 +75,44 @@ def test_a_result_of_before_that_cannot_be_worked_out_says_why(client, run, monk
     monkeypatch.setattr(reviewing, "review", broken)
     refused = client.get(f"/api/runs/{run.pk}/trace?measure=lean")
     assert refused.status_code == 409 and "upside down" in refused.json()["problem"]
+
+
+@pytest.mark.django_db
+def test_tracks_and_reviews_lie_in_the_store_and_an_old_row_still_reads_the_newest(client, run):
+    old = KeptReview.objects.get(result__run=run)
+    assert default_storage.exists(old.file.name) and default_storage.exists(run.tracks.file.name)
+    with TestCase.captureOnCommitCallbacks(execute=True):
+        refresh(run)
+    new = KeptReview.objects.get(result__run=run)
+    assert new.file.name != old.file.name
+    # The old file is cleared away; whoever loaded the row before reads what stands now.
+    default_storage.delete(old.file.name)
+    assert old.data == new.data
+
+
+@pytest.mark.django_db
+def test_a_review_that_is_gone_is_worked_out_again(client, run):
+    kept = KeptReview.objects.get(result__run=run)
+    default_storage.delete(kept.file.name)
+    assert len(reviewed(run).units) == len(run.result.bench["units"])
+    assert default_storage.exists(KeptReview.objects.get(result__run=run).file.name)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_an_upgrade_moves_tracks_to_the_store_and_a_roll_back_brings_them_home(run):
+    before = bytes(run.tracks.data), bytes(KeptReview.objects.get(result__run=run).data)
+    executor = MigrationExecutor(connection)
+    newest = [n for n in executor.loader.graph.leaf_nodes() if n[0] == "runs"]
+    try:
+        executor.migrate([("runs", "0024_presses")])
+        old = executor.loader.project_state([("runs", "0024_presses")]).apps
+        rows = (
+            old.get_model("runs", "TrackSet").objects.get(),
+            old.get_model("runs", "KeptReview").objects.get(),
+        )
+        assert tuple(bytes(r.data) for r in rows) == before
+    finally:
+        executor = MigrationExecutor(connection)
+        executor.migrate(newest)
+    assert bytes(Run.objects.get(pk=run.pk).tracks.data) == before[0]
+    assert bytes(KeptReview.objects.get(result__run=run).data) == before[1]

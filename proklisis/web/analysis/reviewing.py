@@ -51,7 +51,7 @@ from proklisis.web.clubs.books import changes_of
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.blobs import unpack, unpack_index
 from proklisis.web.runs.jobs import put_once
-from proklisis.web.runs.models import Edit, KeptReview, Result, Run
+from proklisis.web.runs.models import Edit, KeptReview, Result, Run, packed
 from proklisis.web.runs.writing import changed, judged_anew, one_measuring
 from proklisis.web.targets.models import aims_for
 
@@ -173,13 +173,13 @@ def reviewed(run: Run) -> Review:
     if not hasattr(run, "result"):
         raise Conflict("This run is not measured yet. Wait until its analysis is done.")
     brought_up_to_date(run)
-    kept = KeptReview.objects.filter(result__run=run).first()
-    if kept is None:  # of before reviews were kept
+    kept = _kept(run.result)
+    if kept is None:  # of before reviews were kept, or of a backup that was older than its file
         now = refresh(run)
-        kept = KeptReview.objects.filter(result=now).first()
+        kept = _kept(now)
         if kept is None:
             raise Conflict(f"This run cannot be worked out as it stands: {now.trouble}")
-    return unpack_review(kept.data)
+    return kept
 
 
 def _reviewed(run: Run) -> Review:
@@ -391,7 +391,7 @@ def _measured(run: Run) -> Result:
             fields["took_s"] = monotonic() - began
         result = Result.objects.update_or_create(run=run, defaults=fields)[0]
         if kept is not None:
-            KeptReview.objects.update_or_create(result=result, defaults={"data": kept})
+            KeptReview.objects.update_or_create(result=result, defaults={"file": packed(kept)})
         if run.part_of_id is not None and values:
             judged_anew(run=run.part_of_id)
         return result
@@ -399,7 +399,10 @@ def _measured(run: Run) -> Result:
 
 def _kept(result: Result) -> Review | None:
     kept = KeptReview.objects.filter(result=result).first()
-    return None if kept is None else unpack_review(kept.data)
+    try:
+        return None if kept is None else unpack_review(kept.data)
+    except FileNotFoundError:
+        return None
 
 
 def _worked_out(run: Run, done: Review) -> dict[str, Any]:

@@ -28,7 +28,7 @@ from proklisis.web.clips.views import UploadSerializer
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import queueing
 from proklisis.web.runs.blobs import pack
-from proklisis.web.runs.models import Edit, Run
+from proklisis.web.runs.models import Edit, Run, packed
 from proklisis.web.runs.serializers import RunSerializer
 
 #: Formats in which tracks are saved, and their files' endings.
@@ -75,7 +75,7 @@ class TracksActions(viewsets.GenericViewSet[Run]):
             run.pieces.all().delete()
             run.follow_again = False
             run.save(update_fields=["follow_again"])
-            run.track_sets.create(data=pack(imported(tracks)), person=run.clip.chosen)
+            run.track_sets.create(file=packed(pack(imported(tracks))), person=run.clip.chosen)
             queueing.enqueue(run)
         return Response(self.get_serializer(run).data, status=status.HTTP_202_ACCEPTED)
 

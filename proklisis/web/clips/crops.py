@@ -67,7 +67,7 @@ def box_of(tracks: Tracks, number: int, width: int, height: int) -> list[float]:
 def make(track_set_id: int) -> None:
     """Make what is asked for of these tracks, some at a time, until nothing is left."""
     stored = (
-        TrackSet.objects.defer("data").select_related("run__clip__film").filter(pk=track_set_id).first()
+        TrackSet.objects.select_related("run__clip__film").filter(pk=track_set_id).first()
     )  # fmt: skip
     if stored is None or not hasattr(stored.run, "clip"):
         return

@@ -20,7 +20,7 @@ from proklisis.web.stored import file_names
 #: A file that no row knows of is left alone so long: a row may be on its way.
 STRAY_AFTER = timedelta(hours=12)
 #: Where rows keep their files.
-FOLDERS = ("originals", "working", "pictures", "arriving")
+FOLDERS = ("originals", "working", "pictures", "tracks", "arriving")
 
 
 def remove(run: Run, at: datetime | None = None) -> None:

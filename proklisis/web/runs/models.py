@@ -7,6 +7,7 @@ from pathlib import PurePath
 from typing import Any
 
 from django.conf import settings
+from django.core.files.base import ContentFile
 from django.db import models
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
@@ -261,19 +262,59 @@ class UploadPart(models.Model):
         ]
 
 
-class TrackSet(models.Model):
-    """Landmarks of a run as one source gave them, compressed. Never changed once saved."""
+def tracks_path(row: Packed, name: str) -> str:
+    return _place("tracks", row.of_run, name)
+
+
+def packed(data: bytes) -> ContentFile[bytes]:
+    """Compressed arrays as a file to be kept."""
+    return ContentFile(data, name="packed.npz")
+
+
+class Packed(models.Model):
+    """A row with arrays that are too large for the database: they are kept as a file, compressed."""
+
+    file = models.FileField(upload_to=tracks_path, max_length=200)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def of_run(self) -> int:
+        """The number of the run it belongs to."""
+        raise NotImplementedError
+
+    @property
+    def data(self) -> bytes:
+        """What is kept. FileNotFoundError where the file is gone."""
+        try:
+            return self._read()
+        except FileNotFoundError:
+            # It may have been written anew, and the old one cleared away, since this row was loaded.
+            self.refresh_from_db(fields=["file"])
+            return self._read()
+
+    def _read(self) -> bytes:
+        with self.file.storage.open(self.file.name or "", "rb") as f:
+            return bytes(f.read())
+
+
+class TrackSet(Packed):
+    """Landmarks of a run as one source gave them. Never changed once saved."""
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="track_sets")
     source = models.CharField(max_length=12, default="tracker")
     person = models.PositiveSmallIntegerField(
         default=0, help_text="whom of the clip's people it follows"
     )
-    data = models.BinaryField()
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["-id"]
+
+    @property
+    def of_run(self) -> int:
+        return self.run_id
 
 
 def crop_path(crop: Crop, name: str) -> str:
@@ -480,8 +521,11 @@ class Result(models.Model):
         return found
 
 
-class KeptReview(models.Model):
+class KeptReview(Packed):
     """The review that a run's result was written from, for what reads frames and readings and not only words."""
 
     result = models.OneToOneField(Result, on_delete=models.CASCADE, related_name="review")
-    data = models.BinaryField()
+
+    @property
+    def of_run(self) -> int:
+        return self.result.run_id

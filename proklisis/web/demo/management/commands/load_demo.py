@@ -35,7 +35,7 @@ from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
 from proklisis.web.riders.models import Rider, RiderAccount, Whose
 from proklisis.web.runs.blobs import unpack
-from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet
+from proklisis.web.runs.models import Clip, Edit, Film, Run, TrackSet, packed
 from proklisis.web.runs.queueing import enqueue
 from proklisis.web.scripts.approving import approve
 from proklisis.web.scripts.composing import script_of
@@ -161,6 +161,6 @@ class Command(BaseCommand):
         with path.open("rb") as f:
             clip.working.save(path.name, File(f), save=False)
         clip.save()
-        TrackSet.objects.create(run=run, data=path.with_suffix(".npz").read_bytes())
+        TrackSet.objects.create(run=run, file=packed(path.with_suffix(".npz").read_bytes()))
         refresh(run)
         Run.objects.filter(pk=run.pk).update(state=Run.State.READY, progress=1.0)
