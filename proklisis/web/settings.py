@@ -117,6 +117,8 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
+#: Whoever says this word may make a club with its first owner; empty: nobody may.
+NEW_CLUBS = os.environ.get("PROKLISIS_NEW_CLUBS", "")
 #: Passwords, second factors and sessions are looked after by allauth, over its JSON interface only.
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)

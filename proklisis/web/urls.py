@@ -21,6 +21,7 @@ from proklisis.web.book.views import BookTableView, BookView, FollowingView, Led
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubbook import views as clubbook
 from proklisis.web.clubs import done, joining, members
+from proklisis.web.clubs.beginning import NewClubView
 from proklisis.web.clubs.places import PlaceViewSet
 from proklisis.web.clubs.qr import PictureOfSecretView
 from proklisis.web.clubs.views import SessionView
@@ -104,6 +105,7 @@ def page(request: HttpRequest) -> HttpResponseBase:
 
 api = [
     path("session", SessionView.as_view()),
+    path("new-club", NewClubView.as_view()),
     path("account/secret-picture", PictureOfSecretView.as_view()),
     path("club", members.ClubView.as_view()),
     path("club/members/<int:member>", members.MemberView.as_view()),

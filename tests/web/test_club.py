@@ -12,7 +12,7 @@ from django.contrib.auth.models import User
 from django.core import mail
 from rest_framework.test import APIClient
 
-from proklisis.web.clubs.models import Coach, Invitation, Role
+from proklisis.web.clubs.models import Club, Coach, Invitation, Role
 from tests.web.conftest import client_of, new_coach
 
 pytestmark = pytest.mark.django_db
@@ -334,3 +334,35 @@ class TestWhoDidWhat:
         assert "Wren" not in str(client_of(stranger).get("/api/club/done").json())
         assert self.rows(owner, find="wren")
         assert self.rows(owner, find="nobody at all") == []
+
+
+class TestNewClub:
+    SAID = {"code": "open water", "club": "Brightmere", "name": "Ilse", "username": "ilse", "password": "quiet-river-stone"}  # fmt: skip
+
+    def make(self, **other):
+        return APIClient().post("/api/new-club", {**self.SAID, **other}, format="json")
+
+    def test_whoever_knows_the_word_makes_a_club_and_owns_it(self, settings, coach):
+        settings.NEW_CLUBS = "open water"
+        assert self.make().status_code == 201
+        own = APIClient()
+        login = {"username": "ilse", "password": "quiet-river-stone"}
+        who = own.post("/api/session", login, format="json").json()
+        assert (who["club"], who["role"]) == ("Brightmere", "owner")
+        assert own.get("/api/riders").json()["count"] == 0
+        assert (
+            own.post("/api/club/invitations", {"role": "coach"}, format="json").status_code == 201
+        )
+
+    def test_a_wrong_word_a_taken_name_or_a_short_password_makes_nothing(self, settings, coach):
+        settings.NEW_CLUBS = "open water"
+        assert self.make(code="open sea").status_code == 403
+        assert self.make(club=coach.club.name).status_code == 409
+        assert self.make(username=coach.user.username).status_code == 409
+        assert self.make(password="short").status_code == 400
+        assert not Club.objects.filter(name="Brightmere").exists()
+
+    def test_where_there_is_no_word_nobody_makes_one(self, settings, db):
+        settings.NEW_CLUBS = ""
+        assert self.make(code="").status_code == 404
+        assert not Club.objects.exists()

@@ -40,6 +40,7 @@ OPEN = (
     "api/sent/",
     "api/calendar/",
     "api/mine/invitations/",
+    "api/new-club",
 )
 #: For riders and guardians, and for nobody else.
 MINE = "api/mine"

@@ -12,11 +12,13 @@ export interface Joining {
 
 /** What somebody says of themselves to have an account. */
 export function JoinFields({
+  label = "Join",
   busy,
   error,
   fields,
   onJoin,
 }: {
+  label?: string;
   busy: boolean;
   error: string | undefined;
   fields: Record<string, string>;
@@ -64,7 +66,7 @@ export function JoinFields({
         </p>
       )}
       <Button type="submit" tone="main" className="justify-center" disabled={busy}>
-        Join
+        {label}
       </Button>
     </form>
   );

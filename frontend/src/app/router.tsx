@@ -62,6 +62,12 @@ const join = createRoute({
   component: lazyRouteComponent(() => import("../account/Join"), "Join"),
 });
 
+const newClub = createRoute({
+  getParentRoute: () => root,
+  path: "/new-club",
+  component: lazyRouteComponent(() => import("../account/NewClub"), "NewClub"),
+});
+
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
@@ -225,6 +231,7 @@ export const makeRouter = (client: QueryClient) =>
       forgotten,
       newPassword,
       join,
+      newClub,
       inside.addChildren([
         desk,
         riders,
