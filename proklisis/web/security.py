@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import secrets
+import time
 from collections.abc import Callable
 
 from django.conf import settings
+from django.contrib.auth import logout
 from django.http import HttpRequest, HttpResponse
 
 from proklisis.web.shared_links import SHARED
 
+#: When a session began, seconds since 1970; kept in it.
+BEGAN = "began"
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-{nonce}'; style-src-attr 'none'; img-src 'self' blob: data:; "
     "media-src 'self' blob:; connect-src 'self'; font-src 'self'; worker-src 'self' blob:; object-src 'none'; "
@@ -33,6 +37,22 @@ def content_policy(
             response.headers["X-Robots-Tag"] = "noindex, nofollow"
             response.headers["Referrer-Policy"] = "no-referrer"
         return response
+
+    return middleware
+
+
+def sessions_end(
+    get_response: Callable[[HttpRequest], HttpResponse],
+) -> Callable[[HttpRequest], HttpResponse]:
+    """Middleware that ends a session when it is as old as one may become, however much it is used."""
+
+    def middleware(request: HttpRequest) -> HttpResponse:
+        if request.user.is_authenticated:
+            now = time.time()
+            began = request.session.setdefault(BEGAN, now)
+            if now - began > settings.SESSION_LONGEST.total_seconds():
+                logout(request)
+        return get_response(request)
 
     return middleware
 

@@ -47,6 +47,9 @@ CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("PROKLISIS_ORIGINS", "").split
 #: One switch for a server behind HTTPS: secure cookies, the redirect, the browser's memory of it, and the proxy's word for it.
 HTTPS = os.environ.get("PROKLISIS_HTTPS") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+if HTTPS:
+    # With this name a browser takes a cookie from this very host, over HTTPS, and from no other.
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
 SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 SECURE_REDIRECT_EXEMPT = [r"^(livez|healthz)$"]
@@ -105,6 +108,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "proklisis.web.security.sessions_end",
     "allauth.account.middleware.AccountMiddleware",
     "allauth.usersessions.middleware.UserSessionsMiddleware",
     "auditlog.middleware.AuditlogMiddleware",
@@ -137,6 +141,7 @@ ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
 ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = False
 USERSESSIONS_TRACK_ACTIVITY = True
+MFA_ADAPTER = "proklisis.web.clubs.adapter.EncryptedFactors"
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
 MFA_TOTP_ISSUER = "Proklisis"
 #: A phone's clock may be one step of half a minute off.
@@ -144,6 +149,8 @@ MFA_TOTP_TOLERANCE = 1
 #: A session ends after so long without a request.
 SESSION_COOKIE_AGE = int(os.environ.get("PROKLISIS_IDLE_HOURS", 12)) * 3600
 SESSION_SAVE_EVERY_REQUEST = True
+#: And after so long whatever is done.
+SESSION_LONGEST = timedelta(days=float(os.environ.get("PROKLISIS_SESSION_DAYS", 30)))
 #: Who changed what is kept with these rows; columns that are long or change by themselves are left out.
 AUDITLOG_INCLUDE_TRACKING_MODELS = (
     {"model": "riders.Rider", "exclude_fields": ["schools", "free"]},

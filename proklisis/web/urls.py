@@ -110,6 +110,7 @@ api = [
     path("club", members.ClubView.as_view()),
     path("club/members/<int:member>", members.MemberView.as_view()),
     path("club/members/<int:member>/new-password", members.NewPasswordView.as_view()),
+    path("club/asks", members.ClubAsksView.as_view()),
     path("club/invitations", members.InvitationsView.as_view()),
     path("club/invitations/<int:invitation>", members.InvitationView.as_view()),
     path("club/book/<slug:discipline>", clubbook.ClubBookView.as_view()),

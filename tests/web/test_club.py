@@ -7,6 +7,7 @@ import time
 
 import pyotp
 import pytest
+from allauth.mfa.models import Authenticator
 from auditlog.models import LogEntry
 from django.contrib.auth.models import User
 from django.core import mail
@@ -177,6 +178,7 @@ class TestSecondFactor:
 
     def test_logging_in_then_asks_for_a_code_that_works_once(self, coach):
         _, secret = self.with_factor()
+        assert secret not in str(list(Authenticator.objects.values_list("data", flat=True)))
         _, asked = log_in("ada")
         assert asked.status_code == 400 and asked.json()["needs_code"] is True
         assert log_in("ada", code="000000")[1].status_code == 400
@@ -334,6 +336,37 @@ class TestWhoDidWhat:
         assert "Wren" not in str(client_of(stranger).get("/api/club/done").json())
         assert self.rows(owner, find="wren")
         assert self.rows(owner, find="nobody at all") == []
+
+
+def test_a_club_asks_all_its_people_for_a_second_factor(client, coach):
+    Coach.objects.filter(pk=coach.pk).update(role=Role.OWNER)
+    owner = client_of(coach)
+    asks = {"asks_second_factor": True}
+    refused = owner.put("/api/club/asks", asks, format="json")
+    assert refused.status_code == 409 and "your own" in refused.json()["problem"]
+    coach.user.authenticator_set.create(type="totp", data={"secret": "x"})
+    assert owner.put("/api/club/asks", asks, format="json").json()["asks_second_factor"]
+    assert owner.get("/api/riders").status_code == 200
+    without = client_of(new_coach(coach.club.name, "ben"))
+    shut = without.get("/api/riders")
+    assert shut.status_code == 403 and "second factor" in shut.json()["problem"]
+    assert without.get("/api/session").json()["second_factor_first"]
+    # The way to one is open.
+    secret = without.post(
+        "/api/account/secret-picture", {"address": "otpauth://totp/x?secret=AAAA"}, format="json"
+    )
+    assert secret.status_code == 200
+    owner.put("/api/club/asks", {"asks_second_factor": False}, format="json")
+    assert without.get("/api/riders").status_code == 200
+
+
+def test_a_session_ends_in_its_time_however_much_it_is_used(client, settings):
+    assert client.get("/api/riders").status_code == 200
+    session = client.session
+    session["began"] -= settings.SESSION_LONGEST.total_seconds() + 1
+    session.save()
+    assert client.get("/api/riders").status_code in (401, 403)
+    assert not client.get("/api/session").json()["logged_in"]
 
 
 class TestNewClub:

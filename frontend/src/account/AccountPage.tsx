@@ -16,10 +16,15 @@ export function AccountPage() {
       <h1 className="text-2xl">
         {who?.coach || who?.name} <span className="text-base text-soft">· {who?.role}</span>
       </h1>
+      {who?.second_factor_first && (
+        <p role="alert" className="rounded border border-warn px-3 py-2">
+          {who.club} asks for a second factor. Set one up here, then go on to the Desk.
+        </p>
+      )}
       <Part title="Second factor">
         <SecondFactor on={who?.second_factor ?? false} />
       </Part>
-      {who?.coach && (
+      {who?.coach && !who.second_factor_first && (
         <Part title="Calendar">
           <Subscription />
         </Part>

@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/club/asks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Ask all people of the club for a second factor, or no more. */
+        put: operations["club_asks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club/book/{discipline}": {
         parameters: {
             query?: never;
@@ -2826,6 +2843,9 @@ export interface components {
             /** @description who is born after may be a minor: a guardian agrees for them */
             adult_born: number;
         };
+        AsksRequest: {
+            asks_second_factor: boolean;
+        };
         /** @description One run, measured. Times are seconds from the clip's first frame. */
         Bench: {
             readonly t: number[];
@@ -3218,6 +3238,8 @@ export interface components {
              *     * `helper` - Helper
              */
             role: components["schemas"]["Role610Enum"];
+            /** @description of all its people */
+            asks_second_factor: boolean;
             members: components["schemas"]["Member"][];
             /** @description open ones; none are shown to others than owners */
             invitations: components["schemas"]["Invitation"][];
@@ -6428,6 +6450,8 @@ export interface components {
             role: components["schemas"]["SessionRoleEnum"];
             /** @description logging in asks for a code */
             second_factor: boolean;
+            /** @description the club asks for one, and nothing of it is shown before it is set up */
+            second_factor_first: boolean;
             /** @description send it back as X-CSRFToken with every change */
             csrf: string;
         };
@@ -7382,6 +7406,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Club"];
+                };
+            };
+        };
+    };
+    club_asks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsksRequest"];
+                "multipart/form-data": components["schemas"]["AsksRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

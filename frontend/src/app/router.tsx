@@ -81,6 +81,9 @@ const inside = createRoute({
     // Riders and guardians have a page of their own; of these they see their account.
     if (who.logged_in && !who.coach && location.pathname !== "/account") window.location.replace("/mine");
     context.client.setQueryData(["was-in"], true);
+    if (who.second_factor_first && location.pathname !== "/account")
+      // eslint-disable-next-line @typescript-eslint/only-throw-error -- the router's own way to go elsewhere
+      throw redirect({ to: "/account" });
   },
 });
 

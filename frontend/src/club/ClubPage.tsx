@@ -68,7 +68,11 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
     }),
     onSuccess: setLink,
   });
-  const error = change.error ?? renew.error;
+  const asks = useMutation({
+    mutationFn: (asks_second_factor: boolean) => need(api.PUT("/api/club/asks", { body: { asks_second_factor } })),
+    onSuccess: keep,
+  });
+  const error = change.error ?? renew.error ?? asks.error;
   return (
     <section className="grid gap-3 rounded-lg border border-line bg-sheet p-4">
       <h2 className="text-lg">People</h2>
@@ -127,6 +131,17 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
         <p role="alert" className="text-bad">
           {error.message}
         </p>
+      )}
+      {owner && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={club.asks_second_factor}
+            disabled={asks.isPending}
+            onChange={(e) => asks.mutate(e.target.checked)}
+          />
+          Everybody of the club needs a second factor
+        </label>
       )}
       {link && <Handed title={link.of} path={link.path} onDone={() => setLink(null)} />}
       {owner && <Invitations club={club} />}

@@ -9,6 +9,7 @@ from rest_framework.exceptions import PermissionDenied
 from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
 
+from proklisis.web.clubs import second_factor
 from proklisis.web.clubs.models import Coach, Role
 
 if TYPE_CHECKING:  # the framework loads this module while it loads its views
@@ -17,6 +18,7 @@ if TYPE_CHECKING:  # the framework loads this module while it loads its views
 
 LOG_IN = "Log in to go on."
 FOR_COACHES = "This is for coaches. You are here as a helper: look, mark and note, and ask a coach to do this."
+FACTOR_FIRST = "This club asks for a second factor. Set one up on your account's page, then go on."
 FOR_OWNERS = "This is for an owner of the club. Ask one of them."
 
 
@@ -33,6 +35,9 @@ class IsCoach(BasePermission):
         coach = live_coach(request.user)
         if coach is None:
             return False
+        if lacks_second_factor(coach):
+            self.message = FACTOR_FIRST
+            return False
         if getattr(view, "owners_only", False) and coach.role != Role.OWNER:
             self.message = FOR_OWNERS
             return False
@@ -47,6 +52,23 @@ class IsCoach(BasePermission):
         if what in getattr(view, "not_for_helpers", ()):
             return False
         return request.method in SAFE_METHODS or what in getattr(view, "helpers_may", ())
+
+
+class IsLoggedIn(BasePermission):
+    """Logged in, in whatever role."""
+
+    message = LOG_IN
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        user = request.user
+        if not user or not user.is_authenticated:
+            return False
+        return live_coach(user) is not None or riders_of(user).exists()
+
+
+def lacks_second_factor(coach: Coach) -> bool:
+    """Whether the coach's club asks for a second factor that they have not set up."""
+    return coach.club.asks_second_factor and not second_factor.asked_of(coach.user)
 
 
 def live_coach(user: Any) -> Coach | None:

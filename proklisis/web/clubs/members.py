@@ -60,6 +60,7 @@ class InvitationSerializer(serializers.ModelSerializer[Invitation]):
 class ClubSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     role = serializers.ChoiceField(Role.choices, help_text="of who asks")
+    asks_second_factor = serializers.BooleanField(help_text="of all its people")
     members = MemberSerializer(many=True)
     invitations = InvitationSerializer(
         many=True, help_text="open ones; none are shown to others than owners"
@@ -93,7 +94,7 @@ class Answering(APIView):
         members = me.club.coaches.select_related("user").order_by("left_at", "name")
         opened = [i for i in me.club.invitations.all() if i.open] if owner else []
         said = {
-            "name": me.club.name, "role": me.role,
+            "name": me.club.name, "role": me.role, "asks_second_factor": me.club.asks_second_factor,
             "members": MemberSerializer(members if owner else members.filter(left_at=None), many=True, context={"me": me}).data,
             "invitations": InvitationSerializer(opened, many=True).data,
         }  # fmt: skip
@@ -104,6 +105,35 @@ class ClubView(Answering):
     @extend_schema(responses=ClubSerializer)
     def get(self, request: Request) -> Response:
         """The club and its people."""
+        return self.answer(request)
+
+
+class AsksSerializer(serializers.Serializer[Any]):
+    asks_second_factor = serializers.BooleanField()
+
+
+class ClubAsksView(Answering):
+    owners_only = True
+
+    @extend_schema(operation_id="club_asks", request=AsksSerializer, responses={200: ClubSerializer, 409: ProblemSerializer})  # fmt: skip
+    def put(self, request: Request) -> Response:
+        """Ask all people of the club for a second factor, or no more."""
+        given = AsksSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        me, asks = coach_of(request), given.validated_data["asks_second_factor"]
+        if asks and not second_factor.asked_of(me.user):
+            raise Conflict(
+                "Set up your own second factor first, on your account's page: you would be shut out yourself."
+            )
+        Club.objects.filter(pk=me.club_id).update(asks_second_factor=asks)
+        me.club.asks_second_factor = asks
+        put_down(
+            me.club,
+            me.user,
+            "asked everybody for a second factor"
+            if asks
+            else "asked nobody for a second factor any more",
+        )
         return self.answer(request)
 
 

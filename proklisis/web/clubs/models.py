@@ -27,6 +27,9 @@ class Club(models.Model):
     schools = models.JSONField(
         default=dict, blank=True, help_text="discipline → question → what this club judges by"
     )
+    asks_second_factor = models.BooleanField(
+        default=False, help_text="its people log in with a second factor, or see nothing"
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -14,6 +14,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from proklisis.web.clubs.access import IsLoggedIn
+
 
 class SecretSerializer(serializers.Serializer[Any]):
     address = serializers.RegexField(r"^otpauth://totp/", max_length=400)
@@ -24,7 +26,7 @@ class PictureOfSecretSerializer(serializers.Serializer[Any]):
 
 
 class PictureOfSecretView(APIView):
-    helpers_may = ("post",)
+    permission_classes = [IsLoggedIn]
 
     @extend_schema(
         operation_id="secret_picture", request=SecretSerializer, responses=PictureOfSecretSerializer

@@ -18,7 +18,7 @@ from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
 from proklisis.web.clubs import second_factor
-from proklisis.web.clubs.access import live_coach, riders_of
+from proklisis.web.clubs.access import lacks_second_factor, live_coach, riders_of
 from proklisis.web.clubs.models import UNITS, Role
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.plain import PlainJSONParser
@@ -46,6 +46,9 @@ class SessionSerializer(serializers.Serializer[Any]):
     units = serializers.ChoiceField(UNITS, help_text="what lengths and speeds are shown in")
     role = serializers.ChoiceField(ROLES)
     second_factor = serializers.BooleanField(help_text="logging in asks for a code")
+    second_factor_first = serializers.BooleanField(
+        help_text="the club asks for one, and nothing of it is shown before it is set up"
+    )
     csrf = serializers.CharField(help_text="send it back as X-CSRFToken with every change")
 
 
@@ -62,6 +65,7 @@ def _session(request: Request) -> dict[str, Any]:
         "units": coach.units if coach else "metric",
         "role": coach.role if coach else own.kind if own else Role.HELPER,
         "second_factor": club is not None and second_factor.asked_of(user),
+        "second_factor_first": coach is not None and lacks_second_factor(coach),
         "csrf": get_token(request._request),
     }
 
