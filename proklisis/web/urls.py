@@ -18,6 +18,7 @@ from proklisis.web.bench.disciplines import DisciplinesView, RopeView
 from proklisis.web.bench.figures import FigureView
 from proklisis.web.bench.ghost import GhostView
 from proklisis.web.book.views import BookTableView, BookView, FollowingView, LedgerView
+from proklisis.web.clips.letting_go import FilmsThatGoView
 from proklisis.web.clips.tus import UploadsView, UploadView
 from proklisis.web.clubbook import views as clubbook
 from proklisis.web.clubs import done, joining, members
@@ -38,6 +39,7 @@ from proklisis.web.intake.pieces import SentClipsView, SentClipView
 from proklisis.web.intake.views import IntakeViewSet, SenderViewSet
 from proklisis.web.maps.views import MapView
 from proklisis.web.mine import views as mine
+from proklisis.web.mine.calendar import MyCalendarView, RiderCalendarView
 from proklisis.web.mine.joining import MineJoinView, MineTakeView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.told import TellingPairView
@@ -110,7 +112,8 @@ api = [
     path("club", members.ClubView.as_view()),
     path("club/members/<int:member>", members.MemberView.as_view()),
     path("club/members/<int:member>/new-password", members.NewPasswordView.as_view()),
-    path("club/asks", members.ClubAsksView.as_view()),
+    path("club/settings", members.ClubSettingsView.as_view()),
+    path("club/films", FilmsThatGoView.as_view()),
     path("club/invitations", members.InvitationsView.as_view()),
     path("club/invitations/<int:invitation>", members.InvitationView.as_view()),
     path("club/book/<slug:discipline>", clubbook.ClubBookView.as_view()),
@@ -157,6 +160,8 @@ api = [
     path("mine/<int:rider>/answers", mine.MyAnswersView.as_view()),
     path("mine/<int:rider>/agreed", mine.MyAgreedView.as_view()),
     path("mine/<int:rider>/file", mine.MyFileView.as_view()),
+    path("mine/<int:rider>/calendar", MyCalendarView.as_view()),
+    path("calendar/riders/<str:token>.ics", RiderCalendarView.as_view()),
     path("mine/<int:rider>/erasing", mine.MyErasingView.as_view()),
     path("mine/invitations/<str:token>", MineJoinView.as_view()),
     path("mine/invitations/<str:token>/take", MineTakeView.as_view()),

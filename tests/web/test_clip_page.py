@@ -106,7 +106,7 @@ def test_four_corners_on_the_ice_give_an_oblique_clip_its_trace(client, rider):
     drift = before.index["scene_drift"]
     xy = before.xy + 0.05 * np.arange(len(before))[:, None, None] * [1.0, 0.5]
     xy[:, drift] = 0.05 * np.arange(len(before))[:, None] * [1.0, 0.5]
-    moved.data = pack(replace(before, xy=xy))
+    moved.file = packed(pack(replace(before, xy=xy)))
     moved.save()
     points = (np.array(corners) + 0.05 * 100 * np.array([1.0, 0.5])).tolist()
     done = mark_camera(client, run, plane={"frame": 100, "points": points, "sides_m": SIDES})

@@ -342,10 +342,10 @@ def test_a_club_asks_all_its_people_for_a_second_factor(client, coach):
     Coach.objects.filter(pk=coach.pk).update(role=Role.OWNER)
     owner = client_of(coach)
     asks = {"asks_second_factor": True}
-    refused = owner.put("/api/club/asks", asks, format="json")
+    refused = owner.patch("/api/club/settings", asks, format="json")
     assert refused.status_code == 409 and "your own" in refused.json()["problem"]
     coach.user.authenticator_set.create(type="totp", data={"secret": "x"})
-    assert owner.put("/api/club/asks", asks, format="json").json()["asks_second_factor"]
+    assert owner.patch("/api/club/settings", asks, format="json").json()["asks_second_factor"]
     assert owner.get("/api/riders").status_code == 200
     without = client_of(new_coach(coach.club.name, "ben"))
     shut = without.get("/api/riders")
@@ -356,7 +356,7 @@ def test_a_club_asks_all_its_people_for_a_second_factor(client, coach):
         "/api/account/secret-picture", {"address": "otpauth://totp/x?secret=AAAA"}, format="json"
     )
     assert secret.status_code == 200
-    owner.put("/api/club/asks", {"asks_second_factor": False}, format="json")
+    owner.patch("/api/club/settings", {"asks_second_factor": False}, format="json")
     assert without.get("/api/riders").status_code == 200
 
 

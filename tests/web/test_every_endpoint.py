@@ -73,6 +73,7 @@ NOT_READ = {
     "api/riders/<rider>/people",
     "api/club/done",
     "api/club/failures",
+    "api/club/films",
 }
 #: What only an owner may do or see.
 OWNERS = {

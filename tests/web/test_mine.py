@@ -6,6 +6,7 @@ import io
 import zipfile
 from datetime import timedelta
 
+import icalendar
 import pytest
 from auditlog.models import LogEntry
 from django.contrib.auth.models import User
@@ -223,3 +224,29 @@ def test_invitations_have_an_end_and_a_number(client, rider):
         client.post(f"/api/riders/{rider.pk}/people", {"kind": "owner"}, format="json").status_code
         == 400
     )
+
+
+def test_a_riders_calendar_follows_the_answers_and_ends_with_what_it_rests_on(client, run, rider):
+    Rider.objects.filter(pk=rider.pk).update(born=1990)
+    own = join(client, rider, "rider", "wren")
+    assert own.get(f"/api/mine/{rider.pk}/calendar").json() == {"path": None}
+    path = own.post(f"/api/mine/{rider.pk}/calendar").json()["path"]
+    program = APIClient()
+
+    def events() -> list:
+        return icalendar.Calendar.from_ical(program.get(path).content).walk("VEVENT")
+
+    assert events() == []
+    own.patch(f"/api/mine/{rider.pk}", {"free": [[[17 * 60, 19 * 60]]] * 7}, format="json")
+    client.post(f"/api/runs/{run.pk}/script/approve")
+    found = events()
+    assert [str(e["summary"]) for e in found].count("Film again") == 1 and len(found) >= 4
+    assert {e["dtstart"].dt.hour for e in found if str(e["summary"]) != "Film again"} == {17}
+    newer = own.post(f"/api/mine/{rider.pk}/calendar").json()["path"]
+    assert program.get(path).status_code == 404 and program.get(newer).status_code == 200
+    agree(own, rider, "share", False)
+    assert program.get(newer).status_code == 404
+    agree(own, rider, "share", True)
+    assert program.get(newer).status_code == 200
+    own.delete(f"/api/mine/{rider.pk}")
+    assert program.get(newer).status_code == 404

@@ -10,6 +10,7 @@ import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { Sure } from "../ui/Sure";
 import { Done } from "./Done";
 import { Failures } from "./Failures";
+import { Films } from "./Films";
 import { Places } from "./Places";
 
 type Club = Schemas["Club"];
@@ -41,6 +42,7 @@ export function ClubPage() {
         </p>
       </section>
       <Places may={data.data.role !== "helper"} />
+      {owner && <Films club={data.data} />}
       {owner && <Failures />}
       {owner && <Done />}
     </div>
@@ -69,7 +71,7 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
     onSuccess: setLink,
   });
   const asks = useMutation({
-    mutationFn: (asks_second_factor: boolean) => need(api.PUT("/api/club/asks", { body: { asks_second_factor } })),
+    mutationFn: (asks_second_factor: boolean) => need(api.PATCH("/api/club/settings", { body: { asks_second_factor } })),
     onSuccess: keep,
   });
   const error = change.error ?? renew.error ?? asks.error;
@@ -133,7 +135,7 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
         </p>
       )}
       {owner && (
-        <label className="flex items-center gap-2">
+        <label className="flex w-fit items-center gap-2">
           <input
             type="checkbox"
             checked={club.asks_second_factor}

@@ -6,6 +6,7 @@ import { noWeek, WeekField, type Week } from "../ui/Week";
 import type { Schemas } from "../api/client";
 import { answers, askToErase, leave, logOut, mine, type OwnRider, type Refusal, sayFree, whoAmI } from "../shared/wire";
 import { OwnAgreed } from "./OwnAgreed";
+import { OwnCalendar } from "./OwnCalendar";
 
 /** The own page of a rider, or of whom they are a guardian of. */
 export function MinePage() {
@@ -100,6 +101,9 @@ function OneRider({
           </Part>
           <Part title={guardian ? `When ${name} can practise` : "When you can practise"}>
             <Free key={JSON.stringify(rider.free)} rider={rider} onChange={onChange} />
+          </Part>
+          <Part title="Calendar">
+            <OwnCalendar rider={rider.id} />
           </Part>
           <Part title={guardian ? `What is agreed to for ${name}` : "What you agree to"}>
             <OwnAgreed rider={rider} onChange={onChange} />

@@ -26,6 +26,7 @@ export function Riders() {
   const [find, setFind] = useState("");
   const [shown, setShown] = useState(ROWS);
   const [removed, setRemoved] = useState<Rider | null>(null);
+  const [erased, setErased] = useState("");
   const [showRemoved, setShowRemoved] = useState(false);
   if (list.isPending) return <Waiting what="Loading the riders" />;
   if (list.error) return <Trouble error={list.error} again={() => void list.refetch()} />;
@@ -58,6 +59,12 @@ export function Riders() {
           words={`${removed.name} was removed, with every run. They are kept for 30 days.`}
           onDone={() => setRemoved(null)}
         />
+      )}
+      {erased && (
+        <p role="status" className="flex flex-wrap items-center gap-3 rounded border border-line bg-sheet px-3 py-2">
+          <span className="mr-auto">{erased}</span>
+          <Button onClick={() => setErased("")}>Done</Button>
+        </p>
       )}
       {showRemoved && <Removed />}
       {list.data.count === 0 ? (
@@ -138,7 +145,12 @@ export function Riders() {
                     setRemoved(editing);
                     setEditing(null);
                   }}
-                  onErased={() => setEditing(null)}
+                  onErased={(gone) => {
+                    setErased(
+                      `${editing.name} is erased${gone.length ? `, with ${gone.map((x) => `${x.n} ${x.what}`).join(", ")}` : ""}.`,
+                    );
+                    setEditing(null);
+                  }}
                 />
               </>
             )}
@@ -180,7 +192,7 @@ function Removed() {
 }
 
 /** What is kept of a rider: handed out, taken off the lists, or erased. */
-function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () => void; onErased: () => void }) {
+function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () => void; onErased: (removed: { what: string; n: number }[]) => void }) {
   const client = useQueryClient();
   const gone = useMutation({
     mutationFn: (forGood: boolean) =>
@@ -189,10 +201,11 @@ function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () =
           params: { path: { id: rider.id }, query: forGood ? { for_good: true } : {} },
         }),
       ),
-    onSuccess: async (_, forGood) => {
+    onSuccess: async (said, forGood) => {
       await client.invalidateQueries({ queryKey: ["riders"] });
       void client.invalidateQueries({ queryKey: ["runs"] });
-      (forGood ? onErased : onRemoved)();
+      if (forGood) onErased(said?.removed ?? []);
+      else onRemoved();
     },
   });
   return (

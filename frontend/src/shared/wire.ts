@@ -86,6 +86,10 @@ export const sayFree = (rider: number, free: number[][][] | null) =>
   change<OwnRider>("PATCH", `mine/${rider}`, { free });
 export const askToErase = (rider: number, asked: boolean) =>
   change<OwnRider>(asked ? "POST" : "DELETE", `mine/${rider}/erasing`);
+type Address = Schemas["CalendarLink"];
+export const calendarOf = (rider: number) => call<Address>(`mine/${rider}/calendar`);
+export const makeCalendar = (rider: number) => change<Address>("POST", `mine/${rider}/calendar`);
+export const withdrawCalendar = (rider: number) => change<Address>("DELETE", `mine/${rider}/calendar`);
 export const leave = (rider: number) => change<null>("DELETE", `mine/${rider}`);
 export const invited = (token: string) => call<Schemas["InvitedTo"]>(`mine/invitations/${token}`);
 export const join = (token: string, said: Schemas["JoinRequest"]) =>

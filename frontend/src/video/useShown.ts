@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState, type RefObject } from "react";
 
 import type { Bench } from "../api/client";
+import { day } from "../ui/days";
 import { FrameSource } from "./frames";
 import { paint, type Part } from "./paint";
 
@@ -16,6 +17,7 @@ export function useShown(
 ): string {
   const [problem, setProblem] = useState("");
   const clip = bench.run.clip!;
+  const gone = clip.film_gone_at;
   // A slow-motion file runs on its own clock; the run's clock is the camera's.
   const stretch = bench.run.filmed_fps ? bench.run.filmed_fps / (clip.fps ?? 1) : 1;
   const source = useMemo(
@@ -31,6 +33,7 @@ export function useShown(
   useEffect(() => () => source.close(), [source]);
   const { x, y, w, h } = part ?? {};
   useEffect(() => {
+    if (gone) return;
     let current = true;
     source
       .frame(frame)
@@ -46,6 +49,6 @@ export function useShown(
     return () => {
       current = false;
     };
-  }, [source, frame, canvas, x, y, w, h]);
-  return problem;
+  }, [source, frame, canvas, x, y, w, h, gone]);
+  return gone ? `The film was let go of on ${day(gone.slice(0, 10))}. What was measured and said stays.` : problem;
 }

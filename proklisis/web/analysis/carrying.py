@@ -35,6 +35,10 @@ def carry_now(run_id: int, landmark: str) -> None:
     elif done is None or done.marks != as_text(marks) or done.problem:
         row = {"marks": as_text(marks), "data": b"", "problem": ""}
         try:
+            if run.clip.film_gone_at is not None:
+                raise InputError(
+                    "it cannot be followed", mend="the film of this clip is not kept any more"
+                )
             seconds = LOOK_CPU_S + FRAME_CPU_S * len(tracks)
             # Word of every stretch: many marks on a long clip take minutes, which is no silence.
             with on_disk(run.clip.source) as file:

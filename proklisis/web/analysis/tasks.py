@@ -13,7 +13,15 @@ from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
 from proklisis.web.analysis import carrying, work
-from proklisis.web.clips import crops, filming, pair_films, removing, told_films, uploading
+from proklisis.web.clips import (
+    crops,
+    filming,
+    letting_go,
+    pair_films,
+    removing,
+    told_films,
+    uploading,
+)
 from proklisis.web.goes import finding
 from proklisis.web.goes import removing as session_films
 from proklisis.web.runs import queueing
@@ -136,6 +144,8 @@ def resume(timestamp: int) -> None:
 def purge(timestamp: int) -> None:
     """Erase what was removed long ago, files that no row knows of, and what nobody needs any more."""
     session_films.purge()
+    session_films.let_films_go()
+    letting_go.let_films_go()
     pair_films.purge()
     told_films.purge()
     removing.purge()

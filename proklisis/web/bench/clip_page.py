@@ -28,6 +28,7 @@ from proklisis.footage.looks import summed_up
 from proklisis.web.analysis.reviewing import brought_up_to_date, tracker_tracks
 from proklisis.web.clips import people
 from proklisis.web.clips.camera import CameraSerializer, camera_facts, checked, fall_scale
+from proklisis.web.clips.letting_go import check_film
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.blobs import unpack, unpack_index
@@ -169,6 +170,7 @@ class PersonView(APIView):
         mark, person = given.validated_data.get("mark"), given.validated_data.get("person")
         if found.busy:
             raise Conflict("The analysis is running. Wait until it is done, or cancel it.")
+        check_film(found)
         clip, before = found.clip, found.person
         if mark is not None:
             people.point_at(clip, mark["frame"], tuple(mark["head"]), tuple(mark["feet"]))

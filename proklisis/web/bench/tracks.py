@@ -24,6 +24,7 @@ from proklisis.formats.files import read_tracks, write_tracks
 from proklisis.web.analysis.reviewing import (
     corrected,
 )
+from proklisis.web.clips.letting_go import check_film
 from proklisis.web.clips.views import UploadSerializer
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs import queueing
@@ -53,6 +54,7 @@ class TracksActions(viewsets.GenericViewSet[Run]):
             raise Conflict(
                 "The clip comes first. Send it, and hand in its tracks when it has been looked at."
             )
+        check_film(run)
         given = UploadSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file = given.validated_data["file"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 
@@ -39,35 +40,41 @@ def bring_back(run: Run) -> None:
     judged_anew(run=run.part_of_id)
 
 
-def erase(run: Run) -> None:
-    """Let a run go for good; its files go with its rows."""
+def erase(run: Run) -> Counter[str]:
+    """Let a run go for good; its files go with its rows. How many rows of each model went."""
+    gone: Counter[str] = Counter()
     for other in run.others.all():
-        erase(other)
+        gone += erase(other)
     for upload in run.uploads.all():
         uploading.discard(upload)
     film = run.clip.film if hasattr(run, "clip") else None
     # Films of other runs that show this one beside them go with it.
     ToldFilm.objects.filter(plan__others__has_key=str(run.pk)).delete()
     number = run.pk
-    run.delete()
+    gone += Counter(run.delete()[1])
     forget(run=number)
     uploading.let_go(film)
+    return gone
 
 
-def erase_rider(rider: Rider) -> None:
-    """Let a rider go for good, with every run and file."""
+def erase_rider(rider: Rider) -> Counter[str]:
+    """Let a rider go for good, with every run and file; how many rows of each model went."""
+    gone: Counter[str] = Counter()
+    for run in Run.objects.filter(rider=rider, part_of=None):
+        gone += erase(run)
     for run in Run.objects.filter(rider=rider):
-        erase(run)
+        gone += erase(run)
     # What they sent and nobody has judged is in no run.
     Film.objects.filter(sent_in__sender__rider=rider, clips=None).delete()
     number = rider.pk
     users = [a.user for a in rider.accounts.select_related("user")]
-    rider.delete()
+    gone += Counter(rider.delete()[1])
     forget(rider=number)
     for user in users:
         # Who came for this rider alone has nothing left to come for; an account holds a name and an address.
         if not hasattr(user, "coach") and not user.rider_accounts.exists():
             user.delete()
+    return gone
 
 
 def purge() -> tuple[int, int]:

@@ -16,6 +16,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from proklisis.web.clips import sharing, uploading
+from proklisis.web.clips.letting_go import gone_words
 from proklisis.web.clips.portrait import portrait
 from proklisis.web.clips.ranged import send
 from proklisis.web.clubs.access import of_club
@@ -96,7 +97,8 @@ class ClipActions(viewsets.GenericViewSet[Run]):
         """The copy that browsers step through, with HTTP ranges."""
         run = self.get_object()
         if not hasattr(run, "clip") or not run.clip.working:
-            raise NotFound("There is no clip to show yet.")
+            gone = hasattr(run, "clip") and run.clip.film_gone_at is not None
+            raise NotFound(gone_words(run.clip) if gone else "There is no clip to show yet.")
         f = run.clip.working
         answer = send(request._request, f, "video/mp4")
         answer["Cache-Control"] = "private, max-age=86400, immutable"

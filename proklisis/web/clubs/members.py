@@ -61,6 +61,7 @@ class ClubSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     role = serializers.ChoiceField(Role.choices, help_text="of who asks")
     asks_second_factor = serializers.BooleanField(help_text="of all its people")
+    keeps_films_days = serializers.IntegerField(allow_null=True)
     members = MemberSerializer(many=True)
     invitations = InvitationSerializer(
         many=True, help_text="open ones; none are shown to others than owners"
@@ -94,7 +95,7 @@ class Answering(APIView):
         members = me.club.coaches.select_related("user").order_by("left_at", "name")
         opened = [i for i in me.club.invitations.all() if i.open] if owner else []
         said = {
-            "name": me.club.name, "role": me.role, "asks_second_factor": me.club.asks_second_factor,
+            "name": me.club.name, "role": me.role, "asks_second_factor": me.club.asks_second_factor, "keeps_films_days": me.club.keeps_films_days,
             "members": MemberSerializer(members if owner else members.filter(left_at=None), many=True, context={"me": me}).data,
             "invitations": InvitationSerializer(opened, many=True).data,
         }  # fmt: skip
@@ -108,32 +109,41 @@ class ClubView(Answering):
         return self.answer(request)
 
 
-class AsksSerializer(serializers.Serializer[Any]):
-    asks_second_factor = serializers.BooleanField()
+class ClubSettingsSerializer(serializers.Serializer[Any]):
+    asks_second_factor = serializers.BooleanField(required=False)
+    keeps_films_days = serializers.IntegerField(
+        required=False,
+        allow_null=True,
+        min_value=7,
+        max_value=3650,
+        help_text="null: as long as their runs are there",
+    )
 
 
-class ClubAsksView(Answering):
+class ClubSettingsView(Answering):
     owners_only = True
 
-    @extend_schema(operation_id="club_asks", request=AsksSerializer, responses={200: ClubSerializer, 409: ProblemSerializer})  # fmt: skip
-    def put(self, request: Request) -> Response:
-        """Ask all people of the club for a second factor, or no more."""
-        given = AsksSerializer(data=request.data)
+    @extend_schema(
+        operation_id="club_settings", request=ClubSettingsSerializer,
+        responses={200: ClubSerializer, 400: ProblemSerializer, 409: ProblemSerializer},
+    )  # fmt: skip
+    def patch(self, request: Request) -> Response:
+        """Ask all people of the club for a second factor, or say how long films are kept."""
+        given = ClubSettingsSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        me, asks = coach_of(request), given.validated_data["asks_second_factor"]
-        if asks and not second_factor.asked_of(me.user):
+        me, said = coach_of(request), given.validated_data
+        if said.get("asks_second_factor") and not second_factor.asked_of(me.user):
             raise Conflict(
                 "Set up your own second factor first, on your account's page: you would be shut out yourself."
             )
-        Club.objects.filter(pk=me.club_id).update(asks_second_factor=asks)
-        me.club.asks_second_factor = asks
-        put_down(
-            me.club,
-            me.user,
-            "asked everybody for a second factor"
-            if asks
-            else "asked nobody for a second factor any more",
-        )
+        Club.objects.filter(pk=me.club_id).update(**said)
+        me.club.refresh_from_db()
+        if "asks_second_factor" in said:
+            asks = said["asks_second_factor"]
+            put_down(me.club, me.user, "asked everybody for a second factor" if asks else "asked nobody for a second factor any more")  # fmt: skip
+        if "keeps_films_days" in said:
+            days = said["keeps_films_days"]
+            put_down(me.club, me.user, f"said that films are kept for {days} days" if days else "said that films are kept as long as their runs")  # fmt: skip
         return self.answer(request)
 
 

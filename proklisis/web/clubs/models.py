@@ -27,6 +27,11 @@ class Club(models.Model):
     schools = models.JSONField(
         default=dict, blank=True, help_text="discipline → question → what this club judges by"
     )
+    keeps_films_days = models.PositiveSmallIntegerField(
+        null=True,
+        blank=True,
+        help_text="days after which films are let go of; null: as long as their runs are there",
+    )
     asks_second_factor = models.BooleanField(
         default=False, help_text="its people log in with a second factor, or see nothing"
     )

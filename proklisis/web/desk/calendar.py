@@ -29,10 +29,9 @@ from proklisis.web.desk.models import CalendarLink
 from proklisis.web.desk.standing import WAITS, Standing, standing
 from proklisis.web.errors import ProblemSerializer
 from proklisis.web.runs.models import Run
-from proklisis.web.scripts.practice import STAGES, Step, begins_at, planned, steps_of
+from proklisis.web.scripts.calendar import AGAIN
+from proklisis.web.scripts.practice import STAGES, Step, begins_at, held_to, planned, steps_of
 
-#: A program that subscribes is asked to look again so often.
-AGAIN = timedelta(hours=1)
 #: Sessions of so many answers are shown, the newest.
 MOST = 500
 #: Days so long gone by are left out.
@@ -142,9 +141,10 @@ def _sessions(runs: Iterable[Run], today: date) -> Iterator[Practice]:
         if body is None or approved_at is None or (run.rider_id, run.discipline) in seen:
             continue
         seen.add((run.rider_id, run.discipline))
-        steps, plan = steps_of(body), planned(run.rider, body, timezone.localdate(approved_at))
+        plan = planned(run.rider, body, timezone.localdate(approved_at))
+        plan = held_to(plan, date.fromisoformat(body["retest_on"]))
         place = str(run.rider.practises_at or "")
-        for step, session in zip(steps, plan or (), strict=False):
+        for step, session in zip(steps_of(body), plan or (), strict=False):
             if session.day < today:
                 continue
             key = (session.day, session.at, place, run.discipline, step.drill["id"], step.number)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from datetime import date, timedelta
 from typing import Any
 
@@ -32,6 +32,8 @@ LEARNT_FROM = timedelta(days=180)
 LONGEST_MIN = 90.0
 #: Nobody has said how many minutes there are: an hour on weekdays.
 USUAL_WEEK = [60.0, 60.0, 60.0, 60.0, 60.0, 0.0, 0.0]
+#: What is or will be a coach's to answer.
+SOON = frozenset({*WAITS, Standing.FOLLOWED})
 #: So many that will be late are named.
 NAMED = 50
 
@@ -131,9 +133,19 @@ class WeekView(APIView):
 def planned(coach: Coach, request: Request) -> dict[str, Any]:
     """What waits for this coach's club, and when this coach alone would have answered it."""
     runs = standing(of_club(Run.objects.filter(part_of=None), request))
-    counts = {r["stands"]: r["n"] for r in runs.values("stands").annotate(n=Count("id")).order_by()}
-    soon = (*WAITS, Standing.FOLLOWED)
-    rows = list(in_order(runs.filter(stands__in=soon)).values_list("pk", "discipline", "due"))
+    # What is answered is only counted; of what is not, the rows are wanted anyway.
+    answered = (
+        runs.filter(script__approved_at__isnull=False).values("stands").annotate(n=Count("id"))
+    )
+    counts = Counter({r["stands"]: r["n"] for r in answered.order_by()})
+    unanswered = in_order(runs.filter(script__approved_at=None)).values_list(
+        "pk", "discipline", "due", "stands"
+    )
+    rows = []
+    for pk, discipline, due, stands in unanswered:
+        counts[stands] += 1
+        if stands in SOON:
+            rows.append((pk, discipline, due))
     learnt = reviews(coach)
     minutes = {d: minutes_of(learnt.get(d, [])) for d in sorted({r[1] for r in rows})}
     week = coach.week.minutes if hasattr(coach, "week") else USUAL_WEEK
@@ -149,7 +161,7 @@ def planned(coach: Coach, request: Request) -> dict[str, Any]:
         Run.objects.filter(pk__in=[x["run"] for x in named]).values_list("pk", "rider__name")
     )
     return {
-        "counts": {s.value: counts.get(s.value, 0) for s in Standing},
+        "counts": {s.value: counts[s.value] for s in Standing},
         "minutes": {d: vars(m) for d, m in minutes.items()},
         "waiting": len(rows), **_needed(minutes, [r[1] for r in rows]),
         "week": week, "week_said": hasattr(coach, "week"),

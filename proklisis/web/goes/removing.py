@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.conf import settings
 from django.utils import timezone
 
 from proklisis.web.clips import uploading
+from proklisis.web.clubs.models import Club
 from proklisis.web.goes import finding
 from proklisis.web.goes.models import SessionFilm
 
@@ -24,6 +27,15 @@ def erase(session: SessionFilm) -> None:
         uploading.discard(upload)
     session.delete()
     uploading.let_go(film)
+
+
+def let_films_go() -> None:
+    """Erase session films that came longer ago than their club keeps films; their runs stay."""
+    for club in Club.objects.exclude(keeps_films_days=None):
+        before = timezone.now() - timedelta(days=club.keeps_films_days or 0)
+        for session in SessionFilm.objects.filter(club=club, added__lt=before):
+            if not session.busy:
+                erase(session)
 
 
 def purge() -> int:

@@ -124,7 +124,7 @@ class MyRiderView(Mine):
     def patch(self, request: Request, rider: int) -> Response:
         """Say when the rider can practise."""
         account = account_of(request, rider)
-        _of_today(account)
+        of_today(account)
         given = OwnChangeSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         account.rider.free = given.validated_data["free"]
@@ -147,7 +147,7 @@ class MyAnswersView(Mine):
     def get(self, request: Request, rider: int) -> Response:
         """What the coach has answered, the newest first."""
         account = account_of(request, rider)
-        _of_today(account)
+        of_today(account)
         runs = Run.objects.filter(
             rider=account.rider, removed_at=None, part_of=None, script__approved_at__isnull=False
         ).select_related("rider", "script")
@@ -185,7 +185,7 @@ class MyFileView(Mine):
     def get(self, request: Request, rider: int) -> FileResponse:
         """Everything that is kept of the rider, as a ZIP."""
         account = account_of(request, rider)
-        _of_today(account)
+        of_today(account)
         put_down(account.rider.club, request.user, "exported everything of", account.rider)
         return as_file(account.rider)
 
@@ -210,7 +210,7 @@ class MyErasingView(Mine):
         return Response(_shown(account))
 
 
-def _of_today(account: RiderAccount) -> None:
+def of_today(account: RiderAccount) -> None:
     """Raise PermissionDenied for a guardian of somebody who is grown up by now."""
     if account.kind == Whose.GUARDIAN and not account.speaks(timezone.now().year):
         raise PermissionDenied(_why_not(account))

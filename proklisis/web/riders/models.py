@@ -6,7 +6,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from proklisis.web.clubs.models import Club, OneUse, Place
+from proklisis.web.clubs.models import Club, OneUse, Place, new_token
 
 LEVELS = [
     ("novice", "Novice"),
@@ -153,6 +153,16 @@ class RiderAccount(models.Model):
     def speaks(self, year: int) -> bool:
         """Whether this person's word counts: a guardian's while the rider is, or may be, a minor, and the rider's own after."""
         return (self.kind == Whose.GUARDIAN) == self.rider.maybe_minor(year)
+
+
+class RiderCalendarLink(models.Model):
+    """The private address of a calendar with the rider's sessions; it ends with the account that made it."""
+
+    account = models.OneToOneField(
+        RiderAccount, on_delete=models.CASCADE, related_name="calendar_link"
+    )
+    token = models.CharField(max_length=40, unique=True, default=new_token)
+    made = models.DateTimeField(auto_now_add=True)
 
 
 class RiderInvitation(OneUse):

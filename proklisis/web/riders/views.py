@@ -30,6 +30,13 @@ from proklisis.web.runs.models import Run
 from proklisis.web.runs.usual import usual
 from proklisis.web.runs.writing import changed
 
+#: What goes with a rider, as it is told.
+CALLED = {
+    "runs.Run": "runs", "runs.Clip": "clips", "runs.TrackSet": "sets of tracks", "runs.Result": "verdicts", "runs.Crop": "pictures of frames",
+    "scripts.Script": "Scripts", "scripts.Picture": "pictures in Scripts", "scripts.Share": "links", "runs.ToldFilm": "told films",
+    "runs.Recording": "recordings", "references.Reference": "references", "intake.Sender": "pages to send by", "riders.Consent": "words on consent",
+    "riders.RiderAccount": "log-ins", "reckoner.KeptReckoning": "reckonings",
+}  # fmt: skip
 #: Files of one card.
 MOST_FILES = 500
 
@@ -109,6 +116,17 @@ class UsualSerializer(serializers.Serializer[Any]):
     as_on = serializers.DateTimeField(allow_null=True)
 
 
+class RemovedSerializer(serializers.Serializer[Any]):
+    what = serializers.CharField()
+    n = serializers.IntegerField()
+
+
+class ErasedSerializer(serializers.Serializer[Any]):
+    """What was erased with a rider."""
+
+    removed = RemovedSerializer(many=True)
+
+
 @extend_schema_view(
     list=extend_schema(
         parameters=[
@@ -116,7 +134,7 @@ class UsualSerializer(serializers.Serializer[Any]):
             OpenApiParameter("find", OpenApiTypes.STR, description="part of a name, or a number"),
         ]
     ),
-    destroy=extend_schema(parameters=[FOR_GOOD]),
+    destroy=extend_schema(parameters=[FOR_GOOD], responses={200: ErasedSerializer, 204: None}),
 )
 class RiderViewSet(viewsets.ModelViewSet[Rider]):
     helpers_may = ("create", "named")
@@ -166,12 +184,19 @@ class RiderViewSet(viewsets.ModelViewSet[Rider]):
             if not rider.may_be_shared(timezone.now().year):
                 end(rider, self.request.user, Agreed.SHARE)
 
+    def destroy(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Take a rider off the lists for a month; or, for good, erase everything of them and say what that was."""
+        if not asked_for(request, "for_good"):
+            return super().destroy(request, *args, **kwargs)
+        rider = self.get_object()
+        club, number = rider.club, rider.pk
+        gone = erase_rider(rider)
+        put_down(club, request.user, "erased for good", f"rider {number}")
+        return Response(
+            {"removed": [{"what": w, "n": gone[m]} for m, w in CALLED.items() if gone[m]]}
+        )
+
     def perform_destroy(self, rider: Rider) -> None:
-        if asked_for(self.request, "for_good"):
-            club, number = rider.club, rider.pk
-            erase_rider(rider)
-            put_down(club, self.request.user, "erased for good", f"rider {number}")
-            return
         with transaction.atomic():
             # What goes with the rider comes back with them: it has the same moment.
             rider.removed_at = timezone.now()

@@ -187,6 +187,9 @@ class Clip(models.Model):
         help_text="whom of those in the picture it is of: ``s`` from the film's first frame, ``box`` in pixels",
     )
     working = models.FileField(upload_to=working_path, max_length=200, blank=True)
+    film_gone_at = models.DateTimeField(
+        null=True, help_text="when its films were let go of, as the club keeps them for so long"
+    )
     portrait = models.FileField(upload_to=portrait_path, max_length=200, blank=True)
     container = models.CharField(max_length=10, blank=True)
     codec = models.CharField(max_length=20, blank=True)

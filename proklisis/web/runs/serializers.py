@@ -49,6 +49,7 @@ class ClipSerializer(serializers.ModelSerializer[Clip]):
             "missing_after",
             "doubled",
             "playable",
+            "film_gone_at",
         ]
 
     @extend_schema_field(

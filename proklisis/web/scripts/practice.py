@@ -42,6 +42,14 @@ def planned(rider: Rider, body: dict[str, Any], today: date) -> list[Session] | 
     return laid_out(stages, today, rider.free, place.week if place is not None else None)
 
 
+def held_to(plan: list[Session] | None, again: date) -> list[Session] | None:
+    """A plan in which every session comes before the day of the next clip; None for one in which they do not.
+
+    That day is the coach's, or was set before the rider's days changed.
+    """
+    return None if plan is None or any(s.day >= again for s in plan[:-1]) else plan
+
+
 def begins_at(session: Session) -> datetime:
     """When a session begins, by whatever clock hangs where it is."""
     return datetime.combine(session.day, time()) + timedelta(minutes=session.at)

@@ -258,7 +258,7 @@ def lesson_of(script: Script, fault: str, request: Request, feet: bool) -> HttpR
 
 def as_calendar(script: Script, request: Request) -> HttpResponse:
     """A calendar file to take away."""
-    made = calendar(script, request.get_host().split(":")[0])
+    made = calendar([script], request.get_host().split(":")[0])
     answer = HttpResponse(made, content_type="text/calendar; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="practice.ics"'
     return answer
