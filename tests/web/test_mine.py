@@ -9,11 +9,11 @@ from datetime import timedelta
 import icalendar
 import pytest
 from auditlog.models import LogEntry
+from axes.models import AccessAttempt
 from django.contrib.auth.models import User
 from django.utils import timezone
 from rest_framework.test import APIClient
 
-from proklisis.web.clips.removing import erase_rider
 from proklisis.web.riders.models import Rider, RiderAccount, RiderInvitation
 from proklisis.web.scripts.models import Share
 from tests.web.conftest import client_of, new_coach
@@ -207,7 +207,13 @@ def test_a_way_that_is_ended_or_an_invitation_that_is_withdrawn_opens_nothing(cl
 
 def test_who_came_for_an_erased_rider_is_erased_too(client, rider, coach):
     join(client, rider, "guardian", "ida")
-    erase_rider(rider)
+    wrong = {"username": "ida", "password": "something else"}
+    assert APIClient().post("/api/session", wrong, format="json").status_code == 400
+    assert LogEntry.objects.filter(additional_data__about="ida").exists()
+    gone = client.delete(f"/api/riders/{rider.pk}?for_good=1")
+    assert {"what": "log-ins", "n": 1} in gone.json()["removed"]
+    assert not LogEntry.objects.filter(additional_data__about="ida").exists()
+    assert not AccessAttempt.objects.filter(username="ida").exists()
     assert not User.objects.filter(username="ida").exists()
     assert User.objects.filter(pk=coach.user_id).exists()
 

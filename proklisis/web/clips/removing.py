@@ -11,7 +11,7 @@ from django.core.files.storage import default_storage
 from django.utils import timezone
 
 from proklisis.web.clips import uploading
-from proklisis.web.clubs.entries import forget
+from proklisis.web.clubs.entries import forget, forget_user
 from proklisis.web.riders.models import Rider
 from proklisis.web.runs import queueing
 from proklisis.web.runs.models import Film, Run, ToldFilm
@@ -73,7 +73,7 @@ def erase_rider(rider: Rider) -> Counter[str]:
     for user in users:
         # Who came for this rider alone has nothing left to come for; an account holds a name and an address.
         if not hasattr(user, "coach") and not user.rider_accounts.exists():
-            user.delete()
+            forget_user(user)
     return gone
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from auditlog.models import LogEntry
+from axes.models import AccessAttempt, AccessLog
 from django.contrib.auth.models import User
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.core.cache import cache
@@ -14,6 +15,7 @@ from django.utils import timezone
 from proklisis.web.clubs.models import Club
 
 DAY_S = 86_400
+FAILED = "could not log in"
 
 
 def opened(club: Club, actor: Any, about: Model) -> None:
@@ -40,6 +42,16 @@ def forget(**which: int) -> None:
     """Let go of every entry about a ``run`` or a ``rider``, by its number: what is erased is named nowhere any more."""
     for name, number in which.items():
         LogEntry.objects.filter(**{f"additional_data__{name}": number}).delete()
+
+
+def forget_user(user: User) -> None:
+    """Delete an account with all that names it: who tried to log in as it, and from where."""
+    LogEntry.objects.filter(
+        additional_data__what=FAILED, additional_data__about=user.username
+    ).delete()
+    for model in (AccessAttempt, AccessLog):
+        model.objects.filter(username=user.username).delete()
+    user.delete()
 
 
 def listen() -> None:
@@ -73,4 +85,4 @@ def _clubs_of(user: Any) -> set[Club]:
 def _failed(sender: Any, credentials: dict[str, Any], **_: Any) -> None:
     user = User.objects.filter(username=credentials.get("username", "")).first()
     for club in _clubs_of(user):
-        put_down(club, None, "could not log in", str(credentials["username"]))
+        put_down(club, None, FAILED, str(credentials["username"]))
