@@ -11,6 +11,7 @@ import { nearest } from "../video/nearest";
 import { Steps } from "../ui/Steps";
 import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { useGhost } from "../bench/useGhost";
+import { BothRibbons } from "./BothRibbons";
 import { Curves } from "./Curves";
 import { Half } from "./Half";
 import { KeepFilm } from "./KeepFilm";
@@ -263,6 +264,7 @@ function Pair({
             onChange={(e) => setEdge(Number(e.target.value))}
           />
         )}
+        <BothRibbons a={a} b={b} same={same} mirror={!!asked.mirror} locked={locked} frame={frame} onGo={go} />
         <input
           type="range"
           aria-label="Frame of A"
