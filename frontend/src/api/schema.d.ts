@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar/riders/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Sessions and the days of the next clips. */
+        get: operations["rider_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club": {
         parameters: {
             query?: never;
@@ -66,23 +83,6 @@ export interface paths {
         /** @description The club and its people. */
         get: operations["club_retrieve"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/club/asks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** @description Ask all people of the club for a second factor, or no more. */
-        put: operations["club_asks"];
         post?: never;
         delete?: never;
         options?: never;
@@ -210,6 +210,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/club/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How many films would go if they were kept for so many days. */
+        get: operations["films_that_go"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/club/invitations": {
         parameters: {
             query?: never;
@@ -276,6 +293,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/club/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Ask all people of the club for a second factor, or say how long films are kept. */
+        patch: operations["club_settings"];
         trace?: never;
     };
     "/api/cues": {
@@ -692,6 +726,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mine/{rider}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The address, where one was made. */
+        get: operations["my_calendar"];
+        put?: never;
+        /** @description Make an address; one that was made before works no more. */
+        post: operations["make_my_calendar"];
+        /** @description Withdraw the address at once. */
+        delete: operations["withdraw_my_calendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mine/{rider}/erasing": {
         parameters: {
             query?: never;
@@ -1044,6 +1097,7 @@ export interface paths {
         get: operations["riders_retrieve"];
         put: operations["riders_update"];
         post?: never;
+        /** @description Take a rider off the lists for a month; or, for good, erase everything of them and say what that was. */
         delete: operations["riders_destroy"];
         options?: never;
         head?: never;
@@ -2843,9 +2897,6 @@ export interface components {
             /** @description who is born after may be a minor: a guardian agrees for them */
             adult_born: number;
         };
-        AsksRequest: {
-            asks_second_factor: boolean;
-        };
         /** @description One run, measured. Times are seconds from the clip's first frame. */
         Bench: {
             readonly t: number[];
@@ -3210,6 +3261,11 @@ export interface components {
             doubled: number[];
             /** @description the copy that is stepped frame by frame is made */
             readonly playable: boolean;
+            /**
+             * Format: date-time
+             * @description when its films were let go of, as the club keeps them for so long
+             */
+            film_gone_at?: string | null;
         };
         /** @description A clip that the rider sent back, and how far it is. */
         ClipBack: {
@@ -3240,6 +3296,7 @@ export interface components {
             role: components["schemas"]["Role610Enum"];
             /** @description of all its people */
             asks_second_factor: boolean;
+            keeps_films_days: number | null;
             members: components["schemas"]["Member"][];
             /** @description open ones; none are shown to others than owners */
             invitations: components["schemas"]["Invitation"][];
@@ -3738,6 +3795,10 @@ export interface components {
             /** @description place in the draw, from 1 */
             drawn: number | null;
         };
+        /** @description What was erased with a rider. */
+        Erased: {
+            removed: components["schemas"]["Removed"][];
+        };
         /** Evidence */
         Evidence: {
             /** Measure */
@@ -3960,6 +4021,10 @@ export interface components {
              * @default true
              */
             burnt: boolean;
+        };
+        FilmsThatGo: {
+            /** @description runs whose films would be let go of tonight */
+            count: number;
         };
         /** Finding */
         Finding: {
@@ -5351,6 +5416,11 @@ export interface components {
             fall?: components["schemas"]["SceneLineRequest"] | null;
             plane?: components["schemas"]["PlaneRequest"] | null;
         };
+        PatchedClubSettingsRequest: {
+            asks_second_factor?: boolean;
+            /** @description null: as long as their runs are there */
+            keeps_films_days?: number | null;
+        };
         PatchedClubTextRequest: {
             title?: string;
             text?: string;
@@ -5809,6 +5879,10 @@ export interface components {
              * @default false
              */
             others_too: boolean;
+        };
+        Removed: {
+            what: string;
+            n: number;
         };
         /** RibbonBand */
         RibbonBand: {
@@ -7391,6 +7465,35 @@ export interface operations {
             };
         };
     };
+    rider_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     club_retrieve: {
         parameters: {
             query?: never;
@@ -7406,38 +7509,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Club"];
-                };
-            };
-        };
-    };
-    club_asks: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AsksRequest"];
-                "multipart/form-data": components["schemas"]["AsksRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Club"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7685,6 +7756,35 @@ export interface operations {
             };
         };
     };
+    films_that_go: {
+        parameters: {
+            query: {
+                days: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmsThatGo"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     club_invitations_create: {
         parameters: {
             query?: never;
@@ -7789,6 +7889,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Path"];
+                };
+            };
+        };
+    };
+    club_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedClubSettingsRequest"];
+                "multipart/form-data": components["schemas"]["PatchedClubSettingsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Club"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8642,6 +8782,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnAnswers"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_my_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_my_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rider: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLink"];
                 };
             };
             404: {
@@ -9569,6 +9796,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Erased"];
+                };
+            };
             /** @description No response body */
             204: {
                 headers: {

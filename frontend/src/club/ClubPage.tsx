@@ -71,7 +71,8 @@ function People({ club, owner }: { club: Club; owner: boolean }) {
     onSuccess: setLink,
   });
   const asks = useMutation({
-    mutationFn: (asks_second_factor: boolean) => need(api.PATCH("/api/club/settings", { body: { asks_second_factor } })),
+    mutationFn: (asks_second_factor: boolean) =>
+      need(api.PATCH("/api/club/settings", { body: { asks_second_factor } })),
     onSuccess: keep,
   });
   const error = change.error ?? renew.error ?? asks.error;

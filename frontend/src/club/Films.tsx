@@ -26,7 +26,8 @@ export function Films({ club }: { club: Schemas["Club"] }) {
     enabled: typeof asked === "number" && asked !== now,
   });
   const keep = useMutation({
-    mutationFn: (keeps_films_days: number | null) => need(api.PATCH("/api/club/settings", { body: { keeps_films_days } })),
+    mutationFn: (keeps_films_days: number | null) =>
+      need(api.PATCH("/api/club/settings", { body: { keeps_films_days } })),
     onSuccess: (fresh) => {
       client.setQueryData(clubQuery.queryKey, fresh);
       setAsked(undefined);

@@ -17,8 +17,8 @@ export function OwnCalendar({ rider }: { rider: number }) {
   return (
     <>
       <p className="text-soft">
-        Subscribe to an address in your calendar, and every session and the day of the next clip stands there, also those
-        of answers to come. Keep the address to yourself.
+        Subscribe to an address in your calendar, and every session and the day of the next clip stands there, also
+        those of answers to come. Keep the address to yourself.
       </p>
       {path && <Handed title="Your address" path={path} />}
       {path !== undefined && (

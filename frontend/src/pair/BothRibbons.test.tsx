@@ -40,7 +40,10 @@ const shown = (b: ReturnType<typeof bench>, same: Same, mirror = false) => {
 
 it("lays a slower turn of the other run on the time of this one", () => {
   // The same turn at half the speed.
-  shown(bench((t) => 20 * Math.sin(t / 2)), unit([1, 2, 4], [2, 4, 8]));
+  shown(
+    bench((t) => 20 * Math.sin(t / 2)),
+    unit([1, 2, 4], [2, 4, 8]),
+  );
   const [a, b] = [lineOf("a"), lineOf("b")];
   const both = [...a].filter(([x]) => b.has(x));
   expect(both.length).toBeGreaterThan(20);
@@ -48,16 +51,26 @@ it("lays a slower turn of the other run on the time of this one", () => {
 });
 
 it("turns the other side over where it is mirrored", () => {
-  shown(bench((t) => -20 * Math.sin(t)), unit([1, 2, 4], [1, 2, 4]), true);
+  shown(
+    bench((t) => -20 * Math.sin(t)),
+    unit([1, 2, 4], [1, 2, 4]),
+    true,
+  );
   const [a, b] = [lineOf("a"), lineOf("b")];
   for (const [x, y] of a) expect(Math.abs(y - b.get(x)!)).toBeLessThan(0.2);
 });
 
 it("draws nothing where the two are counted in other units, and scrubs by pressing", () => {
-  const go = shown(bench(() => 3, "m"), unit([1, 2, 4], [1, 2, 4]));
+  const go = shown(
+    bench(() => 3, "m"),
+    unit([1, 2, 4], [1, 2, 4]),
+  );
   expect(screen.queryByRole("img")).toBeNull();
   cleanup();
-  const again = shown(bench(() => 3), unit([1, 2, 4], [1, 2, 4]));
+  const again = shown(
+    bench(() => 3),
+    unit([1, 2, 4], [1, 2, 4]),
+  );
   const svg = screen.getByRole("img");
   svg.setPointerCapture = () => undefined;
   svg.getBoundingClientRect = () => ({ left: 0, width: 300 }) as DOMRect;

@@ -42,9 +42,7 @@ export function BothRibbons({
   const [from, to] = [same[0]?.a[0] ?? 0, same.at(-1)?.a.at(-1) ?? a.t.at(-1) ?? 1];
   const drawn = useMemo(() => {
     const ofA = [points(a, from, to, (t) => t, 1)];
-    const ofB = same.map((s) =>
-      points(b, s.b[0]!, s.b.at(-1)!, (t) => inOther(s, t, locked, true), mirror ? -1 : 1),
-    );
+    const ofB = same.map((s) => points(b, s.b[0]!, s.b.at(-1)!, (t) => inOther(s, t, locked, true), mirror ? -1 : 1));
     const all = [...ofA, ...ofB].flat();
     const floor = a.ribbon.unit === "°" ? FLOOR_DEG : 1e-6;
     const peak = all.reduce((most, p) => Math.max(most, Math.abs(p.v)), floor);

@@ -192,7 +192,15 @@ function Removed() {
 }
 
 /** What is kept of a rider: handed out, taken off the lists, or erased. */
-function Keeping({ rider, onRemoved, onErased }: { rider: Rider; onRemoved: () => void; onErased: (removed: { what: string; n: number }[]) => void }) {
+function Keeping({
+  rider,
+  onRemoved,
+  onErased,
+}: {
+  rider: Rider;
+  onRemoved: () => void;
+  onErased: (removed: { what: string; n: number }[]) => void;
+}) {
   const client = useQueryClient();
   const gone = useMutation({
     mutationFn: (forGood: boolean) =>
