@@ -77,7 +77,8 @@ NOT_READ = {
 }
 #: What only an owner may do or see.
 OWNERS = {
-    "api/club/asks put",
+    "api/club/settings patch",
+    "api/club/films get",
     "api/club/book/<discipline>/draft put", "api/club/book/<discipline>/switch post",
     "api/club/done get", "api/club/failures get", "api/club/failures/<failure> post", "api/club/failures/<failure> delete",
     "api/club/invitations post", "api/club/invitations/<invitation> delete",

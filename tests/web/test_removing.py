@@ -90,7 +90,13 @@ def test_erasing_a_rider_leaves_no_file_on_the_disk(
     shared(client, run)
     assert len(files(settings)) >= 2
     with django_capture_on_commit_callbacks(execute=True):
-        assert client.delete(f"/api/riders/{rider.pk}?for_good=1").status_code == 204
+        said = client.delete(f"/api/riders/{rider.pk}?for_good=1").json()["removed"]
+    assert {(x["what"], x["n"]) for x in said} >= {
+        ("runs", 1),
+        ("clips", 1),
+        ("Scripts", 1),
+        ("links", 1),
+    }
     assert files(settings) == []
     assert not Run.objects.exists()
 

@@ -87,7 +87,7 @@ export function BothRibbons({
       >
         {same.map((s) => (
           <line
-            key={s.unit_a}
+            key={s.a[0]}
             x1={drawn.x(s.a[0]!)}
             x2={drawn.x(s.a[0]!)}
             y1={0}
