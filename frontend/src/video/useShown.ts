@@ -1,7 +1,6 @@
 import { useEffect, useMemo, useState, type RefObject } from "react";
 
 import type { Bench } from "../api/client";
-import { day } from "../ui/days";
 import { FrameSource } from "./frames";
 import { paint, type Part } from "./paint";
 
@@ -50,5 +49,7 @@ export function useShown(
       current = false;
     };
   }, [source, frame, canvas, x, y, w, h, gone]);
-  return gone ? `The film was let go of on ${day(gone.slice(0, 10))}. What was measured and said stays.` : problem;
+  return gone
+    ? `The film was let go of on ${new Date(gone).toLocaleDateString()}. What was measured and said stays.`
+    : problem;
 }
