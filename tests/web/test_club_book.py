@@ -152,3 +152,22 @@ def test_the_effect_comes_in_parts_and_a_coach_may_look_but_not_switch(
     coach = client_of(new_coach("Lanternfell", "ben"))
     assert coach.get(f"{BOOK}/effect").status_code == 200
     assert keep(coach, 1).status_code == switch(coach, "draft").status_code == 403
+
+
+def test_what_stands_now_is_told_of_runs_that_nobody_has_looked_at_since(owner, run):
+    wide = {**band_of(owner, "not_level"), "band": [-60, 60]}
+    keep(owner, 0, bands=[wide])
+    switch(owner, "draft")  # the run is judged anew only when it is next looked at
+    assert owner.get(f"{BOOK}/effect").json()["rows"] == []
+    keep(owner, owner.get(BOOK).json()["version"])
+    [row] = owner.get(f"{BOOK}/effect").json()["rows"]
+    assert row["main_before"] != row["main_now"] == "The inside shoulder drops"
+
+
+def test_a_school_chosen_for_the_club_on_a_bench_is_nothing_prepared(owner, run):
+    school = next(s for s in owner.get(BOOK).json()["schools"] if len(s["options"]) > 1)
+    option = next(o for o in school["options"] if o != school["default"])
+    said = {"question": school["question"], "option": option, "whose": "club"}
+    assert owner.post(f"/api/runs/{run.pk}/school", said, format="json").status_code == 200
+    stands = owner.get(BOOK).json()
+    assert not stands["differs"] and stands["on_schools"] == {school["question"]: option}

@@ -9,6 +9,7 @@ from django.core.files.storage import default_storage
 from django.test import TestCase
 from django.utils import timezone
 
+from proklisis.web.analysis.reviewing import refresh
 from proklisis.web.clips.letting_go import let_films_go
 from proklisis.web.clubs.models import Club, Coach, Role
 from proklisis.web.references.models import Reference
@@ -78,3 +79,18 @@ def test_a_span_that_cannot_be_is_refused(owner, run, days):
         owner.patch("/api/club/settings", {"keeps_films_days": days}, format="json").status_code
         == 400
     )
+
+
+def test_a_run_that_was_judged_by_eye_is_judged_again_without_its_film(owner, run):
+    run.track_sets.all().delete()
+    owner.post(
+        f"/api/runs/{run.pk}/edits",
+        {"kind": "note", "fault": "not_level", "scope": "run"},
+        format="json",
+    )
+    Club.objects.update(keeps_films_days=30)
+    Run.objects.filter(pk=run.pk).update(added=timezone.now() - timedelta(days=31))
+    assert go() == 1
+    refresh(Run.objects.get(pk=run.pk))
+    now = owner.get(f"/api/runs/{run.pk}/bench")
+    assert now.status_code == 200 and now.json()["prescription"]["main"]["fault"] == "not_level"

@@ -14,6 +14,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 from rest_framework.test import APIClient
 
+from proklisis.web.clubs.models import Coach, Role
 from proklisis.web.riders.models import Rider, RiderAccount, RiderInvitation
 from proklisis.web.scripts.models import Share
 from tests.web.conftest import client_of, new_coach
@@ -256,3 +257,25 @@ def test_a_riders_calendar_follows_the_answers_and_ends_with_what_it_rests_on(cl
     assert program.get(newer).status_code == 200
     own.delete(f"/api/mine/{rider.pk}")
     assert program.get(newer).status_code == 404
+
+
+def test_a_coach_who_is_a_guardian_elsewhere_keeps_that_and_their_password(client, coach):
+    Coach.objects.filter(pk=coach.pk).update(role=Role.OWNER)
+    owner, both = client_of(coach), new_coach(coach.club.name, "ben")
+    other = client_of(new_coach("Elsewhere", "eve"))
+    child = Rider.objects.create(
+        club=new_coach("Elsewhere", "bo").club, name="Ado", born=timezone.now().year - 9
+    )
+    own = client_of(both)
+    assert (
+        own.post(f"/api/mine/invitations/{invite(other, child, 'guardian')}/take").status_code
+        == 201
+    )
+    # A link for a password would open another club's rider.
+    assert owner.post(f"/api/club/members/{both.pk}/new-password").status_code == 409
+    owner.patch(f"/api/club/members/{both.pk}", {"left": True}, format="json")
+    again = APIClient()
+    again.force_login(User.objects.get(pk=both.user_id))
+    assert User.objects.get(pk=both.user_id).is_active
+    assert [r["name"] for r in again.get("/api/mine").json()["riders"]] == ["Ado"]
+    assert again.get("/api/riders").status_code in (401, 403)

@@ -7891,6 +7891,14 @@ export interface operations {
                     "application/json": components["schemas"]["Path"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     club_settings: {

@@ -40,7 +40,7 @@ export function Films({ club }: { club: Schemas["Club"] }) {
       <h2 className="text-lg">Films</h2>
       <Field
         label="Films are kept"
-        hint="Then film and pictures of a run go; its numbers, what was said and what was sent stay. References are kept until their own end."
+        hint="Then film and pictures of a run go; its numbers, what was said and what was sent stay. Session films go whole. References are kept until their own end."
       >
         {(id) => (
           <Select

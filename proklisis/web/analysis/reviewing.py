@@ -130,7 +130,7 @@ def tracker_tracks(run: Run) -> Tracks:
 def _of_nobody(run: Run) -> Tracks:
     """The frames of a clip in which nobody is followed yet."""
     clip = getattr(run, "clip", None)
-    if clip is None or not clip.index or not clip.working:
+    if clip is None or not clip.index or not (clip.working or clip.film_gone_at):
         raise Conflict("This run has not been tracked yet. Wait until its analysis is done.")
     t, _ = unpack_index(clip.index)
     n = len(t)

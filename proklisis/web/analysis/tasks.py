@@ -144,14 +144,14 @@ def resume(timestamp: int) -> None:
 def purge(timestamp: int) -> None:
     """Erase what was removed long ago, files that no row knows of, and what nobody needs any more."""
     session_films.purge()
-    session_films.let_films_go()
-    letting_go.let_films_go()
     pair_films.purge()
     told_films.purge()
     removing.purge()
     removing.sweep()
     failing.clear_old()
     call_command("clearsessions")
+    session_films.let_films_go()
+    letting_go.let_films_go()
 
 
 @app.periodic(cron="17 * * * *")

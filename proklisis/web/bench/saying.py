@@ -29,7 +29,8 @@ from proklisis.web.analysis.said import (
     word_of,
 )
 from proklisis.web.clubs.access import coach_of
-from proklisis.web.clubs.books import club_playbook
+from proklisis.web.clubs.books import chosen_for_club, club_playbook
+from proklisis.web.clubs.models import Club
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.runs.models import Edit, Run
 from proklisis.web.runs.writing import judged_anew, one_writer
@@ -182,6 +183,8 @@ class SayingActions(viewsets.GenericViewSet[Run]):
         own = owner.schools.get(run.discipline, {})
         owner.schools = {**owner.schools, run.discipline: _with(own, question, option)}
         owner.save(update_fields=["schools"])
+        if isinstance(owner, Club):
+            chosen_for_club(owner, run.discipline)
         # What was chosen for one run stands before it, and would hide what is chosen now.
         if question in run.schools:
             run.schools = _with(run.schools, question, None)

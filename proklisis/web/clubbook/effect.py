@@ -12,7 +12,9 @@ from proklisis.core.review import playbook
 from proklisis.core.shapes.club_book import ClubBook
 from proklisis.core.shapes.prescription import VerdictChange
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.web.analysis.reviewing import schools_of
 from proklisis.web.analysis.said import judged, word_of
+from proklisis.web.clubs.books import changes_of
 from proklisis.web.clubs.models import Club
 from proklisis.web.runs.models import Edit, Run
 
@@ -52,30 +54,30 @@ def effect(
         .prefetch_related(Prefetch("edits", queryset=edits, to_attr="in_force"))[: AT_ONCE + 1]
     )
     more, page = len(page) > AT_ONCE, page[:AT_ONCE]
-    rows, asked = [], 0
+    rows, asked, on = [], 0, changes_of(club, discipline)
     for run in page:
         if run.result.main_title == "A question first":
             asked += 1
             continue
-        change = _change(run, own, schools)
+        change = _change(run, on, own, schools)
         if change is not None:
             rows.append((run, change))
     return Part(rows, len(page), asked, page[-1].pk if more else None)
 
 
-def _change(run: Run, own: ClubBook, schools: dict[str, str]) -> VerdictChange | None:
+def _change(
+    run: Run, on: ClubBook | None, own: ClubBook, schools: dict[str, str]
+) -> VerdictChange | None:
     sheet = RunSheet.model_validate(run.result.together or run.result.sheet)
     person = run.person
     word = word_of(e for e in run.in_force if e.person == person)  # type: ignore[attr-defined]
     known = playbook(run.discipline).schools
     chosen = {**schools, **run.rider.schools.get(run.discipline, {}), **run.schools}
-    now = sheet.model_copy(
-        update={
-            "club_book": own if own else None,
-            "schools": {q: o for q, o in chosen.items() if q in known and o in known[q].options},
-        }
-    )
-    return verdict_change(judged(sheet, word)[1], judged(now, word)[1])
+    would = {q: o for q, o in chosen.items() if q in known and o in known[q].options}
+    # As things stand, whatever stood when the run was last looked at.
+    before = sheet.model_copy(update={"club_book": on, "schools": schools_of(run)[0]})
+    after = sheet.model_copy(update={"club_book": own if own else None, "schools": would})
+    return verdict_change(judged(before, word)[1], judged(after, word)[1])
 
 
 def plain(run: Run, change: VerdictChange) -> dict[str, Any]:

@@ -315,11 +315,7 @@ def _by_level(c: Condition) -> dict[str, Band]:
 def _where(c: Condition) -> str:
     """Where a band holds, in words."""
     words = [f"at the {phase_words(c.phase)}"] if c.phase else []
-    words += (
-        [c.limb.replace("l", "left").replace("r", "right") if c.limb in ("l", "r") else c.limb]
-        if c.limb
-        else []
-    )
+    words += [{"l": "left", "r": "right"}.get(c.limb, c.limb)] if c.limb else []
     words += [f"{c.side.replace('_', ' ')} side"] if c.side else []
     if c.over:
         words.append(f"over {named(c.over)[0].lower()}")

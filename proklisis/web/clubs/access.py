@@ -83,6 +83,13 @@ def riders_of(user: Any) -> QuerySet[Any]:
     return accounts
 
 
+def only_of(user: Any, club: int) -> bool:
+    """Whether all that an account opens is of one club, so that the club may hand out a new password for it."""
+    coach = live_coach(user)
+    clubs = {a.rider.club_id for a in riders_of(user).select_related("rider")}
+    return clubs | ({coach.club_id} if coach else set()) <= {club}
+
+
 def coach_of(request: Request) -> Coach:
     return request.user.coach  # type: ignore[union-attr, no-any-return]
 

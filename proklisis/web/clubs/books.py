@@ -34,6 +34,14 @@ def changes_of(club: Club, discipline: str) -> ClubBook | None:
     return own if own else None
 
 
+def chosen_for_club(club: Club, discipline: str) -> None:
+    """Follow in what is being prepared what was chosen for the club elsewhere."""
+    for row in OwnBook.objects.select_for_update().filter(club=club, discipline=discipline):
+        row.draft = {**row.draft, SCHOOLS: club.schools.get(discipline, {})}
+        row.version += 1
+        row.save(update_fields=["draft", "version"])
+
+
 def club_playbook(club: Club, discipline: str) -> Playbook:
     """A discipline's playbook with what the club changes in it."""
     own = changes_of(club, discipline)

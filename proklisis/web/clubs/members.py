@@ -17,12 +17,14 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from proklisis.web.clubs import second_factor
-from proklisis.web.clubs.access import coach_of
+from proklisis.web.clubs.access import coach_of, only_of, riders_of
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.clubs.models import Club, Coach, Invitation, Role
 from proklisis.web.errors import Conflict, ProblemSerializer
 
 MOST_OPEN = 50
+#: A link for a password opens all that the account opens.
+ELSEWHERE = "This person logs in for more than this club. They set a new password by mail."
 
 
 class MemberSerializer(serializers.ModelSerializer[Coach]):
@@ -193,7 +195,8 @@ class MemberView(Answering):
             found.save(update_fields=["role", "left_at"])
             if not club.coaches.filter(role=Role.OWNER, left_at=None).exists():
                 raise Conflict("A club needs an owner. Make somebody else one first.")
-            found.user.is_active = found.left_at is None
+            # They may still be somebody's guardian, or ride elsewhere.
+            found.user.is_active = found.left_at is None or riders_of(found.user).exists()
             found.user.save(update_fields=["is_active"])
             if found.left_at is not None:
                 for session in UserSession.objects.filter(user=found.user):
@@ -205,10 +208,12 @@ class MemberView(Answering):
 class NewPasswordView(Answering):
     owners_only = True
 
-    @extend_schema(request=None, responses={200: PathSerializer})
+    @extend_schema(request=None, responses={200: PathSerializer, 409: ProblemSerializer})
     def post(self, request: Request, member: int) -> Response:
         """A link by which somebody of the club sets a new password, to be handed to them; it works once, for a few days."""
         me = coach_of(request)
         found = get_object_or_404(me.club.coaches.select_related("user"), pk=member, left_at=None)
+        if not only_of(found.user, me.club_id):
+            raise Conflict(ELSEWHERE)
         put_down(me.club, me.user, "made a link for a new password", found.name)
         return Response({"path": new_password_path(found.user)})

@@ -14,9 +14,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.web.clubs.access import coach_of, live_coach, of_club, riders_of
+from proklisis.web.clubs.access import coach_of, live_coach, of_club, only_of, riders_of
 from proklisis.web.clubs.entries import put_down
-from proklisis.web.clubs.members import PathSerializer, new_password_path
+from proklisis.web.clubs.members import ELSEWHERE, PathSerializer, new_password_path
 from proklisis.web.errors import Conflict, ProblemSerializer
 from proklisis.web.riders.models import Rider, RiderAccount, RiderInvitation, Whose
 
@@ -122,12 +122,9 @@ class RidersPersonView(RidersPeople):
         """A link by which this person sets a new password, to be handed to them; it works once, for a few days."""
         found = self.rider(request, rider)
         row = get_object_or_404(found.accounts.select_related("user"), pk=account, ended_at=None)
-        clubs = {a.rider.club_id for a in riders_of(row.user).select_related("rider")}
-        if live_coach(row.user) is not None or clubs != {found.club_id}:
-            # A link opens all that the account opens, and that is not this club's alone.
-            raise Conflict(
-                "This person logs in for more than riders of this club. They set a new password by mail."
-            )
+        # Who coaches here has their password from an owner.
+        if live_coach(row.user) is not None or not only_of(row.user, found.club_id):
+            raise Conflict(ELSEWHERE)
         put_down(found.club, request.user, "made a link for a new password", found)
         return Response({"path": new_password_path(row.user)})
 
