@@ -310,7 +310,7 @@ def _analyse(args: argparse.Namespace) -> None:
         from proklisis.footage.follow import follow
 
         facts = ClipFacts.model_validate({"fps": clip.fps, **given, "conditions": conditions})
-        tracks = follow(clip, facts, args.height)
+        tracks = follow(clip, facts, args.height, gear=playbook(args.discipline).found_gear)
     if args.fps:
         tracks = tracks.filmed_at(args.fps)
     elif clip.filmed_fps and args.tracks is None:

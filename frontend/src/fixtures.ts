@@ -176,6 +176,7 @@ export const benchOf = (over: Partial<Bench> = {}): Bench => ({
   nothing_words: "",
   points: [],
   point_words: {},
+  found_gear: [],
   markable: [],
   carrying: [],
   carry_problems: [],

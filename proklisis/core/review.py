@@ -23,6 +23,7 @@ from proklisis.core.doubts import (
     view_guessed,
 )
 from proklisis.core.errors import InputError, Lacking, NotFollowed
+from proklisis.core.gear.underfoot import with_board_underfoot
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.check import load_playbook, nearest
@@ -41,6 +42,7 @@ from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.club_book import ClubBook
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.core.space.carried import ground_held
 from proklisis.core.space.placed import placed
 from proklisis.core.space.sides import with_settled_sides
 from proklisis.core.splitting.by_hand import SideSaid, units_between
@@ -170,6 +172,8 @@ def review(
     if how.outside_foot:
         tracks = with_settled_sides(tracks)
     tracks = whole_sets(without_outliers(tracks))
+    if book.sideways:
+        tracks = with_board_underfoot(tracks)
     doubt = front_foot_asked(tracks, book)
     stands = placed(tracks, how.facing)
     tracks, guessed = stands.tracks, ""
@@ -189,10 +193,12 @@ def review(
     if book.family != "trace" and tracks.facts.plane is not None:
         # Only a trace lies on the ice; everything else is read off the picture.
         tracks = tracks.with_facts(plane=None)
+    # Figures on the ice come back to where they began.
+    tracks, carried = ground_held(tracks, book.speed_ms) if book.family != "trace" else (tracks, ())
     done = _measured(tracks, book, correct, draws)
     done = replace(
         done,
-        notes=stands.notes + (guessed,) * bool(guessed) + done.notes,
+        notes=stands.notes + (guessed,) * bool(guessed) + carried + done.notes,
         off_line_deg=stands.off_line_deg,
         strain=stands.strain,
     )
@@ -252,6 +258,10 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
     if how.free_flight and not ground_marked(figure):
         notes += (
             "No line on the ground is marked: take-off and landing are known to about a tenth of a second. Mark the snow or water line on the clip's page.",
+        )
+    if not got.units:
+        notes += (
+            f"No {book.unit} was found by {lower_first(how.title)}. Cut the run by hand with C, or judge it by eye with E.",
         )
     readings, wide = worth_saying(off_line(got.readings, got.figure))
     series = {key: Series(trace.value, trace.frame_u()) for key, trace in got.traces.items()}

@@ -7,7 +7,7 @@ little before the one before it ends, so that the tracker has settled where they
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from itertools import pairwise
@@ -17,9 +17,11 @@ from numpy.typing import NDArray
 
 from proklisis.core.anthropometry import CHAIN
 from proklisis.core.errors import InputError
+from proklisis.core.gear.found import with_found_gear
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks
 from proklisis.footage.ahead import ahead
+from proklisis.footage.edges import MOST, Edges
 from proklisis.footage.flow import BackgroundFlow
 from proklisis.footage.frames import frames
 from proklisis.footage.looks import Looks, doubled
@@ -70,6 +72,7 @@ class Piece:
     decoded : (m,) whether the frame could be decoded
     blur, light : (m,) at the rider, NaN where they were not looked at (see ``looks``)
     depth : (m, 19) how far each point lies behind the middle of the hips, pixels, as the network has it
+    edges : (m, MOST, 4) straight edges around the rider (see ``edges``), NaN where there are fewer
     """
 
     first: int
@@ -81,6 +84,7 @@ class Piece:
     blur: Array
     light: Array
     depth: Array
+    edges: Array
 
     @property
     def stop(self) -> int:
@@ -236,8 +240,9 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
     out = Piece(
         first, np.full((m, len(BODY), 2), np.nan), np.zeros((m, 2)), np.zeros(m), np.full(m, np.nan),
         np.zeros(m, bool), np.full(m, np.nan), np.full(m, np.nan), np.full((m, len(BODY)), np.nan),
+        np.full((m, MOST, 4), np.nan),
     )  # fmt: skip
-    flow, person, looks = BackgroundFlow(), Person(seeds), Looks()
+    flow, person, looks, edges = BackgroundFlow(), Person(seeds), Looks(), Edges()
     feet = np.array([clip.width, clip.height]) / 2.0
     person.keep_to(range(first, stop), clip.width, clip.height)
 
@@ -248,6 +253,7 @@ def follow_piece(clip: Clip, first: int, stop: int, seeds: Seeds | None = None,
         if found is not None:
             feet = found[[BODY.index("l_ankle"), BODY.index("r_ankle")]].mean(axis=0)
             out.blur[i], out.light[i] = looks.at(picture, found)
+            out.edges[i] = edges.at(picture, found)
 
     # The next frame is decoded and the last one's scene looked at while the network works at this one.
     with PoseTracker() as tracker, ThreadPoolExecutor(1) as beside:
@@ -280,7 +286,7 @@ def joined(pieces: list[Piece], n: int) -> Piece:
         raise ValueError(f"frames {end} to {n - 1} belong to no piece")
     whole = {
         k: getattr(pieces[0], k).copy()
-        for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth")
+        for k in ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth", "edges")
     }
     for p in pieces[1:]:
         have = len(whole["xy"])
@@ -309,15 +315,15 @@ def joined(pieces: list[Piece], n: int) -> Piece:
 
 
 def follow(clip: Clip, facts: ClipFacts, height_m: float | None = None,
-           progress: Callable[[int, int], None] | None = None) -> Tracks:  # fmt: skip
+           progress: Callable[[int, int], None] | None = None, gear: Sequence[str] = ()) -> Tracks:  # fmt: skip
     """Track the likeliest rider through a whole clip in this process; ``progress`` is called with (frames done, all).
 
-    ``height_m``, the rider's stature, gives the scale that loads need.
+    ``height_m``, the rider's stature, gives the scale that loads need; ``gear`` names what is looked for (see ``core/gear``).
     Raises InputError when hardly any frame shows a person.
     """
     people = find_people(clip)
     whole = follow_piece(clip, 0, len(clip.t), seeds_of(people) if people else None, progress)
-    return as_tracks(clip, facts, whole, height_m)
+    return with_found_gear(as_tracks(clip, facts, whole, height_m), whole.edges, gear)
 
 
 def as_tracks(clip: Clip, facts: ClipFacts, whole: Piece, height_m: float | None) -> Tracks:

@@ -9,7 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from proklisis.core.errors import InputError, Lacking
+from proklisis.core.errors import Lacking
 from proklisis.core.readings import sampled
 from proklisis.core.review import Review, judge, playbook, review, run_sheet, unsplit
 from proklisis.simulate.riders import RIDERS
@@ -194,20 +194,6 @@ def test_a_jump_over_unmarked_ice_is_found_by_the_ground_that_the_background_car
         assert abs(found.t - t) < min(0.12, 2 * found.u)
     assert any("No line on the ground is marked" in n for n in done.notes)
     assert not any("No line" in n for n in review(run.tracks, "figure_jump").notes)
-
-
-def test_a_rope_slalom_needs_its_wakes_from_the_boat():
-    tracks = run_of("slalom_ski").tracks
-    keep = [k for k, n in enumerate(tracks.names) if not n.startswith("wake")]
-    bare = replace(
-        tracks,
-        names=tuple(tracks.names[k] for k in keep),
-        xy=tracks.xy[:, keep],
-        u=tracks.u[:, keep],
-        source=tracks.source[:, keep],
-    )
-    with pytest.raises(InputError, match="wake"):
-        review(bare, "slalom_ski")
 
 
 def test_a_coachs_boundaries_take_the_place_of_the_found_ones():

@@ -2952,6 +2952,8 @@ export interface components {
             point_words: {
                 [key: string]: string;
             };
+            /** @description gear that was found on the clip by itself */
+            found_gear: components["schemas"]["FoundGear"][];
             /** @description points off the body that a hand may mark here */
             markable: string[];
             /** @description points whose marks are being carried */
@@ -3711,6 +3713,7 @@ export interface components {
          *     * `move` - A boundary moved
          *     * `delete` - A boundary deleted
          *     * `side` - The side of a unit
+         *     * `gear` - Gear that was found: right, or left out
          *     * `note` - What the coach saw
          *     * `unnote` - A note taken back
          *     * `choose` - The main thing
@@ -3720,11 +3723,11 @@ export interface components {
          *     * `drop` - Findings that are dropped
          * @enum {string}
          */
-        EditKindEnum: "mark" | "add" | "move" | "delete" | "side" | "note" | "unnote" | "choose" | "also" | "cue" | "drill" | "drop";
+        EditKindEnum: "mark" | "add" | "move" | "delete" | "side" | "gear" | "note" | "unnote" | "choose" | "also" | "cue" | "drill" | "drop";
         /**
          * @description One thing that a coach puts right or says.
          *
-         *     A mark (frame, landmark, x, y in pixels of the clip); a boundary (t, old_t) or the side of a unit (t, side); a note of
+         *     A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); a note of
          *     what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
          *     the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
          *     (an empty reason takes them back).
@@ -4145,6 +4148,18 @@ export interface components {
             /** @description measures that a plan can be made for */
             measures: components["schemas"]["Choice"][];
             plans: components["schemas"]["Plan"][];
+        };
+        FoundGear: {
+            words: string;
+            /** @description its front and back end */
+            points: string[];
+            /**
+             * Format: double
+             * @description of the frames, in which it is told
+             */
+            share: number;
+            /** @description whether it was found rightly; nothing where nobody said so */
+            said: boolean | null;
         };
         FromGivenRequest: {
             /** @description on which it was told */

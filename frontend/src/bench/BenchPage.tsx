@@ -18,6 +18,7 @@ import { frameOf, joint, middlePhase, ofLimb, phaseAt, plain, unitAt } from "../
 import { Doubt } from "./Doubt";
 import { Lead, Led, type Press } from "./Lead";
 import { KeepAsReference } from "./KeepAsReference";
+import { FoundGear } from "./FoundGear";
 import { Keys } from "./Keys";
 import { keyOf, Readings } from "./Readings";
 import { Ribbon } from "../ribbon/Ribbon";
@@ -457,6 +458,7 @@ function Open({
             {bench.carrying.length > 0 && " Carrying it through the clip…"}
           </p>
         )}
+        <FoundGear bench={bench} onSay={(said) => said.forEach((s) => edit(s))} />
         {bench.carry_problems.map((p) => (
           <p key={p} role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
             {p}

@@ -45,6 +45,8 @@ export function Stage({ bench, xy, frame, turn, label, show, close, ask, onMark,
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{ name: string; x: number; y: number; moved: boolean } | null>(null);
   const names = bench.points;
+  /** Ends of gear that was found by itself and nobody has confirmed: drawn hollow. */
+  const proposed = new Set(bench.found_gear.filter((g) => g.said === null).flatMap((g) => g.points));
   const inFrame = (name: string): [number, number] | null => {
     const k = names.indexOf(name);
     if (k < 0) return null;
@@ -178,7 +180,11 @@ export function Stage({ bench, xy, frame, turn, label, show, close, ask, onMark,
               strokeWidth: 2.4 * px,
               strokeLinecap: "round",
               opacity: 0.9,
-              strokeDasharray: a.startsWith("r_") && b.startsWith("r_") ? `${7 * px} ${3 * px}` : undefined,
+              strokeDasharray: proposed.has(a)
+                ? `${2 * px} ${5 * px}`
+                : a.startsWith("r_") && b.startsWith("r_")
+                  ? `${7 * px} ${3 * px}`
+                  : undefined,
             }),
           )}
         {marks.length > 1 && (
@@ -203,6 +209,9 @@ export function Stage({ bench, xy, frame, turn, label, show, close, ask, onMark,
               const p = at(n);
               if (!p) return null;
               const r = (drag?.name === n ? 6 : 4) * px;
+              const look = proposed.has(n)
+                ? { fill: "none", stroke: side(n), strokeWidth: 2 * px, "data-proposed": n }
+                : { fill: side(n), stroke: "var(--picture-dark)", strokeWidth: px };
               return (
                 <g
                   key={n}
@@ -221,17 +230,9 @@ export function Stage({ bench, xy, frame, turn, label, show, close, ask, onMark,
                   <title>{joint(n)}</title>
                   <circle cx={p[0]} cy={p[1]} r={12 * px} fill="transparent" data-landmark={n} />
                   {n.startsWith("r_") ? (
-                    <rect
-                      x={p[0] - r * 0.85}
-                      y={p[1] - r * 0.85}
-                      width={1.7 * r}
-                      height={1.7 * r}
-                      fill={side(n)}
-                      stroke="var(--picture-dark)"
-                      strokeWidth={px}
-                    />
+                    <rect x={p[0] - r * 0.85} y={p[1] - r * 0.85} width={1.7 * r} height={1.7 * r} {...look} />
                   ) : (
-                    <circle cx={p[0]} cy={p[1]} r={r} fill={side(n)} stroke="var(--picture-dark)" strokeWidth={px} />
+                    <circle cx={p[0]} cy={p[1]} r={r} {...look} />
                   )}
                 </g>
               );

@@ -17,4 +17,12 @@ export const LIMBS: [string, string][] = [
       ["pole_grip", "pole_tip"],
     ].map(([a, b]) => [`${s}_${a}`, `${s}_${b}`] as [string, string]),
   ),
+  ["board_tail", "board_nose"],
+  ["stern", "bow"],
+  ["mast_foot", "mast_head"],
+  ["boom_front", "boom_end"],
+  ["bar_l", "bar_r"],
+  ["blade_l", "blade_r"],
+  ["rear_axle", "front_axle"],
+  ["bar_end_l", "bar_end_r"],
 ];

@@ -73,7 +73,7 @@ def _wanted(
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Points that the run is split by and that are nowhere, else those that settle most faults for a press."""
     book = playbook(discipline)
-    needs = splitter(book.split or "").needs if book.split else ()
+    needs = splitter(book.split or "").marks if book.split else ()
     lacking = tuple(
         p for p in needs if p not in done.tracks.index and p not in BODY and p in markable
     )

@@ -10,7 +10,7 @@ from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.rider.geometry import full_trunk
 from proklisis.core.splitting.drops import boat_middle, strokes_between
 from proklisis.core.splitting.events import at, bridged
-from proklisis.core.splitting.rope import crossing_lean, rope_signal
+from proklisis.core.splitting.rope import by_lean, crossing_lean, rope_signal
 from proklisis.core.splitting.sails import ZONE_DEG, course
 from proklisis.core.splitting.waves import wave_signal
 from proklisis.core.uncertainty import digits
@@ -26,6 +26,10 @@ def crossings(m: Measured) -> Sketch:
     f = m.figure
     if f.view in ("side_left", "side_right"):
         raise no_map("Places between the wakes do not show from the side. Film from the boat.")
+    if by_lean(f):
+        raise no_map(
+            "Places between the wakes are not told by the lean alone. Mark both wake crests."
+        )
     x = rope_signal(f).values
     boat = m.sheet.conditions.get("boat_kmh")
     fast = isinstance(boat, int | float) and not isinstance(boat, bool) and boat > 0

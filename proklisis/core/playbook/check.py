@@ -10,6 +10,7 @@ import yaml
 from pydantic import ValidationError
 
 from proklisis.core.errors import InputError
+from proklisis.core.gear.bars import GEAR
 from proklisis.core.measures import library
 from proklisis.core.measures.registry import REGISTRY, TURN_PHASES
 from proklisis.core.playbook.schema import Playbook
@@ -146,6 +147,8 @@ def problems(book: Playbook) -> list[str]:
             out.append(f"fault {i} can never fire")
     if book.split is not None:
         known(book.split, SPLITTERS, "split")
+    for name in book.found_gear:
+        known(name, GEAR, "found_gear")
     for key in book.condition_defaults:
         known(key, book.conditions, "condition_defaults")
     for i, school in book.schools.items():

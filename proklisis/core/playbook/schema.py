@@ -358,6 +358,8 @@ class Playbook(Strict):
     #: Measures of it that come on run sheets only: tracks do not give them in this discipline.
     by_hand: tuple[str, ...] = ()
     conditions: tuple[str, ...] = ()
+    #: Landmarks without which a measure says nothing here, though elsewhere it does: the edge of a boat is not that of the shins.
+    needs: dict[str, tuple[str, ...]] = {}
     #: What is taken where the sheet does not say.
     condition_defaults: dict[str, str | float | bool] = {}
     observations: dict[str, ObservationEntry] = {}
@@ -366,6 +368,8 @@ class Playbook(Strict):
     schools: dict[str, School] = {}
     strengths: dict[str, Strength] = {}
     gear: tuple[GearAdvice, ...] = ()
+    #: Skis, boards and the like that are looked for on a clip (see ``core/gear``).
+    found_gear: tuple[str, ...] = ()
     limits: tuple[Limit, ...] = ()
     fairness: tuple[Fairness, ...] = ()
     #: Pairs of measures: the first told beside the second, group of units by group.

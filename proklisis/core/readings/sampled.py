@@ -43,6 +43,8 @@ IN_SPACE = 1.5
 LASTING = 0.5
 #: A share whose U is wider than this, in percent, is no reading (house choice).
 WIDEST_SHARE = 50.0
+#: Seed of the draws by which boundaries move for what their splitter is unsure of.
+OWN_SEED = 41
 #: Keys of a value: measure, unit number (0: the run), phase, limb.
 Key = tuple[str, int, str | None, str | None]
 
@@ -150,7 +152,8 @@ class Plan:
                     )
                 )
                 continue
-            why = refusal(m, figure)
+            lacking = [p for p in self._must(book, m) if p not in figure.points]
+            why = refusal(m, figure) or (unfollowed(m, lacking) if lacking else None)
             if why:
                 self.refused.append(why)
                 continue
@@ -158,6 +161,11 @@ class Plan:
             self.measures.append(
                 (m, sorted({p for pair in pairs for p in _spread(m, *pair, board)}, key=str))
             )
+
+    @staticmethod
+    def _must(book: Playbook, m: Measure) -> tuple[str, ...]:
+        """Landmarks without which a measure would be read of something else: of the shins, say, in place of a board."""
+        return book.needs.get(m.id, ()) + (m.board_points if book.sideways else ())
 
     def values(self, figure: Figure, units: list[Unit]) -> dict[Key, float]:
         """Every value of one figure; what turns out not to be there is refused from now on."""
@@ -284,8 +292,10 @@ def by_draws(
     base = plan.values(figure, units)
     spread: dict[Key, list[float]] = {key: [] for key in base}
     times: list[list[float]] = [[] for _ in found]
+    rng = np.random.default_rng(OWN_SEED)
     for moved in moved_figures:
-        cuts = _corrected(how.cuts(moved, how.signal(moved)), correct)
+        its_own = _moved_by_their_own(how.cuts(moved, how.signal(moved)), figure.fps, rng)
+        cuts = _corrected(its_own, correct)
         if len(cuts) != len(found):
             # This draw sees another number of units: take the found ones, moved by nothing.
             cuts = found
@@ -306,6 +316,17 @@ def by_draws(
 
 def _stood(how: Splitter, figure: Figure, units: list[Unit]) -> Figure:
     return how.stood(replace(figure, side=side_per_frame(figure.t, units)), units)
+
+
+def _moved_by_their_own(
+    cuts: list[Boundary], fps: float, rng: np.random.Generator
+) -> list[Boundary]:
+    """A draw's boundaries, moved by what their splitter itself is unsure of besides what frames and points are."""
+    out = []
+    for b in cuts:
+        own = float(np.sqrt(max(b.u**2 - frame_time_u(fps) ** 2, 0.0)))
+        out.append(replace(b, t=b.t + own * float(rng.standard_normal())) if own > 0 else b)
+    return sorted(out, key=lambda b: b.t)
 
 
 def _corrected(cuts: list[Boundary], correct: Correct) -> list[Boundary]:
@@ -360,8 +381,9 @@ def _timed(b: Boundary, times: list[float], fps: float, draws: int) -> Boundary:
     """A boundary with the standard uncertainty of its time over the draws; one that few draws find is not to be trusted."""
     if not draws or b.source == "coach":
         return replace(b, u=frame_time_u(fps) if not b.u else b.u)
+    # What a splitter is unsure of by itself has moved the draws.
     u = float(np.hypot(_robust_sd(times), frame_time_u(fps)))
-    return replace(b, u=u, confidence=min(b.confidence, max(len(times) / draws, 0.05)))
+    return replace(b, u=max(u, b.u), confidence=min(b.confidence, max(len(times) / draws, 0.05)))
 
 
 def _robust_sd(values: list[float]) -> float:

@@ -316,6 +316,9 @@ def build(
         for k, name in enumerate(tracks.names):
             points[name] = pos[k].T
             u[name] = tracks.u[:, k]
+    if not tracks.facts.ground_along and "scene_drift" in points:
+        points["scene_drift"] = points["scene_drift"].copy()
+        points["scene_drift"][:, 1] = np.nan
     _base_in_order(points, u)
     _derived(points, u)
     f = tracks.facts

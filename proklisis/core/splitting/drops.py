@@ -37,6 +37,8 @@ BOW_TO_MIDDLE_S = 0.25
 NEAR_LIP_S = 0.8
 #: A stroke this close to the landing is already the landing's, seconds (house choice).
 BEFORE_LANDING_S = 0.15
+#: A boat is read where its ends are followed in this share of the frames (house choice).
+MOSTLY = 0.8
 #: A blade this deep in the water, trunk lengths, has caught it.
 CAUGHT = 0.12
 
@@ -45,18 +47,25 @@ def boat_middle(figure: Figure) -> Array:
     return (figure["bow"] + figure["stern"]) / 2
 
 
+def falls(figure: Figure) -> Array:
+    """(n, 3) what falls: the middle of the boat where its ends are followed, else the hips of who sits in it."""
+    if not has_boat(figure):
+        return figure["mid_hip"]
+    return boat_middle(figure)
+
+
+def has_boat(figure: Figure) -> bool:
+    """Whether both ends of the boat are followed through most of the run."""
+    ends = [figure.points[p][:, 2] for p in ("bow", "stern") if p in figure.points]
+    return len(ends) == 2 and bool(np.isfinite(ends[0] + ends[1]).mean() >= MOSTLY)
+
+
 def drop_signal(figure: Figure) -> EventSignal:
-    """Speed of the boat downward, trunk lengths a second."""
-    if "bow" not in figure.points or "stern" not in figure.points:
-        return signal_of(figure, np.full(len(figure.t), np.nan))
-    z = bridged(
-        (
-            boat_middle(figure) - figure["scene_drift"]
-            if "scene_drift" in figure.points
-            else boat_middle(figure)
-        )[:, 2],
-        figure.t,
-    )
+    """Speed of the boat downward, or of who sits in it, trunk lengths a second."""
+    at = falls(figure)
+    if "scene_drift" in figure.points:
+        at = at - figure["scene_drift"]
+    z = bridged(at[:, 2], figure.t)
     down = -derivative(lowpass(z, figure.fps, FALL_HZ), figure.t)
     return signal_of(figure, down / full_trunk(figure))
 
@@ -82,7 +91,11 @@ def catches(figure: Figure) -> list[tuple[float, float, str]]:
 def drop_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
     out = []
     ahead = None
-    if "lip" in figure.points and figure.view in (None, "side_left", "side_right", "above"):
+    if (
+        "lip" in figure.points
+        and has_boat(figure)
+        and figure.view in (None, "side_left", "side_right", "above")
+    ):
         ahead = bridged((figure["bow"] - figure["lip"])[:, 1], figure.t)
     for n, (a, b) in enumerate(paired(boundaries), start=1):
         # From the front or behind nothing shows when the bow passes the lip; the fall does.

@@ -26,7 +26,7 @@ SPLITTERS: dict[str, Splitter] = {
     ),
     "poling": Splitter(
         "Height of the pole tips", "leg lengths", "the poles touch down", poling.poling_signal, poling.poling_cuts, poling.poling_units, 6.0, 10.0, 0.4,
-        needs=("l_pole_tip", "r_pole_tip"), upright_by="level_ground", facing=True,
+        marks=("l_pole_tip", "r_pole_tip"), upright_by="level_ground", facing=True,
         # Common practice: 0.8 to 1.8 s a cycle from a sprint to a slow climb.
         possible_s=(0.55, 3.0),
     ),
@@ -48,25 +48,26 @@ SPLITTERS: dict[str, Splitter] = {
     "rolls": Splitter(
         "Lower foot over the water", "leg lengths", "the board leaves the water", flights.flight_signal, flights.flight_cuts, flights.flight_units, 6.0, 10.0, 0.18,
         # Open water does not stand still behind the rider, as ice does.
-        needs=("surface_a", "surface_b"),
+        needs=("surface_a", "surface_b"), marks=("surface_a", "surface_b"),
     ),
     "waves": Splitter(
         "Height on the face", "of the face", "the rider starts down the face", waves.wave_signal, waves.wave_cuts, waves.wave_units, 4.0, 8.0, 0.4,
-        needs=("trough", "lip_top"),
+        marks=("trough", "lip_top"),
     ),
     "drops": Splitter(
         "Speed of the fall", "trunk lengths a second", "the boat begins to fall", drops.drop_signal, drops.drop_cuts, drops.drop_units, 6.0, 8.0, 0.1,
-        needs=("bow", "stern"),
+        marks=("bow", "stern"),
     ),
     "crossings": Splitter(
         "Lateral position", "wakes", "the skier is widest out and turns in", rope.rope_signal, rope.rope_cuts, rope.rope_units, 6.0, 8.0, 0.6,
+        marks=("wake_l", "wake_r"),
     ),
     "loops": Splitter(
         "Turning of the trace", "°/s", "the blade comes to where its trace will cross", loops.loop_signal, loops.loop_cuts, loops.loop_units, 6.0, 8.0, 0.35,
     ),
     "gybes": Splitter(
         "Course off straight downwind", "°", "the board comes to 120° off the wind, going in", sails.gybe_signal, sails.gybe_cuts, sails.gybe_units, 5.0, 8.0, 0.5,
-        needs=("board_nose", "board_tail"),
+        needs=("board_nose", "board_tail"), marks=("board_nose", "board_tail"),
     ),
 }  # fmt: skip
 

@@ -7,12 +7,16 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
+from proklisis.core.errors import NotFollowed
 from proklisis.core.rider.figure import Figure
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import boundary, crossings, ground_level, leg, signal_of
 from proklisis.core.splitting.units import Boundary, Unit
 
 Array = NDArray[np.float64]
+TIPS = ("l_pole_tip", "r_pole_tip")
+#: Plants are told where a tip is followed in this share of the frames (house choice).
+MOSTLY = 0.6
 #: A tip this close to the snow, in leg lengths, is on it (house choice).
 TOUCH = 0.05
 #: The plant and the release are read over this long after and around the event, seconds (house choice).
@@ -20,14 +24,21 @@ AROUND_S = 0.04
 
 
 def tip_height(figure: Figure) -> Array:
-    """(n,) mean height of both pole tips over the snow, leg lengths."""
-    tips = (figure["l_pole_tip"][:, 2] + figure["r_pole_tip"][:, 2]) / 2
-    return np.asarray((tips - ground_level(figure)) / leg(figure))
+    """(n,) mean height of both pole tips over the snow, leg lengths; of one, in frames where the other is not followed."""
+    tips = [figure[p][:, 2] for p in TIPS if p in figure.points]
+    both = np.stack(tips)
+    seen = np.isfinite(both)
+    mean = np.where(seen, both, 0.0).sum(axis=0) / np.where(
+        seen.any(axis=0), seen.sum(axis=0), np.nan
+    )
+    return np.asarray((mean - ground_level(figure)) / leg(figure))
 
 
 def poling_signal(figure: Figure) -> EventSignal:
-    if "l_pole_tip" not in figure.points or "r_pole_tip" not in figure.points:
-        return signal_of(figure, np.full(len(figure.t), np.nan))
+    """Poles are planted together, so that one tip tells for both; NotFollowed where none is followed through much of the run."""
+    seen = [p for p in TIPS if p in figure.points]
+    if not seen or np.isfinite([figure[p][:, 2] for p in seen]).any(axis=0).mean() < MOSTLY:
+        raise NotFollowed(*TIPS)
     return signal_of(figure, tip_height(figure))
 
 

@@ -31,6 +31,7 @@ class Splitter:
     possible_s : shortest and longest unit that anybody makes at the true clock, as a median over a run
     free_flight : the body falls freely within a unit, which gives a scale and holds the clock
     needs : landmarks without which nothing can be split, from any view
+    marks : landmarks that are marked first where a run cannot be split as it is; there may be another way from the body alone
     """
 
     title: str
@@ -43,6 +44,7 @@ class Splitter:
     highest_hz: float = 8.0
     shortest_s: float = 0.25
     needs: tuple[str, ...] = ()
+    marks: tuple[str, ...] = ()
     free_flight: bool = False
     closed_form: bool = False
     outside_foot: bool = False

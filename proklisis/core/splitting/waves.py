@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 
+from proklisis.core.errors import Lacking
 from proklisis.core.rider.figure import Figure
+from proklisis.core.rider.geometry import length
+from proklisis.core.signals import lowpass
 from proklisis.core.splitting.event_signal import EventSignal
-from proklisis.core.splitting.events import between, boundary, crossings, signal_of
+from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of
+from proklisis.core.splitting.tilt import strongest_hz
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.splitting.wheels import middle_of
 
 Array = NDArray[np.float64]
 #: Half the time of a bottom turn, seconds (house choice).
 BOTTOM_S = 0.25
+#: Low-pass of the board's pitch, hertz, and the standard uncertainty of a moment that it tells, seconds (house choice).
+PITCH_HZ, PITCH_U_S = 3.0, 0.08
 #: Half the time of a top turn, seconds (house choice).
 TOP_S = 0.20
 
@@ -36,19 +44,54 @@ def face_height(figure: Figure) -> Array:
 
 
 def wave_signal(figure: Figure) -> EventSignal:
-    if "trough" not in figure.points or "lip_top" not in figure.points:
-        return signal_of(figure, np.full(len(figure.t), np.nan))
-    return signal_of(figure, face_height(figure))
+    if has_face(figure):
+        return signal_of(figure, face_height(figure))
+    if (
+        figure.view not in (None, "front", "rear")
+        or not {"board_nose", "board_tail"} <= figure.points.keys()
+    ):
+        raise Lacking(
+            "the wave's trough and lip are not marked, and from here the board does not show which way it goes on the face",
+            "landmarks trough, lip_top", "mark the trough and the lip in a few frames, or film from the beach",
+        )  # fmt: skip
+    return signal_of(figure, figure.once("by_pitch", lambda: _by_pitch(figure)))
+
+
+def has_face(figure: Figure) -> bool:
+    """Whether trough and lip are marked, between which a rider's height is told."""
+    return "trough" in figure.points and "lip_top" in figure.points
+
+
+def _by_pitch(figure: Figure) -> Array:
+    """(n,) where the rider is on the face by how the board points: up while it climbs, down while it drops.
+
+    What it climbs is added up, less what goes on longer than a ride lasts; 0 and 1 are the usual lowest and highest.
+    """
+    d = figure["board_nose"] - figure["board_tail"]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        climb = d[:, 2] / length(d)
+    climb = lowpass(bridged(climb, figure.t), figure.fps, PITCH_HZ)
+    climb = climb - climb.mean()
+    swing = strongest_hz(climb, figure.fps)
+    height = np.cumsum(climb) / figure.fps
+    size = max(3, round(figure.fps / swing)) | 1
+    height = height - uniform_filter1d(height, size, mode="nearest")
+    low, high = np.percentile(height, [5, 95])
+    return np.asarray((height - low) / max(float(high - low), 1e-9))
 
 
 def wave_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
     level, swing = middle_of(signal.values)
     if swing < 0.12:
         return []
+    by_pitch = 0.0 if has_face(figure) else PITCH_U_S
     return [
-        boundary(t, figure.fps)
-        for t, way in crossings(figure.t, signal.values, level, 0.15 * swing)
-        if way < 0
+        replace(b, u=float(np.hypot(b.u, by_pitch)))
+        for b in (
+            boundary(t, figure.fps)
+            for t, way in crossings(figure.t, signal.values, level, 0.15 * swing)
+            if way < 0
+        )
     ]
 
 

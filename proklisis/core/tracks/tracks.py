@@ -58,6 +58,8 @@ class ClipFacts(BaseModel):
     view: View | None = None
     view_offset_deg: float = 0.0
     view_offset_u_deg: float = 5.0
+    #: Whether ``scene_drift`` tells how far the ground went along the travel; how it went up and down it tells always.
+    ground_along: bool = True
     roll_deg: float = 0.0
     roll_u_deg: float = UNLEVELLED_U_DEG
     pitch_deg: float = 0.0

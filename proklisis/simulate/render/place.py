@@ -26,6 +26,8 @@ class Place:
     #: Trees at the edges, and whether their boughs carry snow.
     trees: bool = False
     snowy: bool = False
+    #: Boards along the sides, and lines on the ice.
+    rink: bool = False
 
 
 PLACES: dict[str, Place] = {
@@ -37,6 +39,7 @@ PLACES: dict[str, Place] = {
         sky_high=(0.40, 0.44, 0.48),
         ripple=0.25,
         indoor=1.0,
+        rink=True,
     ),
     "water": Place(
         (0.16, 0.38, 0.46),

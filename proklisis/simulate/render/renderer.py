@@ -20,7 +20,7 @@ from proklisis.simulate.render.body import figure_parts, gear_parts
 from proklisis.simulate.render.outfit import Outfit
 from proklisis.simulate.render.parts import FLOATS, Parts
 from proklisis.simulate.render.place import PLACES
-from proklisis.simulate.render.scenery import add_brush, add_trees
+from proklisis.simulate.render.scenery import add_brush, add_rink, add_trees
 from proklisis.simulate.render.skin import Skin
 
 Array = NDArray[np.float64]
@@ -42,7 +42,7 @@ LIMB_NAMES = (
 )
 NEAR, FAR = 0.5, 2000.0
 #: Parts that one picture draws at most, and how far off trees still stand, metres.
-MOST_PARTS, TREES_TO = 900, 160.0
+MOST_PARTS, TREES_TO, RINK_TO = 900, 160.0, 14.0
 #: Landmarks that belong to no rider: the fine picture is not stretched to hold them.
 FAR_AWAY = frozenset({"pylon", "kite", "wake_l", "wake_r", "lip", "lip_top", "trough", "mast_head"})
 
@@ -134,7 +134,7 @@ class Renderer:
 
     def _scenery(self, seed: int) -> NDArray[np.float32]:
         """Brush and trees along the way, so that a panning camera has something to pass."""
-        if not self.place.markers and not self.place.trees:
+        if not (self.place.markers or self.place.trees or self.place.rink):
             return np.zeros((0, FLOATS), np.float32)
         feet = self.motion.ground()
         order = np.argsort(feet[:, 1])
@@ -155,6 +155,11 @@ class Renderer:
             add_trees(
                 out, ground, (ends[0] - TREES_TO, ends[1] + TREES_TO), self.place.snowy,
                 np.random.default_rng([seed, 10]),
+            )  # fmt: skip
+        if self.place.rink:
+            add_rink(
+                out, ground, (ends[0] - RINK_TO, ends[1] + RINK_TO), self.shot.position.mean(axis=0) - feet.mean(axis=0),
+                np.random.default_rng([seed, 11]),
             )  # fmt: skip
         return np.asarray(out.rows, np.float32)
 

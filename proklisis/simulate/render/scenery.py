@@ -9,6 +9,11 @@ import numpy as np
 from proklisis.simulate.render.outfit import Colour
 from proklisis.simulate.render.parts import Array, Parts
 
+#: Half as wide as the ice, from its middle to its boards; a panel's length; from one painted line to the next, metres.
+RINK, PANEL, LINES = 9.0, 2.4, 7.5
+#: A camera farther from the middle of the way stands beside it, metres.
+BESIDE = 3.0
+
 Ground = Callable[[float, float], Array]
 BARK: Colour = (0.26, 0.18, 0.12)
 SNOW: Colour = (0.90, 0.93, 0.97)
@@ -42,3 +47,41 @@ def add_trees(
             for k, (low, high, wide) in enumerate(((0.15, 0.55, 0.19), (0.40, 0.78, 0.14), (0.64, 1.0, 0.09))):  # fmt: skip
                 colour = SNOW if white and k == 2 else green
                 out.add(foot + [0, 0, low * tall], foot + [0, 0, high * tall], wide * tall, 0.01 * tall, colour, stripe=SNOW if white else None, stripe_width=0.3 if white else 0.0)  # fmt: skip
+
+
+#: Colours of the panels along a rink.
+PANELS: tuple[Colour, ...] = (
+    (0.93, 0.94, 0.95), (0.16, 0.30, 0.55), (0.93, 0.94, 0.95), (0.80, 0.62, 0.14), (0.90, 0.91, 0.93), (0.20, 0.46, 0.36),
+)  # fmt: skip
+RED: Colour = (0.72, 0.16, 0.16)
+BLUE: Colour = (0.16, 0.28, 0.62)
+
+
+def add_rink(
+    out: Parts, ground: Ground, ends: tuple[float, float], eye: Array, rng: np.random.Generator
+) -> None:
+    """Boards along both long sides of the ice, a painted line across it here and there, and the seats' rails above.
+
+    ``eye`` is where the camera stands: the boards on its own side are left out where it stands beside the way.
+    """
+    beside = abs(float(eye[0])) > BESIDE
+    for side in (-1.0, 1.0):
+        if beside and side * eye[0] > 0:
+            continue
+        for y in np.arange(*ends, PANEL):
+            _panel(out, ground(side * RINK, y), ground(side * RINK, y + 0.96 * PANEL), rng)
+    for y in ends:
+        for x in np.arange(-RINK, RINK, PANEL):
+            _panel(out, ground(x, y), ground(x + 0.96 * PANEL, y), rng)
+    for k, y in enumerate(np.arange(*ends, LINES)):
+        a, b = ground(-RINK, y), ground(RINK, y)
+        out.add(a, b, 0.14, 0.14, RED if k % 3 else BLUE, side=np.array([0.0, 1.0, 0.0]), flat=0.02)
+
+
+def _panel(out: Parts, a: Array, b: Array, rng: np.random.Generator) -> None:
+    """A panel of the boards from ``a`` to ``b`` on the ice, with the rail of the seats above it."""
+    up, colour = np.array([0.0, 0.0, 1.0]), PANELS[int(rng.integers(len(PANELS)))]
+    out.add(a + 0.55 * up, b + 0.55 * up, 0.55, 0.55, colour, side=up, flat=0.06)
+    out.add(a + 0.10 * up, b + 0.10 * up, 0.11, 0.11, (0.85, 0.70, 0.15), side=up, flat=0.4)
+    out.add(a + 1.4 * up, a + 2.6 * up, 0.03, 0.03, (0.25, 0.27, 0.30))
+    out.add(a + 2.0 * up, b + 2.0 * up, 0.04, 0.04, (0.30, 0.32, 0.36))

@@ -46,6 +46,7 @@ from proklisis.web.analysis.several import with_others
 from proklisis.web.analysis.version import version
 from proklisis.web.clips import uploading
 from proklisis.web.clips.camera import camera_facts, with_scene
+from proklisis.web.clips.found import check_gear
 from proklisis.web.clips.gear import MARKABLE, check_mark, wanted_gear, with_gear
 from proklisis.web.clubs.books import changes_of
 from proklisis.web.errors import Conflict
@@ -244,6 +245,9 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
             raise InputError(
                 f"{values['side']!r} is no side", "side", nearest(values["side"], FIELDS)
             )
+        return
+    if kind == Edit.Kind.GEAR:
+        check_gear(run, values["landmark"])
         return
     if kind == Edit.Kind.MARK:
         check_mark(run, values)

@@ -28,7 +28,7 @@ from proklisis.web.clips import people
 from proklisis.web.clips.footage import footage_of
 from proklisis.web.runs import blobs
 from proklisis.web.runs.jobs import put
-from proklisis.web.runs.models import Clip, Piece, Run, TrackSet, packed
+from proklisis.web.runs.models import Clip, Piece, Run, SeenEdges, TrackSet, packed
 from proklisis.web.runs.reporting import BUSY, FOLLOW, Reporter, ending_readably
 from proklisis.web.stored import on_disk
 
@@ -228,7 +228,8 @@ def _join(run: Run) -> None:
     clip.looks = summed_up(whole.xy, whole.blur, whole.light, clip.height)
     with transaction.atomic():
         clip.save(update_fields=["doubled", "looks"])
-        TrackSet.objects.create(run=run, person=clip.chosen, file=packed(blobs.pack(tracks)))
+        kept = TrackSet.objects.create(run=run, person=clip.chosen, file=packed(blobs.pack(tracks)))
+        SeenEdges.objects.create(tracks=kept, file=packed(blobs.pack_edges(whole.edges)))
         run.pieces.all().delete()
         Run.objects.filter(pk=run.pk).update(follow_again=False)
 

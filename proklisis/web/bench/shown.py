@@ -90,6 +90,17 @@ class RunClipSerializer(serializers.Serializer[Any]):
     here = serializers.BooleanField(help_text="it is the one that is shown")
 
 
+class FoundGearSerializer(serializers.Serializer[Any]):
+    words = serializers.CharField()
+    points = serializers.ListField(
+        child=serializers.CharField(), help_text="its front and back end"
+    )
+    share = serializers.FloatField(help_text="of the frames, in which it is told")
+    said = serializers.BooleanField(
+        allow_null=True, help_text="whether it was found rightly; nothing where nobody said so"
+    )
+
+
 class BenchSerializer(_Measured):
     """One run, measured. Times are seconds from the clip's first frame."""
 
@@ -106,6 +117,9 @@ class BenchSerializer(_Measured):
     point_words = serializers.DictField(
         child=serializers.CharField(allow_blank=True),
         help_text="points that may be marked → what they are",
+    )
+    found_gear = FoundGearSerializer(
+        many=True, help_text="gear that was found on the clip by itself"
     )
     markable = serializers.ListField(
         child=serializers.CharField(), help_text="points off the body that a hand may mark here"
@@ -179,7 +193,7 @@ class StepSerializer(serializers.Serializer[Any]):
 class EditSerializer(serializers.Serializer[Any]):
     """One thing that a coach puts right or says.
 
-    A mark (frame, landmark, x, y in pixels of the clip); a boundary (t, old_t) or the side of a unit (t, side); a note of
+    A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); a note of
     what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
     the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
     (an empty reason takes them back).
@@ -216,7 +230,8 @@ class EditSerializer(serializers.Serializer[Any]):
 
     NEEDS = {
         Edit.Kind.MARK: ("frame", "landmark", "x", "y"), Edit.Kind.ADD: ("t",), Edit.Kind.MOVE: ("t", "old_t"),
-        Edit.Kind.DELETE: ("old_t",), Edit.Kind.SIDE: ("t", "side"), Edit.Kind.NOTE: ("scope",), Edit.Kind.UNNOTE: ("note",),
+        Edit.Kind.DELETE: ("old_t",), Edit.Kind.SIDE: ("t", "side"), Edit.Kind.GEAR: ("landmark", "on"),
+        Edit.Kind.NOTE: ("scope",), Edit.Kind.UNNOTE: ("note",),
         Edit.Kind.CHOOSE: ("fault",), Edit.Kind.ALSO: ("fault", "on"), Edit.Kind.CUE: ("fault", "cue"),
         Edit.Kind.DRILL: ("fault",), Edit.Kind.DROP: ("faults", "reason"),
     }  # fmt: skip

@@ -51,7 +51,7 @@ from proklisis.web.bench.shown import (
     LeadingSerializer,
     QuestionSerializer,
 )
-from proklisis.web.clips import gear
+from proklisis.web.clips import found, gear
 from proklisis.web.clubs.access import coach_of, for_coaches, in_feet_for
 from proklisis.web.clubs.books import club_playbook
 from proklisis.web.clubs.entries import opened
@@ -231,6 +231,7 @@ class BenchActions(SayingActions, SeveralActions):
                 n for n in gear.wanted_gear(run.discipline) if given.names and n not in given.index
             ],
             "point_words": {n: meaning(n) for n in gear.wanted_gear(run.discipline)},
+            "found_gear": found.shown(run, found.found_gear(run, given)),
             "carrying": gear.waiting(run, given),
             "carry_problems": gear.troubles(run),
             "corrections": [
@@ -267,6 +268,12 @@ def _in_words(edit: Edit) -> str:
     match kind:
         case Edit.Kind.SIDE:
             return f"the unit at {v['t']:.2f} s is {in_words(v['side'])}"
+        case Edit.Kind.GEAR:
+            words = next(
+                (b.words for b in found.bars_of(edit.run) if b.front == v["landmark"]),
+                in_words(v["landmark"]),
+            )
+            return f"{words} as it was found: {'right' if v['on'] else 'left out'}"
         case Edit.Kind.NOTE:
             what = title(v["fault"]) if v["fault"] else f"“{v['words']}”"
             return f"{'seen' if v['seen'] else 'looked for, not there'}: {what}"

@@ -15,6 +15,7 @@ from proklisis.core.splitting.library import splitter
 from proklisis.core.tracks.by_hand import hand_u
 from proklisis.core.tracks.landmarks import DRIFTS, GEAR, SCENE, SKIS, in_words
 from proklisis.core.tracks.tracks import SOURCES, Tracks
+from proklisis.web.clips.found import found_gear, left_out
 from proklisis.web.runs import blobs
 from proklisis.web.runs.models import Edit, Run
 
@@ -22,11 +23,14 @@ Marks = dict[int, tuple[float, float]]
 #: Points that a tracker never gives and a hand may mark.
 MARKABLE = frozenset({*GEAR, *SCENE} - set(DRIFTS) - {"surface_a", "surface_b", "fall_a", "fall_b"})
 
+#: A mark of what was found by itself puts it right over so long to either side, seconds: as far as it is carried beyond the last mark.
+HOLDS_S = 0.4
+
 
 def wanted_gear(discipline: str) -> list[str]:
     """Landmarks off the body that this discipline is split or measured by, in the order of the landmarks."""
     book = playbook(discipline)
-    names = set(splitter(book.split).needs) if book.split else set()
+    names = set(splitter(book.split).marks) if book.split else set()
     for m in book.measures:
         if m in REGISTRY:
             names |= set(REGISTRY[m].points)
@@ -74,38 +78,58 @@ def as_text(marks: Marks) -> dict[str, list[float]]:
 
 
 def with_gear(run: Run, tracks: Tracks) -> Tracks:
-    """Tracks with the marked points added: where they were carried, else only in the frames of the marks."""
-    marked = gear_marks(run, tracks)
-    if not marked:
+    """Tracks with points of the gear added: those found by themselves, and over them those marked and carried.
+
+    Around a mark, and wherever nothing was found, what was carried from it holds; a mark itself always does.
+    """
+    marked, found = gear_marks(run, tracks), found_gear(run, tracks)
+    no = {*tracks.index, *left_out(run)}
+    found = {k: v for k, v in found.items() if k not in no and len(v[1]) == len(tracks)}
+    if not marked and not found:
         return tracks
     carried = {c.landmark: c for c in run.carried.all()}
-    n = len(tracks)
-    names, columns = list(tracks.names), []
-    for landmark, marks in marked.items():
-        xy, u, source = (
-            np.full((n, 2), np.nan),
-            np.full(n, np.nan),
-            np.full(n, SOURCES.index("interpolated"), np.uint8),
-        )
+    names = list(dict.fromkeys([*found, *marked]))
+    columns = []
+    for landmark in names:
+        marks = marked.get(landmark, {})
+        xy, u, source = _column(tracks, found.get(landmark))
         done = carried.get(landmark)
-        if done is not None and done.data and done.marks == as_text(marks):
+        if marks and done is not None and done.data and done.marks == as_text(marks):
             path = blobs.unpack_carried(done.data)
-            xy[path.frames], u[path.frames] = path.xy, path.u
-        for frame, point in marks.items():
-            if frame < n:
-                xy[frame], u[frame], source[frame] = (
-                    point,
-                    hand_u(tracks.facts.width),
-                    SOURCES.index("marked"),
+            by_hand = np.array(sorted(marks))
+            t = tracks.t
+            near = (
+                np.abs(t[path.frames][:, None] - t[by_hand[by_hand < len(t)]]).min(
+                    axis=1, initial=np.inf
                 )
-        names.append(landmark)
+                <= HOLDS_S
+            )
+            rows = path.frames[near | ~np.isfinite(u[path.frames])]
+            chosen = np.isin(path.frames, rows)
+            xy[rows], u[rows] = path.xy[chosen], path.u[chosen]
+            source[rows] = SOURCES.index("interpolated")
+        for frame, point in marks.items():
+            if frame < len(tracks):
+                xy[frame], u[frame] = point, hand_u(tracks.facts.width)
+                source[frame] = SOURCES.index("marked")
         columns.append((xy, u, source))
     more = [np.stack(column, axis=1) for column in zip(*columns, strict=True)]
     xy, u, source = (
         np.concatenate([old, new], axis=1)
         for old, new in zip((tracks.xy, tracks.u, tracks.source), more, strict=True)
     )
-    return replace(tracks, names=tuple(names), xy=xy, u=u, source=source)
+    return replace(tracks, names=(*tracks.names, *names), xy=xy, u=u, source=source)
+
+
+def _column(
+    tracks: Tracks, found: tuple[np.ndarray, np.ndarray] | None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Position, ± and source of a point in every frame: as it was found, or nowhere."""
+    n = len(tracks)
+    if found is None:
+        none = np.full((n, 2), np.nan), np.full(n, np.nan)
+        return (*none, np.full(n, SOURCES.index("interpolated"), np.uint8))
+    return (found[0].copy(), found[1].copy(), np.full(n, SOURCES.index("auto"), np.uint8))
 
 
 def waiting(run: Run, tracks: Tracks) -> list[str]:

@@ -16,7 +16,11 @@ if TYPE_CHECKING:  # loads the tracker
     from proklisis.footage.carry import Carried
     from proklisis.footage.follow import Piece
 
-PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth")
+#: Edges of a frame (see ``footage/edges``), which loads the tracker.
+MOST_EDGES = 48
+#: Landmark → (n, 2) pixels and (n,) their standard uncertainty.
+Points = dict[str, tuple[NDArray[np.float64], NDArray[np.float64]]]
+PIECE = ("xy", "step", "step_u", "change", "decoded", "blur", "light", "depth", "edges")
 
 
 def pack(tracks: Tracks) -> bytes:
@@ -86,11 +90,47 @@ def unpack_piece(data: bytes | memoryview) -> Piece:
 
 
 def _column(z: Mapping[str, NDArray[Any]], name: str) -> NDArray[Any]:
-    """A column of a piece; those that were followed before depth was kept have none."""
+    """A column of a piece; those that were followed before depths or edges were kept have none."""
     if name == "depth" and name not in z:
         return np.full(z["xy"].shape[:2], np.nan)
+    if name == "edges" and name not in z:
+        return np.full((len(z["xy"]), MOST_EDGES, 4), np.nan)
     column = z[name]
     return column.astype(float) if column.dtype == np.float32 else column
+
+
+def pack_edges(edges: NDArray[np.float64]) -> bytes:
+    """Straight edges around the rider, (n, k, 4); a tenth of a pixel is kept."""
+    out = io.BytesIO()
+    none = np.iinfo(np.int32).min
+    tenths = np.where(np.isfinite(edges), np.round(10 * np.nan_to_num(edges)), none)
+    np.savez_compressed(out, edges=tenths.astype(np.int32))
+    return out.getvalue()
+
+
+def unpack_edges(data: bytes | memoryview) -> NDArray[np.float64]:
+    """Inverse of :func:`pack_edges`."""
+    with np.load(io.BytesIO(bytes(data))) as z:
+        tenths = z["edges"]
+    return np.where(tenths == np.iinfo(np.int32).min, np.nan, tenths / 10.0)
+
+
+def pack_points(points: Points) -> bytes:
+    """Points by landmark."""
+    out = io.BytesIO()
+    columns: dict[str, Any] = {"names": np.array(list(points), dtype=str)}
+    for name, (xy, u) in points.items():
+        columns |= {f"{name} xy": xy.astype(np.float32), f"{name} u": u.astype(np.float32)}
+    np.savez_compressed(out, **columns)
+    return out.getvalue()
+
+
+def unpack_points(data: bytes | memoryview) -> Points:
+    """Inverse of :func:`pack_points`."""
+    with np.load(io.BytesIO(bytes(data))) as z:
+        return {
+            n: (z[f"{n} xy"].astype(float), z[f"{n} u"].astype(float)) for n in z["names"].tolist()
+        }
 
 
 def pack_carried(path: Carried) -> bytes:

@@ -320,6 +320,32 @@ class TrackSet(Packed):
         return self.run_id
 
 
+class OfTracks(Packed):
+    """What is kept beside a set of tracks."""
+
+    class Meta:
+        abstract = True
+
+    tracks: TrackSet
+
+    @property
+    def of_run(self) -> int:
+        return self.tracks.run_id
+
+
+class SeenEdges(OfTracks):
+    """Straight edges around the rider in every frame, for gear to be found among. Never changed once saved."""
+
+    tracks = models.OneToOneField(TrackSet, on_delete=models.CASCADE, related_name="edges")
+
+
+class FoundGear(OfTracks):
+    """The ends of gear that were found among them; found again when the run is read as another discipline, or from another view."""
+
+    tracks = models.OneToOneField(TrackSet, on_delete=models.CASCADE, related_name="found_gear")
+    found_for = models.CharField(max_length=120, help_text="gear, view, front foot and version")
+
+
 def crop_path(crop: Crop, name: str) -> str:
     return _place("pictures", crop.track_set.run_id, name)
 
@@ -439,6 +465,7 @@ class Edit(models.Model):
         MOVE = "move", "A boundary moved"
         DELETE = "delete", "A boundary deleted"
         SIDE = "side", "The side of a unit"
+        GEAR = "gear", "Gear that was found: right, or left out"
         NOTE = "note", "What the coach saw"
         UNNOTE = "unnote", "A note taken back"
         CHOOSE = "choose", "The main thing"
@@ -448,7 +475,7 @@ class Edit(models.Model):
         DROP = "drop", "Findings that are dropped"
 
     #: What changes the numbers; all else changes only what is made of them.
-    MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE)
+    MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE, Kind.GEAR)
     #: A coach's word on what comes first; a helper has none.
     WORD = (Kind.CHOOSE, Kind.ALSO, Kind.CUE, Kind.DRILL, Kind.DROP)
 
