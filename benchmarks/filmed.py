@@ -23,7 +23,8 @@ from numpy.typing import NDArray
 from benchmarks.accuracy import LEVELS
 from proklisis.core.errors import InputError
 from proklisis.core.tracks.tracks import SOURCES, ClipFacts, Tracks
-from proklisis.footage.follow import follow
+from proklisis.footage.follow import as_tracks, follow_piece
+from proklisis.footage.people import find_people, seeds_of
 from proklisis.footage.probe import probe
 from proklisis.simulate.clip import write_clip
 from proklisis.simulate.render.outfit import outfit
@@ -79,6 +80,8 @@ class Followed:
     sim: Simulated
     tracks: Tracks | None
     refused: str = ""
+    #: (n, k, 4) straight edges around the rider, see ``footage/edges``.
+    edges: Array | None = None
 
 
 def simulated(film: Film) -> Simulated:
@@ -108,7 +111,10 @@ def followed(film: Film) -> Followed:
         partial.replace(clip_path)
     clip = probe(clip_path)
     try:
-        out = Followed(film, sim, follow(clip, ClipFacts(fps=clip.fps), sim.motion.stature_m))
+        people = find_people(clip)
+        whole = follow_piece(clip, 0, len(clip.t), seeds_of(people) if people else None)
+        tracks = as_tracks(clip, ClipFacts(fps=clip.fps), whole, sim.motion.stature_m)
+        out = Followed(film, sim, tracks, edges=whole.edges.astype(np.float32))
     except InputError as e:
         out = Followed(film, sim, None, e.what)
     partial = path.with_suffix(f".{os.getpid()}")

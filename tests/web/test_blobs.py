@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from proklisis.core.review import review, run_sheet
+from proklisis.footage.edges import MOST
 from proklisis.footage.follow import Piece
 from proklisis.web.analysis.payload import bench, drawn_points
 from proklisis.web.runs import blobs
@@ -33,13 +34,31 @@ def test_a_piece_that_was_followed_before_depths_were_kept_is_read(monkeypatch):
     m = 4
     piece = Piece(
         7, np.ones((m, 19, 2)), np.zeros((m, 2)), np.zeros(m), np.zeros(m), np.ones(m, bool), np.zeros(m), np.ones(m),
-        np.full((m, 19), 3.0),
+        np.full((m, 19), 3.0), np.full((m, blobs.MOST_EDGES, 4), 5.0),
     )  # fmt: skip
     assert np.array_equal(unpack_piece(pack_piece(piece)).depth, piece.depth)
-    monkeypatch.setattr(blobs, "PIECE", blobs.PIECE[:-1])
+    assert np.array_equal(unpack_piece(pack_piece(piece)).edges, piece.edges)
+    monkeypatch.setattr(blobs, "PIECE", tuple(k for k in blobs.PIECE if k not in ("depth", "edges")))  # fmt: skip
     old = pack_piece(piece)
     monkeypatch.undo()
     assert np.isnan(unpack_piece(old).depth).all()
+    assert np.isnan(unpack_piece(old).edges).all()
+
+
+def test_as_many_edges_are_kept_as_are_looked_for():
+    assert blobs.MOST_EDGES == MOST
+
+
+def test_edges_are_kept_to_a_tenth_of_a_pixel_and_found_points_as_they_are():
+    edges = np.full((3, 4, 4), np.nan)
+    edges[1, 2] = [10.04, 20.26, 30.0, -4.5]
+    back = blobs.unpack_edges(blobs.pack_edges(edges))
+    np.testing.assert_allclose(back, np.round(edges, 1), atol=1e-9)
+    points = {"bow": (np.array([[1.5, 2.5], [np.nan, np.nan]]), np.array([0.5, np.nan]))}
+    there = blobs.unpack_points(blobs.pack_points(points))
+    np.testing.assert_allclose(there["bow"][0], points["bow"][0])
+    np.testing.assert_allclose(there["bow"][1], points["bow"][1])
+    assert blobs.unpack_points(blobs.pack_points({})) == {}
 
 
 def test_the_bench_says_where_the_body_shows_the_camera_to_stand(simulated):

@@ -20,6 +20,7 @@ from proklisis.footage.probe import probe
 from proklisis.web.analysis import work
 from proklisis.web.clips import people
 from proklisis.web.runs import blobs, queueing
+from proklisis.web.runs.blobs import MOST_EDGES
 from proklisis.web.runs.models import Clip, Piece, Result, Run
 from proklisis.web.runs.reporting import DISK_FULL, Reporter
 from tests.web.conftest import measured_run, work_off
@@ -59,6 +60,7 @@ def followed(first: int, stop: int) -> Followed:
         np.ones(n),
         np.ones(n),
         np.full((n, len(BODY)), 2.0),
+        np.full((n, MOST_EDGES, 4), np.nan),
     )
 
 

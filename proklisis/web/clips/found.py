@@ -9,7 +9,6 @@ import numpy as np
 from proklisis.core.errors import InputError
 from proklisis.core.gear.bars import GEAR, Bar
 from proklisis.core.gear.found import find_gear
-from proklisis.core.playbook.check import nearest
 from proklisis.core.review import playbook
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.runs import blobs
@@ -80,5 +79,7 @@ def check_gear(run: Run, landmark: str) -> None:
     fronts = [b.front for b in bars_of(run)]
     if landmark not in fronts:
         raise InputError(
-            f"{landmark!r} is not found by itself here", "landmark", nearest(landmark, fronts)
+            f"{landmark!r} is not found by itself here",
+            "landmark",
+            f"choose one of {', '.join(fronts)}" if fronts else "mark it by hand",
         )
