@@ -26,6 +26,8 @@ ABOVE, BELOW = 0.06, 0.16
 GROUND_CELLS, GROUND_PER_CELL, FAINT = 8, 8, 0.02
 #: The ground speaks where this share of what is followed on it moves as one.
 AS_ONE = 0.5
+#: Two guesses of where to look nearer than this are one, pixels.
+SAME_PX = 1.0
 #: A point that is followed forth and back comes back within so many pixels.
 BACK_PX = 1.0
 
@@ -147,9 +149,11 @@ class BackgroundFlow:
         if len(corners) < FEWEST:
             return None
         best: tuple[int, Array] | None = None
-        # It may have gone on as before, as all the rest, or as its picture as a whole shows.
-        slid = _slid(last, grey, mask, low, high)
-        for guess in (self._went, np.zeros(2) if far is None else far, slid):
+        # It may have gone on as before, or as all the rest.
+        guesses = [self._went]
+        if far is not None and np.linalg.norm(far - self._went) > SAME_PX:
+            guesses.append(far)
+        for guess in guesses:
             moved, ok = _followed(last, grey, corners, guess)
             if ok.sum() < FEWEST:
                 continue
@@ -184,21 +188,6 @@ class BackgroundFlow:
         mask[y0:y1, x0:x1] = 0
         self._age = 1
         return _spread_corners(last, mask)
-
-
-def _slid(
-    last: NDArray[np.uint8], grey: NDArray[np.uint8], mask: NDArray[np.uint8], low: int, high: int
-) -> Array:
-    """About how far a band of the picture has slid, by the phases of its waves (Kuglin & Hines 1975), the rider left out."""
-    bands = []
-    for picture in (last, grey):
-        band = picture[low:high].astype(np.float32)
-        inside = mask[low:high] > 0
-        band -= cv2.blur(band, (31, 31))
-        bands.append(np.where(inside, band, 0.0).astype(np.float32))
-    window = cv2.createHanningWindow((bands[0].shape[1], bands[0].shape[0]), cv2.CV_32F)
-    shift, _ = cv2.phaseCorrelate(bands[0], bands[1], window)
-    return np.array(shift)
 
 
 def _followed(
