@@ -101,3 +101,17 @@ def test_a_camera_that_goes_along_is_told_from_one_that_the_rider_passes():
     held = review(replace(sim.tracks, xy=still), "moto_stance", draws=4)
     assert any(said in n for n in held.notes)
     assert len(held.units) == 3
+
+
+def test_turns_in_the_air_that_were_not_followed_are_not_called_missing():
+    """Hips and shoulders that a tracker holds still through a jump do not make a rotation that stops short."""
+    sim = simulate("figure_jump", {}, view="side_right", seed=951, units=3)
+    xy = sim.tracks.xy.copy()
+    for part in ("shoulder", "hip"):
+        left, right = (sim.tracks.index[f"{s}_{part}"] for s in "lr")
+        middle = (xy[:, left] + xy[:, right]) / 2
+        xy[:, left], xy[:, right] = middle - [8.0, 0.0], middle + [8.0, 0.0]
+    read = review(replace(sim.tracks, xy=xy), "figure_jump", draws=8)
+    assert not [r for r in read.readings if r.id in ("rotations", "shortfall")]
+    main = judge(run_sheet(read, "figure_jump", sim.about()))["main"]
+    assert main is None or main["fault"] != "short_rotation"

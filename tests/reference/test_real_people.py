@@ -12,7 +12,10 @@ import cv2
 import numpy as np
 import pytest
 
+from proklisis.core.gear.bars import GEAR
+from proklisis.core.gear.found import find_gear
 from proklisis.core.tracks.landmarks import BODY
+from proklisis.core.tracks.tracks import ClipFacts, Tracks
 from proklisis.footage.follow import follow_piece
 from proklisis.footage.people import find_people, seeded, seeds_of
 from proklisis.footage.point_u import point_u
@@ -185,3 +188,26 @@ def test_people_of_a_film_are_followed_where_something_moves(street):
         xy = np.clip(np.round(piece.xy[k]).astype(int), 0, [clip.width - 1, clip.height - 1])
         on.append(masks[k][xy[:, 1], xy[:, 0]].mean())
     assert np.mean(on) > 0.85
+
+
+def test_no_gear_is_found_on_people_who_have_none(street):
+    """Source: the film itself; whoever walks across the yard has neither skis nor boards, poles nor boats."""
+    clip = probe(street)
+    people = find_people(clip)
+    looked = 0
+    for who in range(min(2, len(people))):
+        piece = follow_piece(clip, 0, len(clip.t), seeds_of(people, who))
+        seen = np.isfinite(piece.xy[..., 0])
+        if seen[:, 0].mean() < 0.5:
+            continue
+        looked += 1
+        for view in ("front", "rear", "side_left", "side_right"):
+            facts = ClipFacts(
+                fps=clip.fps, width=clip.width, height=clip.height, view=view, stance="regular"
+            )
+            tracks = Tracks(
+                np.arange(len(clip.t)), clip.t - clip.t[0], BODY, piece.xy, np.where(seen, 3.0, np.nan), np.zeros(seen.shape, np.uint8), facts,
+            )  # fmt: skip
+            for gear in GEAR:
+                assert find_gear(tracks, piece.edges, [gear]) == {}, (who, view, gear)
+    assert looked

@@ -17,6 +17,7 @@ class Bar:
     front, back : landmarks of its ends
     at : points of the body in whose middle it passes, the back end of what is held
     along : points of the body, from back to front, between which it points the same way; None where none do
+    within : degrees within which it lies so, on the whole; feet show it roughly
     held : it begins in the hand, and hangs or trails from there
     off, gap : how far from ``at`` its line may pass, and an edge of it begin, statures
     reach : how far its front and back end lie from ``at`` at the most, statures
@@ -31,6 +32,7 @@ class Bar:
     back: str
     at: Names
     along: tuple[Names, Names] | None = None
+    within: float = 75.0
     held: bool = False
     off: float = 0.09
     gap: float = 0.35
@@ -60,7 +62,7 @@ def _ski(side: str, other: str, views: Names) -> Bar:
 
 def _pole(side: str) -> Bar:
     return Bar(
-        f"the {WORD[side]} pole", f"{side}_pole_tip", f"{side}_pole_grip", (f"{side}_wrist",), held=True, off=0.06, gap=0.30, reach=(0.95, 0.0), shortest=0.12, trust=0.75,
+        f"the {WORD[side]} pole", f"{side}_pole_tip", f"{side}_pole_grip", (f"{side}_wrist",), held=True, off=0.06, gap=0.30, reach=(0.95, 0.0), shortest=0.12, trust=0.85,
     )  # fmt: skip
 
 
@@ -76,6 +78,6 @@ GEAR: dict[str, tuple[Bar, ...]] = {
         Bar("the ski", "l_ski_tip", "l_ski_tail", SOLES, TOES, reach=(0.75, 0.5), gap=0.30, shortest=0.4),
     ),
     "boat": (
-        Bar("the boat", "bow", "stern", ("l_hip", "r_hip"), KNEES, off=0.20, gap=0.60, reach=(1.1, 1.1), shortest=0.8, views=SIDES),
+        Bar("the boat", "bow", "stern", ("l_hip", "r_hip"), KNEES, within=40.0, off=0.20, gap=0.60, reach=(1.1, 1.1), shortest=0.8, views=SIDES),
     ),
 }  # fmt: skip

@@ -21,6 +21,8 @@ Array = NDArray[np.float64]
 HANGS = 0.05
 #: Two bars that should lie parallel and are farther apart, degrees, are told by neither.
 NOT_PARALLEL_DEG = 12.0
+#: The body shows a bar's direction where it spans so many statures.
+SHOWS = 0.10
 #: The stature is the greatest that half a second shows, less the odd frame: bent limbs look short.
 STATURE_S, STATURE_PERCENTILE = 0.5, 80
 
@@ -77,10 +79,25 @@ def find_gear(tracks: Tracks, edges: Array, gear: Sequence[str]) -> dict[str, tu
     fitted = {
         b: fit_bar(b, looked[b.front], tracks.t, looked.get(b.beside)) for b in bars if b.front in looked
     }  # fmt: skip
+    for bar, found in fitted.items():
+        if found is not None and bar.along is not None:
+            points = mean(bar.along[1]) - mean(bar.along[0])
+            if not _along(bar, found, points, tall):
+                fitted[bar] = None
     out: dict[str, tuple[Array, Array]] = {}
     for bar, found in _parallel(fitted).items():
         out |= {bar.front: (found.front, found.u), bar.back: (found.back, found.u)}
     return out
+
+
+def _along(bar: Bar, found: Found, points: Array, tall: Array) -> bool:
+    """Whether a bar lies as the body says, on the whole, where the body shows it: nobody walks upright in a boat."""
+    d = found.front - found.back
+    with np.errstate(invalid="ignore", divide="ignore"):
+        shows = np.linalg.norm(points, axis=1) / tall > SHOWS
+    turned = np.arctan2(d[:, 0] * points[:, 1] - d[:, 1] * points[:, 0], (d * points).sum(axis=1))
+    off = np.degrees(np.abs(turned))[shows & np.isfinite(turned)]
+    return not len(off) or bool(np.median(np.minimum(off, 180 - off)) < bar.within)
 
 
 def _parallel(fitted: dict[Bar, Found | None]) -> dict[Bar, Found]:

@@ -325,9 +325,15 @@ def rotation_period(f: Figure, unit: Unit) -> float:
     )
 
 
+#: Nobody lands a jump that lacks more than a whole turn of those planned (common practice).
+NOT_FOLLOWED = 1.0
+
+
 @measure("rotations", points=(*SHOULDERS, *HIPS), model_u=0.034)
 def rotations(f: Figure, unit: Unit) -> float:
-    return float(turned(f, unit)[1][-1]) / 360.0
+    """Counted turns; NaN where so few of those planned are counted that they were rather not followed."""
+    counted = float(turned(f, unit)[1][-1]) / 360.0
+    return float("nan") if planned_rotations(f) - counted > NOT_FOLLOWED else counted
 
 
 @measure("shortfall", points=(*SHOULDERS, *HIPS), model_u=12.0)
