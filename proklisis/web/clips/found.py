@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import cache
+from hashlib import sha256
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from proklisis.core import gear
 from proklisis.core.errors import InputError
 from proklisis.core.gear.bars import GEAR, Bar
 from proklisis.core.gear.found import find_gear
@@ -14,8 +18,14 @@ from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.runs import blobs
 from proklisis.web.runs.models import Edit, FoundGear, Run, SeenEdges, packed
 
-#: Changes when gear is found otherwise.
-VERSION = "1"
+
+@cache
+def _version() -> str:
+    """Eight letters that change whenever the code does that finds gear."""
+    digest = sha256()
+    for path in sorted(Path(gear.__file__).parent.glob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:8]
 
 
 def found_gear(run: Run, tracks: Tracks) -> blobs.Points:
@@ -23,20 +33,20 @@ def found_gear(run: Run, tracks: Tracks) -> blobs.Points:
 
     ``tracks`` are the run's own, with what was said of the clip. Nothing is found on tracks that were handed in.
     """
-    gear = playbook(run.discipline).found_gear
+    wanted = playbook(run.discipline).found_gear
     kept = run.tracks
-    if not gear or kept is None or not tracks.names:
+    if not wanted or kept is None or not tracks.names:
         return {}
     edges = SeenEdges.objects.filter(tracks=kept).first()
     if edges is None:
         return {}
     facts = tracks.facts
-    key = f"{VERSION} {' '.join(gear)} {facts.view} {facts.stance}"
+    key = f"{_version()} {' '.join(wanted)} {facts.view} {facts.stance}"
     known = FoundGear.objects.filter(tracks=kept, found_for=key).first()
     try:
         if known is not None:
             return blobs.unpack_points(known.data)
-        points = find_gear(tracks, blobs.unpack_edges(edges.data), gear)
+        points = find_gear(tracks, blobs.unpack_edges(edges.data), wanted)
     except FileNotFoundError:
         # A backup that is older than its files: what was marked stands all the same.
         return {}
