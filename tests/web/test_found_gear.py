@@ -79,6 +79,13 @@ def test_it_is_found_again_from_another_front_foot_and_in_no_other_discipline(cl
     assert "board_nose" not in tracks.index
 
 
+def test_it_is_found_again_when_the_clip_is_said_to_play_slower_than_life(bare):
+    before = FoundGear.objects.get().found_for
+    Run.objects.filter(pk=bare.pk).update(filmed_fps=120)
+    corrected(Run.objects.get(pk=bare.pk))
+    assert FoundGear.objects.get().found_for != before
+
+
 def test_one_press_confirms_it_or_leaves_it_out_and_can_be_undone(client, bare):
     right = say(client, bare, kind="gear", landmark="board_nose", on=True).json()
     assert right["found_gear"][0]["said"] is True

@@ -41,7 +41,8 @@ def found_gear(run: Run, tracks: Tracks) -> blobs.Points:
     if edges is None:
         return {}
     facts = tracks.facts
-    key = f"{_version()} {' '.join(wanted)} {facts.view} {facts.stance}"
+    # How fast a bar may turn hangs on the clock.
+    key = f"{_version()} {' '.join(wanted)} {facts.view} {facts.stance} {facts.fps:g}"
     known = FoundGear.objects.filter(tracks=kept, found_for=key).first()
     try:
         if known is not None:

@@ -343,7 +343,9 @@ class FoundGear(OfTracks):
     """The ends of gear that were found among them; found again when the run is read as another discipline, or from another view."""
 
     tracks = models.OneToOneField(TrackSet, on_delete=models.CASCADE, related_name="found_gear")
-    found_for = models.CharField(max_length=120, help_text="gear, view, front foot and version")
+    found_for = models.CharField(
+        max_length=120, help_text="gear, view, front foot, rate and version"
+    )
 
 
 def crop_path(crop: Crop, name: str) -> str:

@@ -22,7 +22,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('file', models.FileField(max_length=200, upload_to=proklisis.web.runs.models.tracks_path)),
-                ('found_for', models.CharField(help_text='gear, view, front foot and version', max_length=120)),
+                ('found_for', models.CharField(help_text='gear, view, front foot, rate and version', max_length=120)),
                 ('tracks', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='found_gear', to='runs.trackset')),
             ],
             options={
