@@ -6,10 +6,9 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from proklisis.core.camera.views import VIEW_WORDS
 from proklisis.core.clock import held_to_the_clock
@@ -36,7 +35,7 @@ from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.plumb import stood_upright
 from proklisis.core.readings.closed_form import in_closed_form
-from proklisis.core.readings.readings import Reading, Refusal, off_line, worth_saying
+from proklisis.core.readings.readings import Reading, Refusal, Series, off_line, worth_saying
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws, drawn
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.club_book import ClubBook
@@ -59,13 +58,6 @@ from proklisis.core.tracks.tracks import Tracks
 from proklisis.core.uncertainty import Value
 
 
-class Series(NamedTuple):
-    """A measure in every frame: (n,) values and their standard uncertainties, in the measure's unit."""
-
-    value: NDArray[np.float64]
-    u: NDArray[np.float64]
-
-
 @dataclass(frozen=True)
 class Review:
     """A measured run: what the sheet says, and what the pictures and the Ribbon need."""
@@ -74,7 +66,7 @@ class Review:
     signal: EventSignal
     boundaries: list[Boundary]
     units: list[Unit]
-    #: (measure, limb or "") → its series, where readings come from traces.
+    #: (measure, limb or "") → its series, for the measures that are read in every frame.
     traces: dict[tuple[str, str], Series]
     readings: list[Reading]
     refusals: list[Refusal]
@@ -264,9 +256,8 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
             f"No {book.unit} was found by {lower_first(how.title)}. Cut the run by hand with C, or judge it by eye with E.",
         )
     readings, wide = worth_saying(off_line(got.readings, got.figure))
-    series = {key: Series(trace.value, trace.frame_u()) for key, trace in got.traces.items()}
     return Review(
-        tracks, how.signal(figure), got.boundaries, got.units, series, readings, got.refused + wide,
+        tracks, how.signal(figure), got.boundaries, got.units, got.series, readings, got.refused + wide,
         notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure, level_by_ride=upright.shown,
     )  # fmt: skip
 

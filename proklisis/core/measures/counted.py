@@ -15,6 +15,9 @@ COUNTED_IN = {
     "preset_share": "of the turn's lean", "lead_speed": "× the water's speed", "boot_gap_growth": "× the gap at the change of edges",
     "side_gap": "(left − right)",
 }  # fmt: skip
+#: What comes in whole numbers; half of one more or less is standard uncertainty 1 ÷ √12 of a step (JCGM 100:2008, 4.3.7).
+WHOLE = {"strokes", "peaks", "cusps", "changes", "reversals"}
+WHOLE_U = 12**-0.5
 DIVISOR = re.compile(r"÷ (?:the )?([a-z][a-z \-]*?)(?:,.*| when .*| while .*)?$")
 
 

@@ -20,6 +20,7 @@ from proklisis.core.readings.readings import (
     Measured,
     Reading,
     Refusal,
+    Series,
     refusal,
     unfollowed,
 )
@@ -54,7 +55,8 @@ def in_closed_form(
     plan = Plan(book, [m for m in library.ALL if m.at_gates], figure)
     if any(name.startswith("gate_") for name in smooth.names) and plan.measures:
         readings += with_u(figure, drawn(smooth, cutoff_hz, draws), plan, units)
-    return Measured(figure, found, units, readings, refused + refused_units + plan.refused, traces)
+    series = {key: Series(trace.value, trace.frame_u()) for key, trace in traces.items()}
+    return Measured(figure, found, units, readings, refused + refused_units + plan.refused, series)
 
 
 def build_traces(

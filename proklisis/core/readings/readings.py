@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from proklisis.core.camera.views import ONLY_3D, in_views
 from proklisis.core.measures.registry import REGISTRY, Measure, on_the_ice, shows
-from proklisis.core.readings.trace import Trace
 from proklisis.core.rider.figure import ON_LINE_DEG, Figure
 from proklisis.core.shapes.prescription import UntoldReason
 from proklisis.core.splitting.units import Boundary, Unit
@@ -55,6 +55,13 @@ class Refusal:
     points: tuple[str, ...] = ()
 
 
+class Series(NamedTuple):
+    """A measure in every frame: (n,) values and their standard uncertainties, in the measure's unit; NaN where unseen."""
+
+    value: NDArray[np.float64]
+    u: NDArray[np.float64]
+
+
 @dataclass(frozen=True)
 class Measured:
     """What came of splitting and measuring a figure.
@@ -63,7 +70,7 @@ class Measured:
     ----------
     figure : as the measures read it, with the side of every frame
     boundaries, units : with the uncertainty of their times
-    traces : (measure, limb) → trace, where readings come from traces
+    series : (measure, limb or "") → what it is in every frame, for the measures that are read in each
     """
 
     figure: Figure
@@ -71,7 +78,7 @@ class Measured:
     units: list[Unit]
     readings: list[Reading]
     refused: list[Refusal]
-    traces: dict[tuple[str, str], Trace] = field(default_factory=dict)
+    series: dict[tuple[str, str], Series] = field(default_factory=dict)
 
 
 def refusal(m: Measure, figure: Figure) -> Refusal | None:

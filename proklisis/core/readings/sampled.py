@@ -17,13 +17,14 @@ from numpy.typing import NDArray
 
 from proklisis.core.errors import InputError, NotFollowed
 from proklisis.core.measures import library
-from proklisis.core.measures.registry import TURN_PHASES, Measure
+from proklisis.core.measures.registry import REGISTRY, TURN_PHASES, Measure
 from proklisis.core.playbook.schema import Condition, Playbook
 from proklisis.core.readings.readings import (
     SQUARE_IN_THE_CHANGE,
     Measured,
     Reading,
     Refusal,
+    Series,
     refusal,
     unfollowed,
 )
@@ -43,10 +44,14 @@ IN_SPACE = 1.5
 LASTING = 0.5
 #: A share whose U is wider than this, in percent, is no reading (house choice).
 WIDEST_SHARE = 50.0
+#: A deviation over so few draws is taken together over these seconds about a frame (house choice).
+STEADY_S = 0.2
 #: Seed of the draws by which boundaries move for what their splitter is unsure of.
 OWN_SEED = 41
 #: Keys of a value: measure, unit number (0: the run), phase, limb.
 Key = tuple[str, int, str | None, str | None]
+#: (measure, limb or "") → (n,) values of every frame.
+SeriesByLimb = dict[tuple[str, str], Array]
 
 
 def drawn(tracks: Tracks, cutoff_hz: float, draws: int = DRAWS, seed: int = 0) -> list[Figure]:
@@ -167,12 +172,20 @@ class Plan:
         """Landmarks without which a measure would be read of something else: of the shins, say, in place of a board."""
         return book.needs.get(m.id, ()) + (m.board_points if book.sideways else ())
 
-    def values(self, figure: Figure, units: list[Unit]) -> dict[Key, float]:
-        """Every value of one figure; what turns out not to be there is refused from now on."""
+    def values(
+        self, figure: Figure, units: list[Unit], series: SeriesByLimb | None = None
+    ) -> dict[Key, float]:
+        """Every value of one figure; what turns out not to be there is refused from now on.
+
+        What is read in every frame is put into ``series`` too, where that is given.
+        """
         out: dict[Key, float] = {}
         for m, pairs in list(self.measures):
             try:
-                out |= _values(m, pairs, figure, units)
+                values, of_limb = _values(m, pairs, figure, units)
+                out |= values
+                if series is not None:
+                    series |= {(m.id, limb or ""): x for limb, x in of_limb.items()}
             except NotFollowed as e:
                 self.measures.remove((m, pairs))
                 self.refused.append(unfollowed(m, e.args))
@@ -181,7 +194,8 @@ class Plan:
 
 def _values(
     m: Measure, pairs: list[tuple[str | None, str | None]], figure: Figure, units: list[Unit]
-) -> dict[Key, float]:
+) -> tuple[dict[Key, float], dict[str | None, Array]]:
+    """A measure's values, and its series by limb where it is read in every frame."""
     assert m.read is not None  # a plan holds only what can be read
     out: dict[Key, float] = {}
     series: dict[str | None, Array] = {}
@@ -196,7 +210,7 @@ def _values(
             if u.limb is not None and limb in ("l", "r") and limb != u.limb:
                 continue
             out[m.id, u.n, phase, limb] = _value(m, figure, u, phase, more, series.get(limb))
-    return out
+    return out, series
 
 
 def _spread(
@@ -227,11 +241,18 @@ def _own_u(
     if not m.each_frame or unit is None:
         return 0.0
     more = () if limb is None else (limb,)
-    result = figure.once(f"{m.id} {limb}", lambda: m.read(figure, *more))  # type: ignore[misc]
-    if not isinstance(result, tuple):
+    series = _own_series(m, figure, limb)
+    if series is None:
         return 0.0
-    own = _value(replace(m, stat="mean"), figure, unit, phase, more, result[1])
+    own = _value(replace(m, stat="mean"), figure, unit, phase, more, series)
     return own if np.isfinite(own) else 0.0
+
+
+def _own_series(m: Measure, figure: Figure, limb: str | None) -> Array | None:
+    """(n,) what a measure itself says that it cannot know of each frame; None where it says nothing."""
+    more = () if limb is None else (limb,)
+    result = figure.once(f"{m.id} {limb}", lambda: m.read(figure, *more))  # type: ignore[misc]
+    return result[1] if isinstance(result, tuple) else None
 
 
 def _value(
@@ -289,7 +310,9 @@ def by_draws(
     found = correct(how.cuts(figure, how.signal(figure)))
     units = how.units(figure, found)
     figure = _stood(how, figure, units)
-    base = plan.values(figure, units)
+    in_frames: SeriesByLimb = {}
+    base = plan.values(figure, units, in_frames)
+    moves = _Moves(in_frames)
     spread: dict[Key, list[float]] = {key: [] for key in base}
     times: list[list[float]] = [[] for _ in found]
     rng = np.random.default_rng(OWN_SEED)
@@ -305,13 +328,69 @@ def by_draws(
         its = how.units(moved, cuts)
         if len(its) != len(units):
             continue
-        for key, v in plan.values(_stood(how, moved, its), its).items():
+        its_frames: SeriesByLimb = {}
+        values = plan.values(_stood(how, moved, its), its, its_frames)
+        moves.add(its_frames)
+        for key, v in values.items():
             if key in spread and np.isfinite(v):
                 spread[key].append(v)
     found = [_timed(b, times[k], figure.fps, len(moved_figures)) for k, b in enumerate(found)]
     units = how.units(figure, found)
     readings = _readings(figure, plan, units, base, spread, len(moved_figures))
-    return Measured(figure, found, units, readings, plan.refused)
+    return Measured(figure, found, units, readings, plan.refused, moves.series(figure, plan, draws))
+
+
+class _Moves:
+    """By how much every frame's value moves over the draws, as running sums: a long clip's draws need not be kept."""
+
+    def __init__(self, base: SeriesByLimb) -> None:
+        self.base = base
+        self.sums = {key: np.zeros((3, len(x))) for key, x in base.items()}
+
+    def add(self, moved: SeriesByLimb) -> None:
+        for key, x in moved.items():
+            if key not in self.sums:
+                continue
+            by = x - self.base[key]
+            if REGISTRY[key[0]].unit == "deg":
+                by = (by + 180.0) % 360.0 - 180.0
+            by = np.where(np.isfinite(by), by, np.nan)
+            seen = np.isfinite(by)
+            self.sums[key] += np.where(seen, [np.ones_like(by), by, by**2], 0.0)
+
+    def series(self, figure: Figure, plan: Plan, draws: int) -> dict[tuple[str, str], Series]:
+        """Every measure's series with its u; nothing in frames that few draws see."""
+        known = {m.id for m, _ in plan.measures}
+        out = {}
+        for (measure_id, limb), value in self.base.items():
+            if measure_id not in known or not draws:
+                continue
+            m = REGISTRY[measure_id]
+            n, total, squares = self.sums[measure_id, limb]
+            enough = n >= max(2.0, draws / 2)
+            count = np.where(enough, n, np.nan)
+            mean = total / count
+            var = np.maximum(squares / count - mean**2, 0.0) * count / (count - 1)
+            u = np.sqrt(_running_mean(var, max(1, round(STEADY_S * figure.fps))))
+            own = _own_series(m, figure, limb or None)
+            if own is not None:
+                u = np.hypot(u, own)
+            if figure.in_space:
+                if m.unit in ("deg", "ratio"):
+                    value = value - mean
+                u = u * IN_SPACE
+            u = np.hypot(u, m.model_u)
+            out[measure_id, limb] = Series(np.where(enough, value, np.nan), u)
+        return out
+
+
+def _running_mean(x: Array, n: int) -> Array:
+    """(m,) mean of the ``n`` values about each one that are not NaN; NaN stays NaN."""
+    seen = np.isfinite(x)
+    kernel = np.ones(n)
+    total = np.convolve(np.where(seen, x, 0.0), kernel, "same")[: len(x)]
+    count = np.convolve(seen.astype(float), kernel, "same")[: len(x)]
+    return np.where(seen, total / np.maximum(count, 1), np.nan)
 
 
 def _stood(how: Splitter, figure: Figure, units: list[Unit]) -> Figure:

@@ -12,8 +12,8 @@ from pydantic import TypeAdapter
 from typing_extensions import TypedDict
 
 from proklisis.core.doubts import Doubt
-from proklisis.core.readings.readings import Reading, Refusal
-from proklisis.core.review import Review, Series
+from proklisis.core.readings.readings import Reading, Refusal, Series
+from proklisis.core.review import Review
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.units import Boundary, Unit
 from proklisis.core.uncertainty import Value

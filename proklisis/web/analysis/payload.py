@@ -118,7 +118,8 @@ def _ribbon(done: Review, how: Splitter) -> RibbonBand:
     """The discipline's main signal per frame with its ±, the edge where there is one, and the frames
     that need a look. A signal with no sides is shown about its own middle."""
     edge = next((t for (i, _), t in done.traces.items() if i == "edge"), None)
-    lean = next((t for (i, _), t in done.traces.items() if i == "lean"), None)
+    # Turns on two skis are split by the lean itself.
+    lean = done.traces.get(("lean", "")) if how.closed_form else None
     n = len(done.signal.t)
     swing_u = (
         lean.u if lean is not None else np.full(n, np.hypot(done.signal.noise, done.signal.scene))
