@@ -23,16 +23,18 @@ def fitted(
     ``box`` is left, top, width, height in pixels; None: all of it.
     """
     h, w = picture.shape[:2]
-    x, y, bw, bh = box if box is not None else (0.0, 0.0, float(w), float(h))
-    wide, tall = size
-    scale = min(wide / bw, tall / bh)
-    # From the middle of the part to the middle of the half.
-    move = np.array(
-        [[scale, 0, wide / 2 - scale * (x + bw / 2)], [0, scale, tall / 2 - scale * (y + bh / 2)]]
-    )
+    scale, (right, down) = fit(box if box is not None else (0.0, 0.0, w, h), size)
+    move = np.array([[scale, 0, right], [0, scale, down]])
     how = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
-    out = cv2.warpAffine(picture, move, (wide, tall), flags=how, borderValue=DARK)
+    out = cv2.warpAffine(picture, move, size, flags=how, borderValue=DARK)
     return np.asarray(out[:, ::-1] if mirror else out, np.uint8)
+
+
+def fit(box: Sequence[float], size: tuple[int, int]) -> tuple[float, tuple[float, float]]:
+    """How a box comes into the middle of a picture of ``size`` = width, height: a point p stands at scale · p + move there."""
+    x, y, wide, tall = box
+    scale = min(size[0] / wide, size[1] / tall)
+    return scale, (size[0] / 2 - scale * (x + wide / 2), size[1] / 2 - scale * (y + tall / 2))
 
 
 def beside(

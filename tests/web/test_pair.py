@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import cv2
+import numpy as np
 import pytest
 
 from proklisis.footage.frames import frames
-from proklisis.footage.paired import GAP, TALL, WIDE
+from proklisis.footage.paired import GAP, OVER_TALL, OVER_WIDE, TALL, WIDE
 from proklisis.footage.probe import probe
 from proklisis.simulate import fiducial
 from proklisis.web.clips import pair_films
@@ -142,6 +143,58 @@ def test_a_film_of_a_pair_shows_the_matched_frames_of_both(
     assert eve.get(film["url"]).status_code == 404
     assert client.delete(f"/api/pair/films/{ids['film_id']}").status_code == 204
     assert not PairFilm.objects.exists()
+
+
+@pytest.mark.slow
+def test_a_film_shows_both_as_they_lie_on_the_page(client, rider, simulated, short_clip, tmp_path, monkeypatch):  # fmt: skip
+    sim = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
+    run = measured_run(rider, sim.tracks, short_clip)
+    run.clip.original.save("run.mp4", run.clip.working.file)
+    monkeypatch.setattr(pair_films, "put", lambda *_, **__: None)
+    units = [u["n"] for u in run.result.bench["units"]]
+    asked = {
+        "a": run.pk, "b": run.pk, "unit_a": units[0], "unit_b": units[-1], "sized": False, "locked": False, "event": "belly",
+    }  # fmt: skip
+
+    def made(**how):
+        film = client.post("/api/pair/films", {**asked, **how}, format="json").json()
+        pair_films.make(film["id"])
+        path = tmp_path / f"{how['lay']}.mp4"
+        path.write_bytes(b"".join(client.get(f"/api/pair/films/{film['id']}/file").streaming_content))  # fmt: skip
+        row = PairFilm.objects.get(pk=film["id"])
+        middle = len(probe(path).t) // 2
+        (seen,) = frames(probe(path), middle, middle + 1, {middle})
+        return seen.picture[:OVER_TALL].astype(float), row.halves, middle
+
+    # Which frames lie at once: both bellies begin together, each at its own speed.
+    left, halves, k = made(lay="edge", edge=1.0)
+    right, _, _ = made(lay="edge", edge=0.0)
+    bench = run.result.bench
+    begins = {u["n"]: u["phases"]["belly"][0] for u in bench["units"]}
+    apart = (begins[units[-1]] - begins[units[0]]) * sim.tracks.facts.fps
+    numbers = np.array([halves["a"]["numbers"], halves["b"]["numbers"]])
+    assert np.abs(numbers[1] - numbers[0] - apart).max() <= 1
+    # With the edge at an end one of them is seen alone; in the middle each has its half.
+    half, _, _ = made(lay="edge", edge=0.5)
+    assert np.abs(left - right).mean() > 5
+    assert np.abs(half[:, :460] - left[:, :460]).mean() < 4
+    assert np.abs(half[:, 500:] - right[:, 500:]).mean() < 4
+    # Over each other, each is half there.
+    over, _, _ = made(lay="over")
+    assert np.abs(over - (left + right) / 2).mean() < 4
+    # As an outline, B is white lines on A where its limbs are, and nothing else of it is there.
+    lined, halves, k = made(lay="outline", mirror=True)
+    assert "outline" in halves["b"]["words"] and not halves["a"]["outline"]
+    changed = np.abs(lined - left).max(axis=2) > 80
+    scale = OVER_WIDE / 1280
+    down = (OVER_TALL - 720 * scale) / 2
+    for p, q in halves["b"]["outline"][k]:
+        x, y = (np.array(p) + q) / 2 * scale
+        at = round(OVER_WIDE - 1 - x), round(y + down)
+        assert changed[at[1] - 3 : at[1] + 4, at[0] - 3 : at[0] + 4].any(), (p, q)
+    assert 0.001 < changed.mean() < 0.1
+    bad = client.post("/api/pair/films", {**asked, "event": "apex", "lay": "over"}, format="json")
+    assert bad.status_code == 400 and "no event 'apex'" in bad.json()["problem"]
 
 
 def _unfitted(half):

@@ -4478,6 +4478,14 @@ export interface components {
              */
             on: string | null;
         };
+        /**
+         * @description * `beside` - beside
+         *     * `over` - over
+         *     * `edge` - edge
+         *     * `outline` - outline
+         * @enum {string}
+         */
+        LayEnum: "beside" | "over" | "edge" | "outline";
         /** @description The fewest marks that tell more. */
         Leading: {
             /** @description what is left, in order */
@@ -5327,6 +5335,27 @@ export interface components {
              * @default true
              */
             locked: boolean;
+            /**
+             * @description what both are at together where each has its own speed: start, end or a phase
+             * @default start
+             */
+            event: string;
+            /**
+             * @description beside each other, B over A, B right of an edge, B as an outline over A
+             *
+             *     * `beside` - beside
+             *     * `over` - over
+             *     * `edge` - edge
+             *     * `outline` - outline
+             * @default beside
+             */
+            lay: components["schemas"]["LayEnum"];
+            /**
+             * Format: double
+             * @description where the edge is, a share of the width
+             * @default 0.5
+             */
+            edge: number;
             /**
              * @description both riders as tall as each other
              * @default true

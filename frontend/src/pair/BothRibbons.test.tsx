@@ -34,7 +34,7 @@ const lineOf = (which: string) =>
 const shown = (b: ReturnType<typeof bench>, same: Same, mirror = false) => {
   const go = vi.fn();
   const a = bench((t) => 20 * Math.sin(t));
-  render(<BothRibbons a={a} b={b} same={[same]} mirror={mirror} locked frame={20} onGo={go} />);
+  render(<BothRibbons a={a} b={b} same={[same]} mirror={mirror} moves="phase" frame={20} onGo={go} />);
   return go;
 };
 

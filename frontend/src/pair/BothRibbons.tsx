@@ -2,7 +2,7 @@ import { useMemo, useRef, type PointerEvent } from "react";
 
 import type { Bench } from "../api/client";
 import { nearest } from "../video/nearest";
-import { inOther, type Same } from "./matched";
+import { inOther, type Moves, type Same } from "./matched";
 
 const [W, H] = [1000, 110];
 const MID = H / 2;
@@ -25,7 +25,7 @@ export function BothRibbons({
   b,
   same,
   mirror,
-  locked,
+  moves,
   frame,
   onGo,
 }: {
@@ -33,7 +33,7 @@ export function BothRibbons({
   b: Bench;
   same: readonly Same[];
   mirror: boolean;
-  locked: boolean;
+  moves: Moves;
   frame: number;
   onGo: (frame: number) => void;
 }) {
@@ -42,7 +42,7 @@ export function BothRibbons({
   const [from, to] = [same[0]?.a[0] ?? 0, same.at(-1)?.a.at(-1) ?? a.t.at(-1) ?? 1];
   const drawn = useMemo(() => {
     const ofA = [points(a, from, to, (t) => t, 1)];
-    const ofB = same.map((s) => points(b, s.b[0]!, s.b.at(-1)!, (t) => inOther(s, t, locked, true), mirror ? -1 : 1));
+    const ofB = same.map((s) => points(b, s.b[0]!, s.b.at(-1)!, (t) => inOther(s, t, moves, true), mirror ? -1 : 1));
     const all = [...ofA, ...ofB].flat();
     const floor = a.ribbon.unit === "°" ? FLOOR_DEG : 1e-6;
     const peak = all.reduce((most, p) => Math.max(most, Math.abs(p.v)), floor);
@@ -57,7 +57,7 @@ export function BothRibbons({
       ]),
     });
     return { a: ofA.map(shape), b: ofB.map(shape), x, peak };
-  }, [a, b, same, mirror, locked, from, to]);
+  }, [a, b, same, mirror, moves, from, to]);
   // What is counted in other units lies on no common scale.
   if (same.length === 0 || a.ribbon.unit !== b.ribbon.unit) return null;
   const now = a.t[frame] ?? 0;
@@ -125,7 +125,7 @@ export function BothRibbons({
         />
       </svg>
       <figcaption className="text-sm text-soft">
-        Both Ribbons, up to {said}, {locked ? "phase by phase" : "each at its own speed"}
+        Both Ribbons, up to {said}, {moves === "phase" ? "phase by phase" : "each at its own speed"}
         {mirror && ", B mirrored"}. Whole line: A, dashed: B, each with its ±.
       </figcaption>
     </figure>

@@ -177,7 +177,33 @@ it("lays B over A as an outline, with whose it is", async () => {
   fireEvent.change(await screen.findByLabelText("How they lie"), { target: { value: "outline" } });
   expect(screen.getByTestId("outline")).toBeTruthy();
   expect(screen.getByText(/turn 2, right · frame 50 · as an outline/)).toBeTruthy();
-  expect(screen.getByRole("button", { name: "Still" }).hasAttribute("disabled")).toBe(true);
+});
+
+it("looks at both some time after a moment, each at its own speed", async () => {
+  asked = { a: 1, b: 1, ua: 1, ub: 2 };
+  const calls = answering(table(pair()));
+  show(<PairPage />);
+  fireEvent.change(await screen.findByLabelText("How they move"), { target: { value: "1" } });
+  // The belly begins at 2 s in A and at 7 s in B.
+  expect(await screen.findByText(/^A 20 /)).toBeTruthy();
+  expect(screen.getByText(/^B 70 /)).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Seconds from that moment"), { target: { value: "0.2" } });
+  expect(screen.getByText(/^A 22 /)).toBeTruthy();
+  expect(screen.getByText(/^B 72 /)).toBeTruthy();
+  expect(await screen.findByRole("heading", { name: "What differs at the belly + 0.20 s" })).toBeTruthy();
+  expect(calls.at(-1)!.params).toMatchObject({ query: { event: "belly", offset_s: 0.2 } });
+  // What is kept as a film is what is shown.
+  fireEvent.change(screen.getByLabelText("How they lie"), { target: { value: "edge" } });
+  fireEvent.change(screen.getByLabelText("Edge between A and B"), { target: { value: "30" } });
+  fireEvent.click(screen.getByRole("button", { name: "Film" }));
+  await waitFor(() =>
+    expect(calls.find((c) => c.call === "POST /api/pair/films")!.body).toMatchObject({
+      locked: false,
+      event: "belly",
+      lay: "edge",
+      edge: 0.3,
+    }),
+  );
 });
 
 it("keeps the pair as a film: asked for, stopped, taken away, or why not", async () => {

@@ -5,7 +5,6 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, need, type Bench, type Schemas } from "../api/client";
 import { bench as benchQuery, points } from "../api/queries";
-import { plain } from "../ui/places";
 import { Button, Select, Trouble, Waiting } from "../ui/parts";
 import { nearest } from "../video/nearest";
 import { Steps } from "../ui/Steps";
@@ -13,12 +12,14 @@ import { SPEEDS, usePlayer } from "../video/usePlayer";
 import { useGhost } from "../bench/useGhost";
 import { BothRibbons } from "./BothRibbons";
 import { Curves } from "./Curves";
+import { Differences, inOrder, type First, type Row } from "./Differences";
 import { Half } from "./Half";
 import { KeepFilm } from "./KeepFilm";
+import { inOther, momentsOf, sameAt, sameSize, usualHeight, type Moves } from "./matched";
 import { Mended } from "./Mended";
+import { Movement, momentWords } from "./Movement";
 import { Outline } from "./Outline";
-import { saveStill } from "./still";
-import { inOther, sameAt, sameSize, usualHeight } from "./matched";
+import { saveStill, type Layer } from "./still";
 
 export interface Asked {
   a: number;
@@ -27,8 +28,7 @@ export interface Asked {
   ub?: number;
   mirror?: boolean;
 }
-type Lay = "beside" | "over" | "edge" | "outline";
-type Row = Schemas["ComparedRow"];
+type Lay = Schemas["LayEnum"];
 
 /** Two runs, or two units, beside each other and moving as one. */
 export function PairPage() {
@@ -57,14 +57,6 @@ export function PairPage() {
   return <Pair asked={asked} a={a.data} b={b.data} xa={xa.data} xb={xb.data} pair={pair.data} query={query} />;
 }
 
-const VERDICTS: Record<Row["verdict"], string> = {
-  differs: "differs",
-  may_differ: "may differ",
-  same: "the same",
-  cannot_tell: "cannot be told",
-};
-const ORDER: Row["verdict"][] = ["differs", "may_differ", "same", "cannot_tell"];
-
 function Pair({
   asked,
   a,
@@ -84,7 +76,8 @@ function Pair({
 }) {
   const leave = useNavigate();
   const { same, comparison } = pair;
-  const [locked, setLocked] = useState(true);
+  const [moves, setMoves] = useState<Moves>("phase");
+  const [offset, setOffset] = useState("0");
   const [sized, setSized] = useState(true);
   const [lay, setLay] = useState<Lay>("beside");
   const [edge, setEdge] = useState(50);
@@ -99,8 +92,17 @@ function Pair({
   const { frame, go, step } = player;
   const t = a.t[frame] ?? 0;
   const units = sameAt(same, t);
-  const frameB = units ? nearest(b.t, inOther(units, t, locked)) : 0;
+  const frameB = units ? nearest(b.t, inOther(units, t, moves)) : 0;
   const first = comparison.first_difference;
+  const moment = moves === "phase" || !same[0] ? null : (momentsOf(same[0])[moves] ?? null);
+  const seconds = Number.isFinite(Number(offset)) ? Number(offset) : 0;
+  const atMoment = useQuery({
+    queryKey: ["pair", query, moment, seconds, a.version, b.version],
+    queryFn: () => need(api.GET("/api/pair", { params: { query: { ...query, event: moment!, offset_s: seconds } } })),
+    enabled: moment !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
   // A pair opens where it begins to differ, else where its first units begin.
   const opened = useRef(false);
   useEffect(() => {
@@ -114,8 +116,14 @@ function Pair({
   const partA = sized ? sameSize(a, xa, frame, tallA) : null;
   const partB = sized ? sameSize(b, xb, frameB, tallB) : null;
 
-  const toPhase = (row: Row | Schemas["FirstDifference"]) => {
-    const phase = row.phase;
+  const lookAt = (how: Moves, s: number) => {
+    if (how !== "phase" && units) go(nearest(a.t, units.a[how]! + s));
+  };
+  const move = (how: Moves) => {
+    setMoves(how);
+    lookAt(how, seconds);
+  };
+  const toPhase = ({ phase }: Row | First) => {
     if (!units || phase === null) return;
     const k = units.phases.indexOf(phase);
     if (k >= 0) go(nearest(a.t, (units.a[k]! + units.a[k + 1]!) / 2));
@@ -135,7 +143,7 @@ function Pair({
     " ": () => player.setPlaying(!player.playing),
     m: mirror,
     n: () => setSized(!sized),
-    l: () => setLocked(!locked),
+    l: () => setMoves(moves === "phase" ? 0 : "phase"),
     g: () => mended.toggle(),
   };
   const keys = useRef(actions);
@@ -156,15 +164,7 @@ function Pair({
     return () => removeEventListener("keydown", press);
   }, []);
 
-  const rows = comparison.rows
-    .map((row, k) => ({ row, words: pair.rows[k]! }))
-    .sort(
-      (x, y) =>
-        // What the last Script set comes first.
-        Number(!x.words.target) - Number(!y.words.target) ||
-        ORDER.indexOf(x.row.verdict) - ORDER.indexOf(y.row.verdict) ||
-        Math.abs(y.row.difference) / (y.row.u || 1e-9) - Math.abs(x.row.difference) / (x.row.u || 1e-9),
-    );
+  const rows = inOrder(moment === null ? pair : (atMoment.data ?? pair));
   const chosen = picked ?? rows.find((x) => x.words.each_frame)?.row ?? null;
   const drawn = rows.find((x) => x.row === chosen)?.words.each_frame ?? false;
   const curves = useQuery({
@@ -226,12 +226,32 @@ function Pair({
   );
   const still = () => {
     const found = (name: string) => stage.current?.querySelector<HTMLCanvasElement>(`[data-testid=half-${name}]`);
+    const drawn = (of: Element | null | undefined, mirror: boolean): Layer[] =>
+      [...(of?.querySelectorAll<SVGSVGElement>(":scope > svg") ?? [])].map((from) => ({ from, mirror }));
     const [one, other] = [found("A"), found("B")];
-    const both = [
-      ...(one ? [{ canvas: one, mirror: false, words: wordsA }] : []),
-      ...(other ? [{ canvas: other, mirror: mirrored, words: wordsB }] : []),
-    ];
-    saveStill(both).catch((e: Error) => setTold(e.message));
+    if (!one) return;
+    const ofA: Layer[] = [{ from: one, mirror: false }, ...drawn(one.parentElement, false)];
+    const how = { share: lay === "over" ? 0.5 : 1, edge: lay === "edge" ? edge / 100 : 0 };
+    const ofB: Layer[] = other ? [{ from: other, mirror: mirrored, ...how }] : drawn(stage.current, mirrored);
+    const words = [`A ${wordsA}`, `B ${wordsB}${mirrored ? " · mirrored" : ""}${other ? "" : " · as an outline"}`];
+    const panes =
+      lay === "beside"
+        ? [
+            { layers: ofA, words: words.slice(0, 1) },
+            { layers: ofB, words: words.slice(1) },
+          ]
+        : [{ layers: [...ofA, ...ofB], words }];
+    saveStill(panes).catch((e: Error) => setTold(e.message));
+  };
+  const film = {
+    ...query,
+    mirror: mirrored,
+    locked: moment === null,
+    event: moment ?? "start",
+    sized,
+    speed: player.speed,
+    lay,
+    edge: edge / 100,
   };
   return (
     <div className="mx-auto grid max-w-[100rem] gap-3 p-3 lg:grid-cols-[minmax(0,1fr)_24rem]">
@@ -264,7 +284,7 @@ function Pair({
             onChange={(e) => setEdge(Number(e.target.value))}
           />
         )}
-        <BothRibbons a={a} b={b} same={same} mirror={!!asked.mirror} locked={locked} frame={frame} onGo={go} />
+        <BothRibbons a={a} b={b} same={same} mirror={mirrored} moves={moves} frame={frame} onGo={go} />
         <input
           type="range"
           aria-label="Frame of A"
@@ -287,15 +307,16 @@ function Pair({
               </option>
             ))}
           </Select>
-          <Select
-            aria-label="How they move"
-            style={{ width: "12rem" }}
-            value={locked ? "phase" : "own"}
-            onChange={(e) => setLocked(e.target.value === "phase")}
-          >
-            <option value="phase">phase by phase (L)</option>
-            <option value="own">each at its own speed (L)</option>
-          </Select>
+          <Movement
+            same={same[0]}
+            moves={moves}
+            offset={offset}
+            onMoves={move}
+            onOffset={(typed) => {
+              setOffset(typed);
+              if (Number.isFinite(Number(typed))) lookAt(moves, Number(typed));
+            }}
+          />
           <Select
             aria-label="How they lie"
             style={{ width: "11rem" }}
@@ -310,21 +331,12 @@ function Pair({
           <Button aria-pressed={sized} className={sized ? "bg-tint" : ""} onClick={() => setSized(!sized)}>
             Same size (N)
           </Button>
-          <Button
-            disabled={lay === "outline"}
-            title={lay === "outline" ? "Lay B beside A or over it to keep a still" : undefined}
-            onClick={still}
-          >
-            Still
-          </Button>
+          <Button onClick={still}>Still</Button>
           <Button aria-pressed={!!mended.words} className={mended.words ? "bg-tint" : ""} onClick={mended.toggle}>
             Mended A (G)
           </Button>
-          {/* Asked anew for another pair. */}
-          <KeepFilm
-            key={`${JSON.stringify(query)}${locked}${sized}${player.speed}`}
-            asked={{ ...query, mirror: mirrored, locked, sized, speed: player.speed }}
-          />
+          {/* Another pair, or another way to show it, is another film. */}
+          <KeepFilm key={JSON.stringify(film)} asked={film} />
           <Button aria-pressed={!!asked.mirror} className={asked.mirror ? "bg-tint" : ""} onClick={mirror}>
             Mirror B (M)
           </Button>
@@ -337,6 +349,11 @@ function Pair({
             A: {mended.words}
           </p>
         )}
+        {atMoment.error && moment !== null && (
+          <p role="alert" className="text-bad">
+            {atMoment.error.message}
+          </p>
+        )}
         {told && (
           <p role="alert" className="rounded border border-bad px-3 py-1.5 text-bad">
             {told}
@@ -346,73 +363,20 @@ function Pair({
         {chosen && !drawn && <p className="text-sm text-soft">This is read once a unit; there is no curve of it.</p>}
         {drawn && curves.error && <p className="text-sm text-soft">{curves.error.message}</p>}
       </section>
-      <aside aria-label="What differs" className="grid content-start gap-3 rounded border border-line bg-sheet p-3">
-        <section>
-          <h2 className="text-base">First difference</h2>
-          {first ? (
-            <button
-              type="button"
-              className="rounded p-1 text-left hover:bg-tint"
-              onClick={() => {
-                if (first.frame_a !== null) go(first.frame_a);
-                else toPhase(first);
-              }}
-            >
-              {first.says}
-              {pair.chain.length > 0 && <span className="block text-soft">{pair.chain.join("; from it: ")}</span>}
-            </button>
-          ) : (
-            <p className="text-soft">
-              {same.length < 2
-                ? "From where on is told of runs, not of single units."
-                : "Nowhere do the two part by more than chance and their ± allow."}
-            </p>
-          )}
-        </section>
-        {comparison.fairness.length > 0 && (
-          <section>
-            <h2 className="text-base">What limits it</h2>
-            <ul className="list-disc pl-5 text-sm">
-              {comparison.fairness.map((f) => (
-                <li key={f}>{f}</li>
-              ))}
-            </ul>
-          </section>
-        )}
-        <section>
-          <h2 className="text-base">What differs, the surest first</h2>
-          <ul className="divide-y divide-line">
-            {rows.map(({ row, words }) => (
-              <li key={`${row.measure}${row.phase}${row.limb}`}>
-                <button
-                  type="button"
-                  aria-pressed={row === chosen}
-                  onClick={() => {
-                    setPicked(row);
-                    toPhase(row);
-                  }}
-                  className={`w-full px-1 py-1 text-left text-sm hover:bg-tint ${row === chosen ? "bg-tint" : ""}`}
-                >
-                  <span className="flex justify-between gap-2">
-                    <b className="font-semibold">
-                      {words.title}
-                      {row.phase && `, ${plain(row.phase)}`}
-                    </b>
-                    <span className={row.verdict === "differs" ? "font-semibold" : "text-soft"}>
-                      {VERDICTS[row.verdict]}
-                    </span>
-                  </span>
-                  <span className="text-soft">
-                    A {words.a} · B {words.b} · A − B {words.difference}
-                  </span>
-                  {words.target && <span className="block">Set by the earlier Script: {words.target}</span>}
-                </button>
-              </li>
-            ))}
-          </ul>
-          {rows.length === 0 && <p className="text-soft">There is no measure that both show.</p>}
-        </section>
-      </aside>
+      <Differences
+        pair={pair}
+        rows={rows}
+        when={moment === null ? "" : momentWords(moment, seconds)}
+        chosen={chosen}
+        onFirst={(at) => {
+          if (at.frame_a !== null) go(at.frame_a);
+          else toPhase(at);
+        }}
+        onRow={(row) => {
+          setPicked(row);
+          toPhase(row);
+        }}
+      />
     </div>
   );
 }

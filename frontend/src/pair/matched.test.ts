@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 
 import { benchOf } from "../fixtures";
-import { inOther, sameAt, sameSize, usualHeight, type Same } from "./matched";
+import { inOther, momentsOf, sameAt, sameSize, usualHeight, type Same } from "./matched";
 
 const same: Same = {
   unit_a: 1,
@@ -14,15 +14,18 @@ const same: Same = {
 };
 
 it("stretches each phase to the other's, and back to where it came from", () => {
-  expect([1, 1.5, 2, 3, 4].map((t) => inOther(same, t, true))).toEqual([10, 11.5, 13, 13.5, 14]);
-  for (const t of [1, 1.3, 2, 3.9, 4]) expect(inOther(same, inOther(same, t, true), true, true)).toBeCloseTo(t, 6);
+  expect([1, 1.5, 2, 3, 4].map((t) => inOther(same, t, "phase"))).toEqual([10, 11.5, 13, 13.5, 14]);
+  for (const t of [1, 1.3, 2, 3.9, 4])
+    expect(inOther(same, inOther(same, t, "phase"), "phase", true)).toBeCloseTo(t, 6);
   // Outside the unit both go on at their own speed.
-  expect(inOther(same, 0.5, true)).toBe(9.5);
-  expect(inOther(same, 5, true)).toBe(15);
+  expect(inOther(same, 0.5, "phase")).toBe(9.5);
+  expect(inOther(same, 5, "phase")).toBe(15);
 });
 
-it("lets each go at its own speed from the unit's beginning", () => {
-  expect(inOther(same, 2.5, false)).toBe(11.5);
+it("lets each go at its own speed about a moment of both", () => {
+  expect(momentsOf(same)).toEqual(["start", "entry", "end"]);
+  expect([0, 1, 2].map((k) => inOther(same, 2.5, k))).toEqual([11.5, 13.5, 12.5]);
+  for (const k of [0, 1, 2]) expect(inOther(same, inOther(same, 1.7, k), k, true)).toBeCloseTo(1.7, 9);
 });
 
 it("finds the units that a time belongs to", () => {

@@ -2,10 +2,16 @@ import type { Bench, Schemas } from "../api/client";
 
 export type Same = Schemas["Same"];
 
-/** A time of `a` in `b`: each phase stretched to the same length, or at its own speed from the unit's beginning. */
-export function inOther(same: Same, t: number, locked: boolean, back = false): number {
+/** How two units move: phase by phase, or each at its own speed with one moment (of `momentsOf`) at once. */
+export type Moves = "phase" | number;
+
+/** The moments of a unit: its start, where each later phase begins, its end; in the order of `Same`'s times. */
+export const momentsOf = (same: Same): string[] => ["start", ...same.phases.slice(1), "end"];
+
+/** A time of `a` in `b`: each phase stretched to the same length, or at its own speed about one moment. */
+export function inOther(same: Same, t: number, moves: Moves, back = false): number {
   const [from, to] = back ? [same.b, same.a] : [same.a, same.b];
-  if (!locked) return to[0]! + (t - from[0]!);
+  if (moves !== "phase") return to[moves]! + (t - from[moves]!);
   if (t <= from[0]!) return to[0]! - (from[0]! - t);
   for (let k = 1; k < from.length; k++)
     if (t <= from[k]!) {

@@ -168,7 +168,7 @@ def _read(
     done: Review, key: tuple[str, str], unit: int, event: Event, book: Playbook
 ) -> tuple[float, float] | None:
     u = next(x for x in done.units if x.n == unit)
-    when = _moment(u, event, book) + event.offset_s
+    when = moment(u, event, book) + event.offset_s
     if not done.tracks.t[0] <= when <= done.tracks.t[-1]:
         return None
     row = int(np.abs(done.tracks.t - when).argmin())
@@ -177,7 +177,7 @@ def _read(
     return (value, spread) if np.isfinite(value) and np.isfinite(spread) else None
 
 
-def _moment(u: Unit, event: Event, book: Playbook) -> float:
+def moment(u: Unit, event: Event, book: Playbook) -> float:
     """When an event of a unit is, seconds from the clip's first frame."""
     if event.name == BEGINS:
         return u.start.t

@@ -8,7 +8,7 @@ from typing import Any
 from django.utils import timezone
 
 from proklisis.core.errors import InputError
-from proklisis.footage.paired import Half, paired
+from proklisis.footage.paired import Half, Lay, paired
 from proklisis.web.clips.filming import make_film
 from proklisis.web.clips.footage import footage_of
 from proklisis.web.runs.jobs import put
@@ -54,8 +54,9 @@ def make(film_id: int) -> None:
             Half(footage_of(clip, path), **film.halves[key])
             for key, clip, path in (("a", a, of_a), ("b", b, of_b))
         ]
+        lay = Lay(**film.halves.get("lay", {}))
         frames = sum(max(h.numbers) - min(h.numbers) + 1 for h in halves)
-        make_film(film, f"{a.name} beside {b.name}", BESIDES_S + FRAME_CPU_S * frames, paired, *halves, film.fps)  # fmt: skip
+        make_film(film, f"{a.name} beside {b.name}", BESIDES_S + FRAME_CPU_S * frames, paired, *halves, film.fps, lay)  # fmt: skip
 
 
 def purge() -> None:

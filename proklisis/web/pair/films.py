@@ -21,6 +21,7 @@ from proklisis.core.comparing import pair as core
 from proklisis.core.errors import InputError
 from proklisis.core.review import playbook
 from proklisis.core.signals import lowpass
+from proklisis.core.telling.played import LIMBS
 from proklisis.core.tracks.landmarks import BODY
 from proklisis.core.tracks.tracks import Tracks
 from proklisis.web.analysis.compared import compared, run_of
@@ -48,6 +49,17 @@ class PairFilmAskedSerializer(serializers.Serializer[Any]):
     mirror = serializers.BooleanField(default=False)
     locked = serializers.BooleanField(
         default=True, help_text="phase by phase, not each at its own speed"
+    )
+    event = serializers.CharField(
+        default=core.BEGINS, help_text="what both are at together where each has its own speed: start, end or a phase"
+    )  # fmt: skip
+    lay = serializers.ChoiceField(
+        ["beside", "over", "edge", "outline"],
+        default="beside",
+        help_text="beside each other, B over A, B right of an edge, B as an outline over A",
+    )
+    edge = serializers.FloatField(
+        default=0.5, min_value=0, max_value=1, help_text="where the edge is, a share of the width"
     )
     sized = serializers.BooleanField(default=True, help_text="both riders as tall as each other")
     speed = serializers.FloatField(default=1.0, min_value=0.05, max_value=1.0)
@@ -141,6 +153,9 @@ def _halves(
     """What each half shows in each frame of the film: A runs through its units, B is where A is."""
     assert a.review is not None and b.review is not None
     one, other = a.review.tracks, b.review.tracks
+    book = playbook(a.sheet.discipline)
+    event = core.Event(asked["event"])
+    of_a, of_b = ({u.n: u for u in r.review.units} for r in (a, b) if r.review)
     rows_a: list[int] = []
     when_b: list[float] = []
     for unit in same:
@@ -151,7 +166,9 @@ def _halves(
         there = (
             np.interp(t, unit["a"], unit["b"])
             if asked["locked"]
-            else unit["b"][0] + t - unit["a"][0]
+            else t
+            - core.moment(of_a[unit["unit_a"]], event, book)
+            + core.moment(of_b[unit["unit_b"]], event, book)
         )
         when_b += there.tolist()
     last = np.maximum.accumulate(np.clip(when_b, other.t[0], other.t[-1]))
@@ -164,17 +181,30 @@ def _halves(
         units = {u[f"side_{which.lower()}"] for u in same}
         if len(same) == 1:
             side = next(iter(units))
-            said += f", {playbook(a.sheet.discipline).unit} {same[0][f'unit_{which.lower()}']}{f', {side}' if side else ''}"
+            said += f", {book.unit} {same[0][f'unit_{which.lower()}']}{f', {side}' if side else ''}"
         boxes = boxes_of(tracks)[at].round(1).tolist() if asked["sized"] else []
+        outlined = which == "B" and asked["lay"] == "outline"
         return {
             "numbers": [int(tracks.frames[k]) for k in at], "boxes": boxes, "mirror": mirror,
-            "words": said + (", mirrored" if mirror else ""),
+            "words": said + (", mirrored" if mirror else "") + (", as an outline" if outlined else ""),
+            "outline": _outlines(tracks, at) if outlined else [],
         }  # fmt: skip
 
     return {
+        "lay": {"how": asked["lay"], "edge": asked["edge"]},
         "a": half(rows[0], one, rows_a, "A", False),
         "b": half(rows[1], other, rows_b, "B", asked["mirror"]),
     }
+
+
+def _outlines(tracks: Tracks, at: list[int]) -> list[list[list[list[float]]]]:
+    """The limbs of a body in some frames, as lines in pixels; those that are seen."""
+    lines = [(tracks.index[p], tracks.index[q]) for p, q in LIMBS if {p, q} <= tracks.index.keys()]
+    xy = tracks.xy.round(1)
+    return [
+        [[xy[k, p].tolist(), xy[k, q].tolist()] for p, q in lines if np.isfinite(xy[k, [p, q]]).all()]
+        for k in at
+    ]  # fmt: skip
 
 
 def boxes_of(tracks: Tracks) -> Array:

@@ -393,7 +393,9 @@ class PairFilm(MadeFilm):
     a = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="+")
     b = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="+")
     fps = models.FloatField()
-    halves = models.JSONField(help_text="for a and b: numbers, boxes, words, mirror")
+    halves = models.JSONField(
+        help_text="for a and b: numbers, boxes, words, mirror, outline; lay: how they lie"
+    )
 
 
 class ToldFilm(MadeFilm):
