@@ -38,6 +38,8 @@ MOST_BORROWED = 10
 FREE_SCATTER = 1.25
 #: A value is followed over the units where both have it in at least this share of them (house choice).
 LEAST_SEEN = 0.6
+#: A value that is so many times as uncertain as the others of its kind was hardly read at all (house choice).
+UNUSUAL = 5.0
 #: More units than these say nothing more of which fault it is (house choice).
 MOST_JUDGED = 24
 
@@ -110,8 +112,12 @@ def first_difference(
     chain: list[str] = []
     of_root = there
     for places, faults in _new_faults(a, b, pairs[begin:]):
-        # A fault is named only where what it rests on is what differs.
-        if borne_out := [c for c in there if (c.of.measure, c.of.phase) in places]:
+        # A fault is named only where what it rests on differs too, from there on.
+        of_fault = [s for s in series if (s.measure, s.phase) in places]
+        borne_out = [c for c in there if (c.of.measure, c.of.phase) in places] or [
+            c for c in _beyond_chance(of_fault, len(pairs), book, begin) if c.fits(begin)
+        ]
+        if borne_out:
             of_root, chain = borne_out, faults
             break
     order = {p: k for k, p in enumerate((None, *book.phases))}
@@ -120,10 +126,15 @@ def first_difference(
     return _said(a, b, begin == 0, pairs[shown], first, place, chain, book, mirror)
 
 
-def _beyond_chance(series: list[_Differences], units: int, book: Playbook) -> list[_Change]:
-    """The changes among these that are beyond chance over all that is looked at, and matter by the playbook's own scales."""
+def _beyond_chance(
+    series: list[_Differences], units: int, book: Playbook, at: int | None = None
+) -> list[_Change]:
+    """The changes among these that are beyond chance over all that is looked at, and matter by the playbook's own scales.
+
+    With ``at`` only what begins at that unit is looked for.
+    """
     known = scales(book)
-    found = [c for s in series if (c := _change(s, units, len(series))) is not None]
+    found = [c for s in series if (c := _change(s, units, len(series), at)) is not None]
     return [
         c
         for c in found
@@ -157,7 +168,9 @@ def _series(a: Side, b: Side, pairs: list[tuple[int, int]], mirror: bool) -> Ite
             if u > 0:
                 found.setdefault(at[:2], {}).setdefault(at[2], {})[k] = x.value - y.value, u
     for (measure, phase), by_limb in sorted(found.items(), key=str):
-        for limbs, values in _rows_of(by_limb):
+        for limbs, all_values in _rows_of(by_limb):
+            usual = float(np.median([u for _, u in all_values.values()]))
+            values = {k: v for k, v in all_values.items() if v[1] <= UNUSUAL * usual}
             if len(values) >= LEAST_SEEN * len(of_a):
                 at_units = sorted(values)
                 yield _Differences(
@@ -184,12 +197,12 @@ def _rows_of(
     return [(dict.fromkeys(values, limb), values) for limb, values in by_limb.items()]
 
 
-def _change(s: _Differences, units: int, places: int) -> _Change | None:
+def _change(s: _Differences, units: int, places: int, at: int | None) -> _Change | None:
     """The unit from which a series stays apart, by the least misfit among those at which that is beyond chance."""
     d, u = s.d, s.u
     n = len(d)
     k = np.arange(n)
-    of_tail, of_head = n - k, np.maximum(k, 1)
+    of_tail, of_head = (n - k).astype(float), np.maximum(k, 1.0)
     sums, squares = np.cumsum(d), np.cumsum(d**2)
     head = np.where(k > 0, np.concatenate([[0.0], sums[:-1]]) / of_head, 0.0)
     tail = (sums[-1] - head * k) / of_tail
@@ -207,10 +220,12 @@ def _change(s: _Differences, units: int, places: int) -> _Change | None:
         strength[0] = abs(tail[0]) / u_tail[0] / float(norm.ppf(1 - FALSE / (4 * places)))
     if n >= LEAST_STEP:
         # That the two differ may be plain already, and only the place in question.
-        looked_at = (n - 1) * (1 if strength[0] > 1 else places)
-        scatter, limit = _scatter(within, noise, n, FALSE / (4 * looked_at))
-        u_step = scatter * np.sqrt(1 / of_tail + 1 / of_head)
-        strength[1:] = (np.abs(tail - head) / u_step / limit)[1:]
+        looked_at = (1 if at else n - 1) * (1 if strength[0] > 1 else places)
+        p = FALSE / (4 * looked_at)
+        # The mean from there on has u_tail: its values' root mean square.
+        u_step, strength[1:] = _steps(
+            np.abs(tail - head), within, np.maximum(noise, u_tail), of_head, of_tail, p
+        )
     beyond = np.flatnonzero(strength > 1)
     if not len(beyond):
         return None
@@ -224,18 +239,28 @@ def _change(s: _Differences, units: int, places: int) -> _Change | None:
     return _Change(s, first, float(by), float(u_by), strength[seen], misfit[seen])
 
 
-def _scatter(within: Array, noise: float, n: int, p: float) -> tuple[Array, Array]:
-    """What units scatter by about two levels, at each place of the step, and the t beyond which a step is chance by ``p`` on one side.
+def _steps(
+    step: Array, within: Array, noise: Array, of_head: Array, of_tail: Array, p: float
+) -> tuple[Array, Array]:
+    """(n,) standard uncertainty of a step at each unit, and (n − 1,) how far it is beyond chance by ``p`` on one side, from the second on.
 
-    Few units tell little of their scatter: what the values are uncertain by counts as some more of them, unless the units
-    scatter by more (a moderated t: Smyth 2004, https://doi.org/10.2202/1544-6115.1027).
+    ``noise`` is what the values from there on are uncertain by. By what the units scatter about the two levels, where no unit
+    stands alone; or, as few units tell little of that, with what their values are
+    uncertain by counted as some more of them, unless they scatter by more (a moderated t: Smyth 2004,
+    https://doi.org/10.2202/1544-6115.1027). Half of ``p`` each.
     """
-    own = np.sqrt(within / (n - 2))
+    n = len(step)
+    root = np.sqrt(1 / of_tail + 1 / of_head)
+    scatter = np.sqrt(within / (n - 2))
+    own = np.maximum(scatter, LEAST_SCATTER * noise)
     more = min(MOST_BORROWED, 2 * (n - LEAST_STEP))
-    moderated = np.sqrt((within + more * noise**2) / (n - 2 + more))
-    limits = t.ppf(1 - p, n - 2), t.ppf(1 - p / 2, n - 2 + more)
-    wide = own > FREE_SCATTER * noise
-    return np.where(wide, own, np.maximum(own, moderated)), np.where(wide, *limits)
+    moderated = np.maximum(np.sqrt((within + more * noise**2) / (n - 2 + more)), own)
+    alone = step / (own * root) / t.ppf(1 - p / 2, n - 2)
+    alone = np.where(np.minimum(of_head, of_tail) > 1, alone, 0.0)
+    helped = step / (moderated * root) / t.ppf(1 - p / 2, n - 2 + more)
+    helped = np.where(scatter > FREE_SCATTER * noise, 0.0, helped)
+    u = np.where(alone >= helped, own, moderated) * root
+    return u, np.maximum(alone, helped)[1:]
 
 
 def _new_faults(

@@ -80,6 +80,10 @@ def gate_gap(f: Figure, unit: Unit) -> float:
     return abs(at(f, _to_gate(f, name)[0], when, 0.03)) * f.metres()
 
 
+#: More room than so many times its offset nobody has above a gate (house choice).
+MOST_ROOM = 10.0
+
+
 @measure("rise_room", points=FEET, model_u=0.2, at_gates=True)
 def rise_room(f: Figure, unit: Unit) -> float:
     """From where the skier crosses the line straight up from the gate down to the gate."""
@@ -95,7 +99,10 @@ def rise_room(f: Figure, unit: Unit) -> float:
         return 0.0
     k = int(crossed[-1])
     start = float(t[k] + (t[k + 1] - t[k]) * x[k] / (x[k] - x[k + 1]))
-    return at(f, down, start, 0.03) / abs(float(np.nanmedian(between(f, offset, before, when))))
+    sideways = abs(float(np.nanmedian(between(f, offset, before, when))))
+    room = at(f, down, start, 0.03)
+    # Gates that stand under each other leave nothing to count in: they were marked, or followed, wrongly.
+    return room / sideways if abs(room) < MOST_ROOM * sideways else float("nan")
 
 
 @measure("direction_done_at_gate", points=(*FEET, *SKI_POINTS), model_u=0.04, at_gates=True)

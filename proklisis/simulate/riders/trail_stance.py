@@ -13,7 +13,7 @@ from proklisis.simulate.score import Rider, Score, bump, curve
 Array = NDArray[np.float64]
 SPEED, WHEELBASE, WHEEL, DEPTH = 5.0, 1.16, 0.36, 0.55
 #: From the bottom bracket: half the crank's length, half the pedals' width, the bars, the saddle.
-CRANK, PEDAL, BAR, SADDLE = 0.17, 0.19, (0.37, 0.52, 0.68), (-0.25, 0.52)
+CRANK, PEDAL, BAR, SADDLE = 0.17, 0.19, (0.31, 0.52, 0.68), (-0.25, 0.52)
 
 
 def clean(level: Level) -> dict[str, float]:
