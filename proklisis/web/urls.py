@@ -41,6 +41,7 @@ from proklisis.web.maps.views import MapView
 from proklisis.web.mine import views as mine
 from proklisis.web.mine.calendar import MyCalendarView, RiderCalendarView
 from proklisis.web.mine.joining import MineJoinView, MineTakeView
+from proklisis.web.pair.drawn import DrawnView
 from proklisis.web.pair.films import PairFilmFileView, PairFilmsView, PairFilmView
 from proklisis.web.pair.told import TellingPairView
 from proklisis.web.pair.views import AgainstView, CurvesView, PairView
@@ -134,6 +135,7 @@ api = [
     path("pair/films/<int:film>", PairFilmView.as_view()),
     path("pair/films/<int:film>/file", PairFilmFileView.as_view()),
     path("runs/<int:run>/against", AgainstView.as_view()),
+    path("runs/<int:run>/drawn", DrawnView.as_view()),
     path("runs/<int:run>/turn-sheet", TurnSheetView.as_view()),
     path("runs/<int:run>/turn-sheet/table", TurnSheetTableView.as_view()),
     path("runs/<int:run>/map", MapView.as_view()),

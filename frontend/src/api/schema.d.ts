@@ -1754,6 +1754,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run}/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the drawing is. */
+        get: operations["runs_drawn_retrieve"];
+        put?: never;
+        /** @description Have a rider drawn in this run's discipline and view, once for all; a job does it. */
+        post: operations["runs_drawn_create"];
+        /** @description Stop drawing; what is drawn already stays. */
+        delete: operations["runs_drawn_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run}/following": {
         parameters: {
             query?: never;
@@ -2808,8 +2827,8 @@ export interface components {
         Against: {
             kind: components["schemas"]["AgainstKindEnum"];
             words: string;
-            /** @description the other run */
-            b: number;
+            /** @description the other run; null: a drawn one that is still to be drawn */
+            b: number | null;
             unit_a: number | null;
             unit_b: number | null;
             mirror: boolean;
@@ -2823,9 +2842,10 @@ export interface components {
          *     * `other_side` - other_side
          *     * `last_run` - last_run
          *     * `reference` - reference
+         *     * `drawn` - drawn
          * @enum {string}
          */
-        AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference";
+        AgainstKindEnum: "own_best" | "other_side" | "last_run" | "reference" | "drawn";
         /**
          * @description * `analyse` - Clips are judged
          *     * `share` - The answer is shared with the rider
@@ -3676,6 +3696,13 @@ export interface components {
         };
         /** @enum {string} */
         DrawnKindEnum: "line" | "arrow" | "angle" | "circle" | "free" | "text";
+        DrawnRider: {
+            readonly id: number;
+            readonly state: components["schemas"]["RunStateEnum"];
+            /** Format: double */
+            readonly progress: number;
+            readonly problem: string;
+        };
         /** Drill */
         Drill: {
             /** Id */
@@ -11220,6 +11247,100 @@ export interface operations {
                 content: {
                     "image/jpeg": string;
                 };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_drawn_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnRider"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_drawn_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnRider"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_drawn_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: {
                 headers: {

@@ -1,19 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import type { ReactNode } from "react";
+import { useCallback, type ReactNode } from "react";
 
 import type { Bench, Schemas } from "../api/client";
 import { against } from "../api/queries";
 import { Button } from "../ui/parts";
+import { DrawnRider, useDrawn } from "./DrawnRider";
 
 type Kind = Schemas["Against"]["kind"];
-const KEYS: Record<Kind, string> = { own_best: "B", other_side: "L", last_run: "R", reference: "F" };
+const KEYS: Record<Kind, string> = { own_best: "B", other_side: "L", last_run: "R", reference: "F", drawn: "F" };
 const NONE: Record<Kind, string> = {
   own_best: "There is no other unit of this side to hold this one against.",
   other_side: "There is no unit of the other side to hold this one against.",
   last_run: "This rider has no earlier run of this discipline.",
   reference:
-    "The club keeps no reference of this discipline. Keep a good run as one with the button beside the comparisons.",
+    "The club keeps no reference of this discipline, and no rider can be drawn in it. Keep a good run as one with the button beside the comparisons.",
+  drawn: "No rider can be drawn in this discipline.",
 };
 
 /** What the unit that the Bench stands in may be held against, and the way there. */
@@ -23,9 +25,22 @@ export function useAgainst(bench: Bench, unit: number | undefined, tell: (words:
     ...against(bench.run.id, bench.version, unit),
     enabled: !bench.doubt && !bench.by_eye && bench.units.length > 0,
   });
-  const open = (kind: Kind, b?: number) => {
-    const to = found.data?.against.find((x) => x.kind === kind && (b === undefined || x.b === b));
+  const mirror = found.data?.against.find((x) => x.kind === "drawn")?.mirror;
+  const drawn = useDrawn(
+    bench.run.id,
+    useCallback(
+      (b) => void go({ to: "/pair", search: { a: bench.run.id, b, ...(mirror ? { mirror: true } : {}) } }),
+      [go, bench.run.id, mirror],
+    ),
+  );
+  const open = (kind: Kind, b?: number | null) => {
+    const all = found.data?.against ?? [];
+    const to =
+      all.find((x) => x.kind === kind && (b === undefined || x.b === b)) ??
+      // A drawn rider stands in where the club keeps no reference.
+      (kind === "reference" ? all.find((x) => x.kind === "drawn") : undefined);
     if (!to) return tell(found.isPending && found.isFetching ? "Still looking what there is." : NONE[kind]);
+    if (to.b === null) return drawn.busy || drawn.asking ? undefined : drawn.ask();
     return void go({
       to: "/pair",
       search: {
@@ -36,10 +51,10 @@ export function useAgainst(bench: Bench, unit: number | undefined, tell: (words:
       },
     });
   };
-  return { choices: found.data?.against ?? [], open };
+  return { choices: found.data?.against ?? [], open, drawn };
 }
 
-export function Against({ choices, open, children }: ReturnType<typeof useAgainst> & { children?: ReactNode }) {
+export function Against({ choices, open, drawn, children }: ReturnType<typeof useAgainst> & { children?: ReactNode }) {
   return (
     <section aria-label="Compare" className="flex flex-wrap items-center gap-1.5 border-t border-line px-3 py-2">
       {choices.length > 0 && <b className="font-semibold">Beside</b>}
@@ -51,6 +66,7 @@ export function Against({ choices, open, children }: ReturnType<typeof useAgains
           )}
         </Button>
       ))}
+      <DrawnRider drawn={drawn} />
       {children}
     </section>
   );

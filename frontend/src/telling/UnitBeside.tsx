@@ -24,7 +24,7 @@ export function UnitBeside({
     enabled: unit !== undefined && !bench.doubt && !bench.by_eye,
   });
   const make = useMutation({
-    mutationFn: (to: Schemas["Against"]) =>
+    mutationFn: (to: Schemas["Against"] & { b: number }) =>
       need(
         api.POST("/api/runs/{run}/telling/pair", {
           params: { path: { run: bench.run.id } },
@@ -33,7 +33,10 @@ export function UnitBeside({
       ),
     onSuccess: (got) => onPassage(got.passage),
   });
-  const choices = found.data?.against ?? [];
+  // A drawn rider is for the coach's own eyes.
+  const choices = (found.data?.against ?? []).flatMap((x) =>
+    x.kind === "drawn" || x.b === null ? [] : [{ ...x, b: x.b }],
+  );
   return (
     <div className="flex flex-wrap items-center gap-2 border-b border-line px-3 py-2">
       <Select

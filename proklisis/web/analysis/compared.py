@@ -8,14 +8,14 @@ from rest_framework.request import Request
 from proklisis.core.comparing.pair import Run as Compared
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.web.analysis.reviewing import reviewed
-from proklisis.web.clubs.access import of_club
+from proklisis.web.clubs.access import of_club_or_drawn
 from proklisis.web.errors import Conflict
 from proklisis.web.runs.models import Run
 
 
 def run_of(request: Request, pk: int | None) -> Run:
-    """A run of the coach's club with what it is compared by; 404 where there is none."""
-    rows = of_club(Run.objects.select_related("rider", "clip", "result"), request)
+    """A run that the coach may look at with what it is compared by; 404 where there is none."""
+    rows = of_club_or_drawn(Run.objects.select_related("rider", "clip", "result"), request)
     return get_object_or_404(rows, pk=pk)  # type: ignore[no-any-return]
 
 

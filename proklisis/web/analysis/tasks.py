@@ -12,7 +12,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
-from proklisis.web.analysis import carrying, work
+from proklisis.web.analysis import carrying, drawn, work
 from proklisis.web.clips import (
     crops,
     filming,
@@ -84,6 +84,12 @@ def pair_film(film_id: int) -> None:
     pair_films.make(film_id)
 
 
+@app.task(name="draw_reference", queue="clips", retry=RETRY, priority=2)
+def draw_reference(run_id: int) -> None:
+    """Draw a rider for runs to be held against."""
+    drawn.draw(run_id)
+
+
 @app.task(name="told_film", queue="clips", retry=RETRY, priority=3)
 def told_film(film_id: int) -> None:
     """Make a film of a Telling."""
@@ -121,6 +127,9 @@ async def take_up_lost(context: JobContext, timestamp: int) -> None:
         elif job.attempts >= work.MOST_LOST and job.task_name == "look_at_sent":
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(put)("give_up_sent", sent_id=which["sent_id"])
+        elif job.attempts >= work.MOST_LOST and job.task_name == "draw_reference":
+            await manager.finish_job(job, Status.FAILED, delete_job=False)
+            await sync_to_async(drawn.give_up)(which["run_id"])
         elif job.attempts >= work.MOST_LOST and job.task_name in FILMS:
             await manager.finish_job(job, Status.FAILED, delete_job=False)
             await sync_to_async(filming.give_up)(FILMS[job.task_name], which["film_id"])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from rest_framework.exceptions import PermissionDenied
 from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
@@ -112,6 +112,14 @@ def of_club(queryset: QuerySet[Any], request: Request, removed: bool = False) ->
     if any(f.name == "removed_at" for f in queryset.model._meta.fields):
         return mine.filter(removed_at__isnull=not removed)
     return mine
+
+
+def of_club_or_drawn(queryset: QuerySet[Any], request: Request) -> QuerySet[Any]:
+    """Runs that the asking coach may look at: their own club's, and those that the simulator drew for all."""
+    coach = getattr(request.user, "coach", None)
+    if coach is None:
+        return queryset.none()
+    return queryset.filter(Q(club=coach.club_id) | Q(club__drawn=True), removed_at=None)
 
 
 def in_feet_for(request: Request) -> bool:

@@ -32,6 +32,9 @@ class Club(models.Model):
         blank=True,
         help_text="days after which films are let go of; null: as long as their runs are there",
     )
+    drawn = models.BooleanField(
+        default=False, help_text="nobody's: in it stand the runs that the simulator draws, which every club may look at"
+    )  # fmt: skip
     asks_second_factor = models.BooleanField(
         default=False, help_text="its people log in with a second factor, or see nothing"
     )

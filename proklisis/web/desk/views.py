@@ -9,6 +9,7 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_view
 from rest_framework import viewsets
 from rest_framework.decorators import action
+from rest_framework.permissions import SAFE_METHODS
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -18,7 +19,7 @@ from proklisis.web.bench.tracks import TracksActions
 from proklisis.web.bench.views import BenchActions
 from proklisis.web.clips import removing, uploading
 from proklisis.web.clips.views import ClipActions
-from proklisis.web.clubs.access import coach_of, of_club
+from proklisis.web.clubs.access import coach_of, of_club, of_club_or_drawn
 from proklisis.web.clubs.entries import put_down
 from proklisis.web.desk.standing import Standing, in_order, standing
 from proklisis.web.errors import Conflict, ProblemSerializer
@@ -41,6 +42,10 @@ MOST_BUSY = 100
 NOT_LISTED = (
     "result__sheet", "result__bench", "result__prescription", "script__approved", "clip__index", "clip__people", "clip__looks", "camera",
 )  # fmt: skip
+
+
+#: What a pair shows of either of its runs.
+LOOKED_AT = ("bench", "points", "trace", "video")
 
 
 @extend_schema_view(
@@ -87,6 +92,8 @@ class RunViewSet(ClipActions, TracksActions, BenchActions, viewsets.ModelViewSet
         )
         if asked_for(self.request, "for_good") and self.action == "destroy":
             return of_club(runs, self.request) | of_club(runs, self.request, removed=True)
+        if self.action in LOOKED_AT and self.request.method in SAFE_METHODS:
+            return of_club_or_drawn(runs, self.request)
         runs = of_club(
             runs,
             self.request,

@@ -87,8 +87,9 @@ class PairFilmsView(APIView):
         given.is_valid(raise_exception=True)
         asked = given.validated_data
         rows = [run_of(request, asked[k]) for k in ("a", "b")]
-        if rows[0].rider_id != rows[1].rider_id:
-            for name in [r.rider.name for r in rows if not r.rider.agrees_to(Agreed.GROUP)]:
+        people = [r for r in rows if not r.club.drawn]
+        if len({r.rider_id for r in people}) > 1:
+            for name in [r.rider.name for r in people if not r.rider.agrees_to(Agreed.GROUP)]:
                 raise Conflict(
                     f"A film of two riders leaves this place. Nobody has noted that {name} agrees to be shown to other riders: do so on the Riders page."
                 )

@@ -22,6 +22,7 @@ from proklisis.core.review import book_of, playbook
 from proklisis.core.shapes.comparison import BestUnit, ComparedRow, Comparison
 from proklisis.core.shapes.prescription import Target
 from proklisis.core.shapes.run_sheet import RunSheet
+from proklisis.web.analysis import drawn
 from proklisis.web.analysis.compared import compared, run_of
 from proklisis.web.clubs.access import in_feet_for, of_club
 from proklisis.web.clubs.books import club_playbook
@@ -74,9 +75,11 @@ class PairSerializer(serializers.Serializer[Any]):
 class AgainstSerializer(serializers.Serializer[Any]):
     """Something that a unit of a run may be held against."""
 
-    kind = serializers.ChoiceField(["own_best", "other_side", "last_run", "reference"])
+    kind = serializers.ChoiceField(["own_best", "other_side", "last_run", "reference", "drawn"])
     words = serializers.CharField()
-    b = serializers.IntegerField(help_text="the other run")
+    b = serializers.IntegerField(
+        allow_null=True, help_text="the other run; null: a drawn one that is still to be drawn"
+    )
     unit_a = serializers.IntegerField(allow_null=True)
     unit_b = serializers.IntegerField(allow_null=True)
     mirror = serializers.BooleanField()
@@ -136,6 +139,11 @@ class PairView(APIView):
             if not isfinite(event.offset_s):
                 raise InputError("this is no number of seconds", "offset_s", "give 0.3")
         got = core.pair(a, b, *units, event, mirror)
+        for letter, run in (("A", a), ("B", b)):
+            if run.sheet.rider.name == drawn.NAME:
+                got["fairness"].insert(
+                    0, f"{letter} is drawn by the simulator: nobody rides quite like that."
+                )
         aims = _aims(request)
         answer = {
             "comparison": got,
@@ -215,7 +223,18 @@ class AgainstView(APIView):
             for kept in sorted(in_force(row.club_id, row.discipline), key=lambda k: k.fault != main)
             if kept.run_id != row.pk
         ]
+        if not any(x["kind"] == "reference" for x in out) and drawn.views_of(row.discipline):
+            there = drawn.drawn_for(row)
+            ready = there is not None and there.state == Run.State.READY
+            mirror = _other_foot(row, there)
+            out.append(_against("drawn", "a drawn rider", there.pk if there and ready else None, None, None, mirror))  # fmt: skip
         return Response({"against": out, "best_units": best})
+
+
+def _other_foot(row: Run, there: Run | None) -> bool:
+    """Whether the other one rides with the other foot in front."""
+    feet = {row.rider.stance, there.rider.stance if there else ""}
+    return feet == {"regular", "goofy"}
 
 
 def _aims(request: Request) -> list[Target]:
@@ -242,7 +261,7 @@ def _reference_words(kept: Reference) -> str:
 
 
 def _against(
-    kind: str, words: str, b: int, unit_a: int | None, unit_b: int | None, mirror: bool
+    kind: str, words: str, b: int | None, unit_a: int | None, unit_b: int | None, mirror: bool
 ) -> dict[str, Any]:
     return {
         "kind": kind,

@@ -40,7 +40,8 @@ def with_jobs() -> set[tuple[int, int]]:
 
 def resume() -> list[int]:
     """Queue again the runs that no job is left for, or end them where that was asked; their numbers."""
-    left = Run.objects.filter(state__in=BUSY)
+    # Drawn runs have jobs of their own.
+    left = Run.objects.filter(state__in=BUSY, club__drawn=False)
     known = with_jobs()
     lost = [run for run in left if (run.pk, run.attempt) not in known]
     for run in lost:
