@@ -1,4 +1,4 @@
-import { beforeEach, expect, it, vi } from "vitest";
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
 import { FrameSource } from "./frames";
 import { nearest } from "./nearest";
@@ -40,6 +40,11 @@ vi.mock("mediabunny", () => {
   };
 });
 
+// What is decoded ahead goes on for a while.
+afterEach(async () => {
+  for (const source of sources.splice(0)) source.close();
+  await settled();
+});
 beforeEach(() => {
   Object.assign(clip, {
     times: Array.from({ length: 60 }, (_, i) => i / 60),
@@ -86,21 +91,27 @@ beforeEach(() => {
 });
 
 const shown = async (source: FrameSource, i: number) => ((await source.frame(i)) as unknown as { k: number }).k;
-const settled = () => new Promise((done) => setTimeout(done, 5));
+const sources: FrameSource[] = [];
+const opened = () => {
+  const source = new FrameSource("/video", clip.times);
+  sources.push(source);
+  return source;
+};
+const settled = () => new Promise((done) => setTimeout(done, 50));
 
 it("hands out the asked frame, wherever it is asked", async () => {
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   for (const i of [0, 1, 11, 12, 59, 30, 23, 24]) expect(await shown(source, i)).toBe(i);
 });
 
 it("goes by each frame's own time where the rate is uneven", async () => {
   clip.times = Array.from({ length: 40 }, (_, i) => i / 60 + (i >= 20 ? 0.4 : 0) + (i % 3 === 0 ? 0.004 : 0));
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   for (let i = 0; i < 40; i++) expect(await shown(source, i)).toBe(i);
 });
 
 it("decodes a piece once, and the neighbour that will be wanted next", async () => {
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   await shown(source, 20);
   await settled();
   expect(clip.decoders).toBe(2); // frames 12–23, and 24–35 ahead
@@ -111,7 +122,7 @@ it("decodes a piece once, and the neighbour that will be wanted next", async () 
 
 it("gives back the pictures of pieces that were left behind, and all of them at the end", async () => {
   clip.times = Array.from({ length: 600 }, (_, i) => i / 60);
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   for (let i = 6; i < 600; i += 24) await shown(source, i);
   await settled();
   expect(clip.closed).toBeGreaterThan(300);
@@ -122,14 +133,14 @@ it("gives back the pictures of pieces that were left behind, and all of them at 
 
 it("says which frame is missing and shows the others", async () => {
   clip.lost.add(5);
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   await expect(source.frame(5)).rejects.toThrow("Frame 5 is missing from the clip.");
   expect(await shown(source, 6)).toBe(6);
 });
 
 it("tells what the decoder met, and tries again when asked again", async () => {
   clip.fails = true;
-  const source = new FrameSource("/video", clip.times);
+  const source = opened();
   await expect(source.frame(3)).rejects.toThrow("the stream is damaged");
   clip.fails = false;
   await settled();
@@ -138,7 +149,7 @@ it("tells what the decoder met, and tries again when asked again", async () => {
 
 it("a browser that cannot decode the clip is told so", async () => {
   clip.decodable = false;
-  await expect(new FrameSource("/video", clip.times).frame(0)).rejects.toThrow("Use a current browser.");
+  await expect(opened().frame(0)).rejects.toThrow("Use a current browser.");
 });
 
 it.each([

@@ -5,10 +5,17 @@ import { nearest } from "./nearest";
 /** Key frames stand this far apart in a working copy, so a whole piece costs little more than one frame. */
 const PIECE = 12;
 const KEPT_PIECES = 4;
+/** A piece that nobody waits for yet is decoded a frame at a time, this many milliseconds apart: what is asked for goes first. */
+const PACE_MS = 10;
 /** Buffers to copy frames through, used again and again: a new one for each would be garbage of megabytes a frame. */
 const spare: Uint8Array[] = [];
 
 type Picture = VideoFrame | ImageBitmap;
+/** Frames that are decoded together; `hurry` once one of them is waited for. */
+interface Piece {
+  pictures: Promise<Picture>[];
+  hurry: () => void;
+}
 interface Opened {
   packets: EncodedPacketSink;
   config: VideoDecoderConfig;
@@ -23,7 +30,7 @@ interface Opened {
  * rest of its piece is still on the way.
  */
 export class FrameSource {
-  private pieces = new Map<number, Promise<Picture>[]>();
+  private pieces = new Map<number, Piece>();
   private input: Input;
   private ready: Promise<Opened>;
 
@@ -54,13 +61,15 @@ export class FrameSource {
   /** The picture of frame `i`; also starts on the neighbours that will be wanted next. */
   async frame(i: number): Promise<CanvasImageSource> {
     const piece = Math.floor(i / PIECE);
-    const picture = await this.piece(piece)[i % PIECE]!;
+    const { pictures, hurry } = this.piece(piece);
+    hurry();
+    const picture = await pictures[i % PIECE]!;
     const near = i % PIECE < PIECE / 2 ? piece - 1 : piece + 1;
     if (near >= 0 && near * PIECE < this.times.length) void this.piece(near);
     return picture;
   }
 
-  private piece(n: number): Promise<Picture>[] {
+  private piece(n: number): Piece {
     const kept = this.pieces.get(n);
     this.pieces.delete(n);
     const piece = kept ?? this.start(n);
@@ -72,24 +81,25 @@ export class FrameSource {
     return piece;
   }
 
-  private start(n: number): Promise<Picture>[] {
+  private start(n: number): Piece {
     const from = n * PIECE;
     const to = Math.min(from + PIECE, this.times.length);
     const out = Array.from({ length: to - from }, () => deferred<Picture>());
     for (const { promise } of out) promise.catch(() => undefined);
-    this.decode(from, to, (i, picture) => out[i - from]!.resolve(picture))
+    const hurried = deferred<void>();
+    this.decode(from, to, hurried.promise, (i, picture) => out[i - from]!.resolve(picture))
       .then(() => out.forEach((o, k) => o.reject(new Error(`Frame ${from + k} is missing from the clip.`))))
       .catch((e: unknown) => {
         out.forEach((o) => o.reject(e));
         // Tried again when asked again; a newer try of the same piece is let be.
         if (this.pieces.get(n) === piece) this.drop(n);
       });
-    const piece = out.map((o) => o.promise);
+    const piece = { pictures: out.map((o) => o.promise), hurry: () => hurried.resolve() };
     return piece;
   }
 
-  /** Decode frames `from` … `to` − 1; `got` is called with each as it comes. */
-  private async decode(from: number, to: number, got: (i: number, picture: Picture) => void) {
+  /** Decode frames `from` … `to` − 1, at leisure until they are `hurried`; `got` is called with each as it comes. */
+  private async decode(from: number, to: number, hurried: Promise<void>, got: (i: number, picture: Picture) => void) {
     const { packets, config, first } = await this.ready;
     const kept: Promise<void>[] = [];
     let trouble: unknown;
@@ -110,8 +120,10 @@ export class FrameSource {
       const end = to < this.times.length ? this.times[to]! - half(to) + first : Infinity;
       const begin = this.times[from]! + (from + 1 < this.times.length ? half(from + 1) : 0) + first;
       let packet = await packets.getKeyPacket(begin);
-      for (; packet && packet.timestamp < end; packet = await packets.getNextPacket(packet))
+      for (; packet && packet.timestamp < end; packet = await packets.getNextPacket(packet)) {
         decoder.decode(packet.toEncodedVideoChunk());
+        await Promise.race([hurried, new Promise((done) => setTimeout(done, PACE_MS))]);
+      }
       await decoder.flush();
       await Promise.all(kept);
     } catch (e) {
@@ -123,7 +135,9 @@ export class FrameSource {
   }
 
   private drop(n: number) {
-    for (const picture of this.pieces.get(n) ?? []) picture.then((p) => p.close()).catch(() => undefined);
+    // What was begun comes to its end, and is then given back.
+    this.pieces.get(n)?.hurry();
+    for (const picture of this.pieces.get(n)?.pictures ?? []) picture.then((p) => p.close()).catch(() => undefined);
     this.pieces.delete(n);
   }
 
