@@ -1,6 +1,6 @@
-"""How fast the Bench answers in a browser: stepping one frame and jumping anywhere.
+"""How fast the Bench answers in a browser: stepping one frame and jumping anywhere; or a pair, stepping both.
 
-    ./start &  python -m benchmarks.player http://127.0.0.1:8750 RUN
+    ./start &  python -m benchmarks.player http://127.0.0.1:8750 RUN [--beside OTHER]
 
 Prints median and 95th percentile in milliseconds, from the key or the press until the asked frame is drawn.
 """
@@ -48,10 +48,31 @@ ASK = """async ([kind, count]) => {
 }"""
 
 
+#: Step a pair and wait until both halves show the frames that stand on them.
+BOTH = """async ([back, count]) => {
+  const halves = ['A', 'B'].map((n) => document.querySelector(`[data-testid=half-${n}]`));
+  const slider = document.querySelector('input[aria-label="Frame of A"]');
+  const out = [];
+  for (let k = 0; k < count; k++) {
+    await new Promise((r) => setTimeout(r, 60));
+    const wanted = String(Number(slider.value) + (back ? -1 : 1));
+    const shown = () => halves[0].dataset.frame === wanted
+      && halves.every((c) => c.dataset.frame === c.getAttribute('aria-label').split('frame ')[1]);
+    const started = performance.now();
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: back ? 'ArrowLeft' : 'ArrowRight', bubbles: true }));
+    while (!shown() && performance.now() - started < 2000)
+      await new Promise((r) => { const m = new MessageChannel(); m.port1.onmessage = r; m.port2.postMessage(0); });
+    out.push(performance.now() - started);
+  }
+  return out;
+}"""
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("base")
     parser.add_argument("run")
+    parser.add_argument("--beside", help="another run, or the same: step both as a pair")
     parser.add_argument("--name", default="ottilie")
     parser.add_argument("--password", default="snowlight-26")
     args = parser.parse_args()
@@ -63,18 +84,32 @@ def main() -> None:
         page.get_by_label("Password").fill(args.password)
         page.get_by_role("button", name="Log in").click()
         page.get_by_role("heading", name="Desk").wait_for()
+        if args.beside:
+            page.goto(f"{args.base}/pair?a={args.run}&b={args.beside}")
+            for half in "AB":
+                page.locator(f"[data-testid=half-{half}][data-frame]").wait_for()
+            for back in (False, True):
+                said("back" if back else "forward", 120, page.evaluate(BOTH, [back, 120]))
+            browser.close()
+            return
         page.goto(f"{args.base}/runs/{args.run}")
         page.locator("canvas[data-frame='0']").wait_for()
         page.evaluate("() => document.querySelector('main').click()")
         for kind, count in (("step", 200), ("jump", 150)):
-            took = sorted(page.evaluate(ASK, [kind, count]))
-            if took:
-                print(
-                    f"{kind}: {len(took)} of {count}, median {statistics.median(took):.0f} ms, p95 {took[int(0.95 * len(took))]:.0f} ms"
-                )
-            else:
-                print(f"{kind}: no frame was drawn")
+            said(kind, count, page.evaluate(ASK, [kind, count]))
         browser.close()
+
+
+def said(kind: str, count: int, times: list[float]) -> None:
+    """Print how long steps of a kind took, milliseconds."""
+    took = sorted(times)
+    if not took:
+        print(f"{kind}: no frame was drawn")
+        return
+    p95 = took[int(0.95 * len(took))]
+    print(
+        f"{kind}: {len(took)} of {count}, median {statistics.median(took):.0f} ms, p95 {p95:.0f} ms"
+    )
 
 
 if __name__ == "__main__":
