@@ -44,7 +44,7 @@ from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.core.space.carried import ground_held
 from proklisis.core.space.placed import placed
 from proklisis.core.space.sides import with_settled_sides
-from proklisis.core.splitting.by_hand import SideSaid, units_between
+from proklisis.core.splitting.by_hand import SideSaid, counted_units, units_between
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.flights import ground_marked
 from proklisis.core.splitting.library import splitter
@@ -310,6 +310,18 @@ def unsplit(
     return Review(tracks, signal, cuts, units, {}, [], refused, (said,))
 
 
+def with_counted(
+    done: Review, discipline: str, count: int, sides: Iterable[SideSaid] = ()
+) -> Review:
+    """The run with as many units as a coach counted on it, where none were found or cut and no question is open."""
+    if done.units or done.doubt is not None or count < 1 or not len(done.signal.t):
+        return done
+    kind = playbook(discipline).unit
+    t = done.signal.t
+    units = counted_units(count, float(t[0]), float(t[-1]), kind, sides)
+    return replace(done, units=units)
+
+
 def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None) -> RunSheet:
     """Write a review as a run sheet; ``about`` adds rider, level, intention and the like."""
     facts = done.tracks.facts
@@ -332,7 +344,8 @@ def run_sheet(done: Review, discipline: str, about: dict[str, Any] | None = None
             **known,
             "clip": {"fps": facts.fps, "view": facts.view, "view_offset_deg": facts.view_offset_deg, "rate_sure": done.rate_sure},
             "segments": [
-                {"n": t.n, "kind": book.unit, **t.sides(), **t.strokes(), "start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)}
+                {"n": t.n, "kind": book.unit, **t.sides(), **t.strokes()}
+                | ({} if t.counted else {"start_s": round(t.start.t, 5), "end_s": round(t.end.t, 5)})
                 for t in done.units
             ],
             "refused": [

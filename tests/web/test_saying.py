@@ -299,6 +299,44 @@ def test_a_run_is_judged_by_eye_before_anybody_is_followed(client, four):
     assert client.get(f"/api/runs/{four.pk}/script").json()["prescription"]["main"]
 
 
+def test_units_are_only_counted_and_noted_by_their_numbers(client, four):
+    four.track_sets.all().delete()
+    Result.objects.all().delete()
+    client.post(f"/api/runs/{four.pk}/by_eye")
+    wrong = client.post(
+        f"/api/runs/{four.pk}/edits", {"kind": "count", "count": 500}, format="json"
+    )
+    assert wrong.status_code == 400
+    shown = say(client, four, kind="count", count=8)
+    assert [u["n"] for u in shown["units"]] == list(range(1, 9))
+    assert all(u["counted"] for u in shown["units"]) and shown["boundaries"] == []
+    # A note is of a number, wherever the clip stood as it was made.
+    third, t = shown["units"][2], shown["units"][6]["start"]
+    shown = say(client, four, kind="note", fault="not_level", scope="unit", unit=third["n"], t=t)
+    shown = say(client, four, kind="note", fault="not_level", scope="unit", unit=5, t=t)
+    assert [(n["unit"], n["t"]) for n in shown["seen"]] == [(3, None), (5, None)]
+    assert finding(shown, "not_level")["share"] == pytest.approx(2 / 8)
+    shown = say(client, four, kind="side", t=third["start"] + 0.01, side="left")
+    assert [u["side"] for u in shown["units"]][:4] == ["left", "right", "left", "right"]
+    # Nobody says when they were: not the sheet, nor a Telling.
+    four.refresh_from_db()
+    assert all("start_s" not in s for s in Result.objects.get(run=four).sheet["segments"])
+    # Counted anew, or not at all; and by undo.
+    assert len(say(client, four, kind="count", count=6)["units"]) == 6
+    assert say(client, four, kind="count", count=0)["units"] == []
+    client.post(f"/api/runs/{four.pk}/undo")
+    assert len(bench(client, four)["units"]) == 6
+    # What is cut says when, and takes the place of what was counted; the notes stay with their numbers.
+    for t in (0.1, 1.0, 2.0, 3.0):
+        shown = say(client, four, kind="add", t=t)
+    assert [(u["n"], u["counted"]) for u in shown["units"]] == [(1, False), (2, False), (3, False)]
+    assert {n["unit"] for n in shown["seen"]} == {3, None}
+    refused = client.post(
+        f"/api/runs/{four.pk}/edits", {"kind": "count", "count": 4}, format="json"
+    )
+    assert refused.status_code == 400 and "has units already" in refused.json()["problem"]
+
+
 def test_nothing_is_judged_by_eye_while_there_is_no_film_to_see(client, rider):
     run = Run.objects.create(club=rider.club, rider=rider, level="intermediate", view="front")
     assert client.post(f"/api/runs/{run.pk}/by_eye").status_code == 409

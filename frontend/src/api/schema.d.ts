@@ -3740,6 +3740,7 @@ export interface components {
          *     * `move` - A boundary moved
          *     * `delete` - A boundary deleted
          *     * `side` - The side of a unit
+         *     * `count` - How many units there are
          *     * `gear` - Gear that was found: right, or left out
          *     * `note` - What the coach saw
          *     * `unnote` - A note taken back
@@ -3750,17 +3751,18 @@ export interface components {
          *     * `drop` - Findings that are dropped
          * @enum {string}
          */
-        EditKindEnum: "mark" | "add" | "move" | "delete" | "side" | "gear" | "note" | "unnote" | "choose" | "also" | "cue" | "drill" | "drop";
+        EditKindEnum: "mark" | "add" | "move" | "delete" | "side" | "count" | "gear" | "note" | "unnote" | "choose" | "also" | "cue" | "drill" | "drop";
         /**
          * @description One thing that a coach puts right or says.
          *
-         *     A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); a note of
+         *     A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); how many units there are, where none were found (count; 0: not counted); a note of
          *     what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
          *     the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
          *     (an empty reason takes them back).
          */
         EditRequest: {
             kind: components["schemas"]["EditKindEnum"];
+            count?: number;
             frame?: number;
             landmark?: string;
             /** Format: double */
@@ -6994,6 +6996,11 @@ export interface components {
              * @description who set its start
              */
             by: components["schemas"]["SetByEnum"];
+            /**
+             * Counted
+             * @description a coach only counted it: its times are its share of the clip
+             */
+            counted: boolean;
             /** Phases */
             phases: {
                 [key: string]: number[];

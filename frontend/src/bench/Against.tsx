@@ -23,7 +23,7 @@ export function useAgainst(bench: Bench, unit: number | undefined, tell: (words:
   const go = useNavigate();
   const found = useQuery({
     ...against(bench.run.id, bench.version, unit),
-    enabled: !bench.doubt && !bench.by_eye && bench.units.length > 0,
+    enabled: !bench.doubt && !bench.by_eye && bench.units.some((u) => !u.counted),
   });
   const mirror = found.data?.against.find((x) => x.kind === "drawn")?.mirror;
   const drawn = useDrawn(

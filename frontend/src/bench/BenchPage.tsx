@@ -11,6 +11,7 @@ import { Button, Select, SideMark, Trouble, Waiting } from "../ui/parts";
 import { Ask } from "./Ask";
 import { Against, useAgainst } from "./Against";
 import { AnotherClip, Clips, nextClip, OtherView, placeIn } from "./Clips";
+import { CountUnits } from "./CountUnits";
 import { Corrections, Findings } from "./Findings";
 import { NotePalette, type Note } from "./NotePalette";
 import { nearest } from "../video/nearest";
@@ -164,6 +165,7 @@ function Open({
     say({ ...what, scope: what.scope === "phase" ? "phase" : "unit", side: null, seen, t: within, unit: to.n } as Note);
     setTold("");
   };
+  const measured = !bench.doubt && !bench.by_eye && bench.units.some((u) => !u.counted);
   const compare = useAgainst(bench, turn?.n, setTold);
   const other = nextClip(bench);
   const switchClip = (to = other) => {
@@ -319,7 +321,7 @@ function Open({
           >
             Clip
           </Link>
-          {!bench.doubt && bench.units.length > 0 && !bench.by_eye && (
+          {measured && (
             <Link
               to="/runs/$run/sheet"
               params={{ run: runId }}
@@ -328,7 +330,7 @@ function Open({
               Sheet
             </Link>
           )}
-          {!bench.doubt && bench.units.length > 0 && !bench.by_eye && book?.has_map && (
+          {measured && book?.has_map && (
             <Link
               to="/runs/$run/map"
               params={{ run: runId }}
@@ -407,7 +409,7 @@ function Open({
             <Trash2 aria-hidden className="size-4" />
           </Button>
           <UndoRedo {...bench} onStep={(step) => edits.add({ step })} />
-          {bench.by_eye && turn && book && book.sides.length > 0 && (
+          {(bench.by_eye || turn?.counted) && turn && book && book.sides.length > 0 && (
             <Select
               aria-label={`Side of this ${bench.unit}`}
               value={turn.finest_side ?? turn.side ?? ""}
@@ -564,6 +566,7 @@ function Open({
           />
         )}
         {!bench.doubt && <Readings {...{ bench, turn, phase, picked }} onPick={setPicked} />}
+        {!bench.doubt && <CountUnits bench={bench} onSay={edit} />}
         {!bench.doubt && !bench.by_eye && (
           <Against {...compare}>
             <KeepAsReference bench={bench} book={book} />

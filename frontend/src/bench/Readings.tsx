@@ -35,7 +35,7 @@ export function Readings({ bench, turn, phase, picked, onPick }: Props) {
         )}
       </div>
     );
-  if (bench.by_eye)
+  if (bench.by_eye || turn?.counted)
     return (
       <div className="grid gap-1 p-3">
         <NotedHere {...{ bench, turn }} />

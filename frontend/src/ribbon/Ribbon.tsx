@@ -65,7 +65,7 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
       <>
         <polygon points={shape.soft} fill="var(--soft)" opacity={0.18} />
         <polygon points={shape.band} fill="var(--soft)" opacity={0.7} />
-        {bench.units.map((t) => (
+        {bench.units.filter(cut).map((t) => (
           <polygon
             key={t.n}
             points={shape.band}
@@ -341,6 +341,8 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
   );
 }
 
+/** Whether anybody knows when a unit was. */
+const cut = (unit: Bench["units"][number]) => !unit.counted;
 const boundaryWords = (bench: Bench) => (bench.unit === "turn" ? "Change of edges" : `Boundary of a ${bench.unit}`);
 
 /** Join neighbouring frame numbers into ranges. */

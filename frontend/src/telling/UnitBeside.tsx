@@ -21,7 +21,7 @@ export function UnitBeside({
   const unit = bench.units.find((u) => u.start <= t && t < u.end)?.n;
   const found = useQuery({
     ...against(bench.run.id, bench.version, unit),
-    enabled: unit !== undefined && !bench.doubt && !bench.by_eye,
+    enabled: unit !== undefined && !bench.doubt && !bench.by_eye && !bench.units[0]?.counted,
   });
   const make = useMutation({
     mutationFn: (to: Schemas["Against"] & { b: number }) =>

@@ -25,6 +25,7 @@ class ShownUnit(TypedDict):
     end: float
     confidence: float
     by: Annotated[Literal["auto", "coach"], said("who set its start")]
+    counted: Annotated[bool, said("a coach only counted it: its times are its share of the clip")]
     phases: dict[str, list[float]]
 
 

@@ -1,4 +1,4 @@
-"""Units that a coach cut by hand on a clip on which nothing could be split: numbered, with sides as said, without phases."""
+"""Units that a coach cut by hand, or only counted, where nothing could be split: numbered, with sides as said, without phases."""
 
 from __future__ import annotations
 
@@ -27,6 +27,14 @@ class SideSaid:
 
     t: float
     side: str
+
+
+def counted_units(
+    n: int, begin: float, end: float, kind: str, said: Iterable[SideSaid] = ()
+) -> list[Unit]:
+    """As many units as a coach counted, in their order over a clip from ``begin`` to ``end``, seconds. When each was is not known."""
+    even = [Boundary(begin + (end - begin) * k / n, 0.0, source="coach") for k in range(n + 1)]
+    return [replace(u, counted=True) for u in units_between(even, kind, said)]
 
 
 def units_between(

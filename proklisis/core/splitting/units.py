@@ -57,6 +57,8 @@ class Unit:
     limb: str | None = None
     #: The largest size of the signal within the unit, in the signal's unit; 0 where no splitter needs it.
     peak: float = 0.0
+    #: Only counted by a coach: it stands in its order, and its times are no more than its share of the clip.
+    counted: bool = False
 
     @property
     def sign(self) -> float:

@@ -53,7 +53,7 @@ def bench(done: Review, sheet: RunSheet) -> Shown:
                 "n": t.n, "side": t.side, "finest_side": t.finest_side if t.finest_side != t.side else None,
                 "outside": OUTSIDE.get(t.outside_foot or "") if how.outside_foot else None,
                 "start": round(t.start.t, 5), "start_u": round(t.start.u, 5), "end": round(t.end.t, 5),
-                "confidence": round(t.start.confidence, 3), "by": t.start.source,
+                "confidence": round(t.start.confidence, 3), "by": t.start.source, "counted": t.counted,
                 "phases": {k: [round(a, 5), round(b, 5)] for k, (a, b) in t.phases.items()},
             }
             for t in done.units

@@ -25,6 +25,7 @@ from proklisis.core.review import (
     run_sheet,
     shortest_unit,
     unsplit,
+    with_counted,
 )
 from proklisis.core.shapes.prescription import Prescription
 from proklisis.core.shapes.run_sheet import RunSheet
@@ -161,6 +162,12 @@ def _sides_said(run: Run) -> list[SideSaid]:
     return [SideSaid(e.values["t"], e.values["side"]) for e in said]
 
 
+def _counted(run: Run) -> int:
+    """How many units a coach counted; 0 where nobody did."""
+    said = run.corrections.filter(undone=False, kind=Edit.Kind.COUNT).last()
+    return said.values["count"] if said else 0
+
+
 def _of_body(landmark: str, given: Tracks) -> bool:
     """Whether a mark corrects what was tracked; one of another point adds that point."""
     return landmark in given.index or landmark not in MARKABLE
@@ -193,10 +200,11 @@ def _reviewed(run: Run) -> Review:
         _clock_of_the_file(run)
         if run.tracks is None:
             raise NOBODY
-        return review(tracks, run.discipline, as_cut)
+        done = review(tracks, run.discipline, as_cut)
     except (Lacking, Doubtful) as e:
         # The Bench opens all the same: that is where it can be marked, or answered.
-        return unsplit(tracks, run.discipline, e, as_cut, _sides_said(run))
+        done = unsplit(tracks, run.discipline, e, as_cut, _sides_said(run))
+    return with_counted(done, run.discipline, _counted(run), _sides_said(run))
 
 
 def _clock_of_the_file(run: Run) -> None:
@@ -245,6 +253,10 @@ def check_edit(run: Run, kind: str, values: dict[str, Any]) -> None:
             raise InputError(
                 f"{values['side']!r} is no side", "side", nearest(values["side"], FIELDS)
             )
+        return
+    if kind == Edit.Kind.COUNT:
+        if hasattr(run, "result") and any(not u.get("counted") for u in run.result.bench["units"]):
+            raise InputError("this run has units already", "count", "cut them by hand where they are wrong")  # fmt: skip
         return
     if kind == Edit.Kind.GEAR:
         check_gear(run, values["landmark"])

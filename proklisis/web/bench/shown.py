@@ -193,13 +193,14 @@ class StepSerializer(serializers.Serializer[Any]):
 class EditSerializer(serializers.Serializer[Any]):
     """One thing that a coach puts right or says.
 
-    A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); a note of
+    A mark (frame, landmark, x, y in pixels of the clip); gear that was found (landmark of its front end, on: right or left out); a boundary (t, old_t) or the side of a unit (t, side); how many units there are, where none were found (count; 0: not counted); a note of
     what was seen (fault, observation or strength, or words alone; scope, and t, a moment of the unit) or its taking back;
     the main thing, one given beside it, a cue or a drill for a fault (empty: the software's), findings that are dropped
     (an empty reason takes them back).
     """
 
     kind = serializers.ChoiceField(Edit.Kind.choices)
+    count = serializers.IntegerField(min_value=0, max_value=200, required=False)
     frame = serializers.IntegerField(min_value=0, required=False)
     landmark = serializers.CharField(max_length=30, required=False)
     x = serializers.FloatField(required=False)
@@ -231,6 +232,7 @@ class EditSerializer(serializers.Serializer[Any]):
     NEEDS = {
         Edit.Kind.MARK: ("frame", "landmark", "x", "y"), Edit.Kind.ADD: ("t",), Edit.Kind.MOVE: ("t", "old_t"),
         Edit.Kind.DELETE: ("old_t",), Edit.Kind.SIDE: ("t", "side"), Edit.Kind.GEAR: ("landmark", "on"),
+        Edit.Kind.COUNT: ("count",),
         Edit.Kind.NOTE: ("scope",), Edit.Kind.UNNOTE: ("note",),
         Edit.Kind.CHOOSE: ("fault",), Edit.Kind.ALSO: ("fault", "on"), Edit.Kind.CUE: ("fault", "cue"),
         Edit.Kind.DRILL: ("fault",), Edit.Kind.DROP: ("faults", "reason"),

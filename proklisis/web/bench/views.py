@@ -160,7 +160,8 @@ class BenchActions(SayingActions, SeveralActions):
             for_coaches(request)
         with one_writer(run):
             check_edit(run, **given.validated_data)
-            edit = put_down(run, coach_of(request).user, **given.validated_data)
+            said = _by_number(run, given.validated_data)
+            edit = put_down(run, coach_of(request).user, **said)
             self._changed(run, edit)
         return Response(self._bench(run))
 
@@ -274,6 +275,9 @@ def _in_words(edit: Edit) -> str:
                 in_words(v["landmark"]),
             )
             return f"{words} as it was found: {'right' if v['on'] else 'left out'}"
+        case Edit.Kind.COUNT:
+            units = playbook(edit.run.discipline).units
+            return f"{v['count']} {units} counted" if v["count"] else f"{units} not counted"
         case Edit.Kind.NOTE:
             what = title(v["fault"]) if v["fault"] else f"“{v['words']}”"
             return f"{'seen' if v['seen'] else 'looked for, not there'}: {what}"
@@ -300,3 +304,15 @@ def _in_words(edit: Edit) -> str:
         if edit.kind == Edit.Kind.ADD
         else f"boundary deleted at {v['old_t']:.2f} s"
     )
+
+
+def _by_number(run: Run, said: dict[str, Any]) -> dict[str, Any]:
+    """A note of a unit that is only counted is of its number: where the unit is in the clip nobody knows."""
+    values = said["values"]
+    if said["kind"] != Edit.Kind.NOTE or values["scope"] not in ("unit", "phase"):
+        return said
+    units = run.result.bench["units"] if hasattr(run, "result") else []
+    if not units or not units[0].get("counted"):
+        return said
+    n = values["unit"] or next((u["n"] for u in units if u["start"] <= (values["t"] or 0) <= u["end"]), None)  # fmt: skip
+    return {**said, "values": {**values, "unit": n, "t": None}}

@@ -469,6 +469,7 @@ class Edit(models.Model):
         MOVE = "move", "A boundary moved"
         DELETE = "delete", "A boundary deleted"
         SIDE = "side", "The side of a unit"
+        COUNT = "count", "How many units there are"
         GEAR = "gear", "Gear that was found: right, or left out"
         NOTE = "note", "What the coach saw"
         UNNOTE = "unnote", "A note taken back"
@@ -479,7 +480,7 @@ class Edit(models.Model):
         DROP = "drop", "Findings that are dropped"
 
     #: What changes the numbers; all else changes only what is made of them.
-    MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE, Kind.GEAR)
+    MEASURING = (Kind.MARK, Kind.ADD, Kind.MOVE, Kind.DELETE, Kind.SIDE, Kind.COUNT, Kind.GEAR)
     #: A coach's word on what comes first; a helper has none.
     WORD = (Kind.CHOOSE, Kind.ALSO, Kind.CUE, Kind.DRILL, Kind.DROP)
 

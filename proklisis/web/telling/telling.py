@@ -75,7 +75,7 @@ def proposed(run: Run, done: Review, seen: Seen, feet: bool) -> Told:
     script = getattr(run, "script", None)
     again = day_words(script.retest_on) if script is not None and script.retest_on else ""
     told = propose(
-        sheet, book_of(sheet), run.result.prescription, done.units, done.readings, seen, has.__contains__, again
+        sheet, book_of(sheet), run.result.prescription, [u for u in done.units if not u.counted], done.readings, seen, has.__contains__, again
     )  # fmt: skip
     return cast(Told, in_feet(told, NOT_SENTENCES)) if feet else told
 
