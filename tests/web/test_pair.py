@@ -48,14 +48,14 @@ def test_what_a_unit_may_be_held_against_is_offered(client, before, after):
     offered = client.get(f"/api/runs/{after.pk}/against?unit=2").json()
     kinds = {x["kind"]: x for x in offered["against"]}
     side = {s["n"]: s["side"] for s in after.result.bench["units"]}
-    assert set(kinds) == {"own_best", "other_side", "last_run"}
+    assert set(kinds) == {"own_best", "other_side", "last_run", "drawn"}
     assert side[kinds["own_best"]["unit_b"]] == side[2] and kinds["own_best"]["unit_b"] != 2
     assert side[kinds["other_side"]["unit_b"]] != side[2] and kinds["other_side"]["mirror"]
     assert kinds["last_run"]["b"] == before.pk
     assert {x["segment"] for x in offered["best_units"]} == set(side)
     # The first run of a rider has none before it.
     first = client.get(f"/api/runs/{before.pk}/against").json()["against"]
-    assert [x["kind"] for x in first] == []
+    assert [x["kind"] for x in first] == ["drawn"]
 
 
 def test_a_signal_of_two_units_on_matched_time(client, after):
