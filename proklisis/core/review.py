@@ -35,7 +35,14 @@ from proklisis.core.playbook.sheet_check import check_sheet
 from proklisis.core.playbook.words import listed, lower_first, upper_first
 from proklisis.core.plumb import stood_upright
 from proklisis.core.readings.closed_form import in_closed_form
-from proklisis.core.readings.readings import Reading, Refusal, Series, off_line, worth_saying
+from proklisis.core.readings.readings import (
+    Reading,
+    Refusal,
+    Series,
+    off_line,
+    series_off_line,
+    worth_saying,
+)
 from proklisis.core.readings.sampled import DRAWS, Plan, by_draws, drawn
 from proklisis.core.rider.figure import Figure, build, smoothed
 from proklisis.core.shapes.club_book import ClubBook
@@ -257,7 +264,7 @@ def _measured(tracks: Tracks, book: Playbook, correct: Correct, draws: int) -> R
         )
     readings, wide = worth_saying(off_line(got.readings, got.figure))
     return Review(
-        tracks, how.signal(figure), got.boundaries, got.units, got.series, readings, got.refused + wide,
+        tracks, how.signal(figure), got.boundaries, got.units, series_off_line(got.series, got.figure), readings, got.refused + wide,
         notes, clock.plays_slower, clock.fallen, rate_sure=clock.sure, level_by_ride=upright.shown,
     )  # fmt: skip
 

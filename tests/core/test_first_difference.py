@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
 
-from proklisis.core.comparing.pair import Run, curves, of_review, pair
+from proklisis.core.comparing.pair import Event, Run, curves, of_review, pair
+from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.review import parse_sheet, review
 from proklisis.simulate.filming import tracked
 from proklisis.simulate.run import simulate
@@ -141,3 +143,37 @@ def test_what_is_read_by_draws_has_curves_with_bands_that_hold_the_exact_ones(
     # The band is as wide as what is doubtful, not as the whole swing.
     swing = float(np.ptp([x for x, _, _ in rows]))
     assert 0 < float(np.median([u for *_, u in rows])) < max(0.5 * swing, 0.1)
+
+
+def test_a_camera_off_the_line_makes_curves_and_moments_as_doubtful_as_readings():
+    """A tilt before a camera that stands 12 degrees off shows some of the pitch: nothing of it is sure to differ."""
+    sim = simulate("alpine_carve", {}, seed=43, units=4, view="front", offset_deg=12.0)
+    tracks = tracked(sim.exact, 1.0, 1)
+    off = review(tracks.with_facts(view_offset_deg=12.0), "alpine_carve")
+    on = review(
+        tracked(simulate("alpine_carve", {}, seed=43, units=4, view="front").exact, 1.0, 2),
+        "alpine_carve",
+    )
+    a, b = (of_review(n, r, "alpine_carve", sim.about()) for n, r in (("off", off), ("on", on)))
+    read = [r for r in off.readings if r.id == "shoulder_tilt" and r.phase == "belly"]
+    series = off.traces["shoulder_tilt", ""]
+    assert np.nanmedian(series.u) >= 0.8 * np.median([r.u for r in read])
+    for moment in ("entry", "belly"):
+        rows = pair(a, b, 1, 1, Event(moment, 0.05))["rows"]
+        tilts = [r for r in rows if REGISTRY[r["measure"]].unit == "deg"]
+        assert tilts and not [r["measure"] for r in tilts if r["verdict"] == "differs"]
+
+
+def test_units_are_matched_by_the_phases_that_both_went_through():
+    sim = simulate("alpine_carve", {}, seed=44, units=4, view="front")
+    done = review(tracked(sim.exact, 1.0, 1), "alpine_carve")
+    whole, short = done.units[0], done.units[2]
+    lacking = replace(short, phases={k: v for k, v in short.phases.items() if k != "entry"})
+    cut = replace(done, units=[*done.units[:2], lacking, *done.units[3:]])
+    a, b = (of_review(n, r, "alpine_carve", sim.about()) for n, r in (("a", done), ("b", cut)))
+    drawn = curves(a, b, whole.n, short.n, "lean")
+    # The begin of the belly of both lies at one place, whatever else one of them lacks.
+    at = {w: np.interp(u.phases["belly"][0], drawn[f"t_{w}"], drawn["at"]) for w, u in (("a", whole), ("b", short))}  # fmt: skip
+    assert at["a"] == pytest.approx(at["b"], abs=0.01)
+    rows = pair(a, b, whole.n, short.n, Event("entry"))["rows"]
+    assert rows == []

@@ -94,6 +94,30 @@ def test_a_drawing_is_stopped_and_one_that_was_lost_says_so(client, run, jobs):
     assert client.post(f"/api/runs/{run.pk}/drawn").json()["state"] == "queued"
 
 
+def test_nobody_is_held_against_a_drawn_rider_who_shows_a_fault(client, run, jobs, monkeypatch):
+    monkeypatch.setattr(drawn, "UNITS", 3)
+    number = client.post(f"/api/runs/{run.pk}/drawn").json()["id"]
+    clean = drawn.simulate
+    monkeypatch.setattr(drawn, "simulate", lambda d, _, **how: clean(d, {"not_level": 2.0}, **how))
+    monkeypatch.setattr(drawn, "write_clip", lambda *_, **__: pytest.fail("it is not drawn first"))
+    drawn.draw(number)
+    said = client.get(f"/api/runs/{run.pk}/drawn").json()
+    assert said["state"] == "failed" and "no drawn rider rides as is wanted" in said["problem"]
+    assert offered(client, run)["drawn"]["b"] is None
+
+
+def test_a_drawing_that_breaks_off_does_not_stay_on_its_way(client, run, jobs, monkeypatch):
+    number = client.post(f"/api/runs/{run.pk}/drawn").json()["id"]
+
+    def breaks(*_, **__):
+        raise RuntimeError("no screen to draw on")
+
+    monkeypatch.setattr(drawn, "_without_faults", breaks)
+    drawn.draw(number)
+    said = client.get(f"/api/runs/{run.pk}/drawn").json()
+    assert said["state"] == "failed" and "could not be drawn" in said["problem"]
+
+
 def test_every_discipline_says_from_where_its_rider_can_be_drawn():
     from proklisis.core.review import playbook_ids
 

@@ -321,6 +321,8 @@ def test_units_are_only_counted_and_noted_by_their_numbers(client, four):
     # Nobody says when they were: not the sheet, nor a Telling.
     four.refresh_from_db()
     assert all("start_s" not in s for s in Result.objects.get(run=four).sheet["segments"])
+    held = client.get(f"/api/pair?a={four.pk}&b={four.pk}")
+    assert held.status_code == 409 and "only counted" in held.json()["problem"]
     # Counted anew, or not at all; and by undo.
     assert len(say(client, four, kind="count", count=6)["units"]) == 6
     assert say(client, four, kind="count", count=0)["units"] == []

@@ -43,8 +43,13 @@ export function useDrawn(run: number, onReady: (drawn: number) => void) {
     asking: ask.isPending,
     busy: drawn !== undefined && isBusy(drawn),
     share: drawn?.progress ?? 0,
-    problem: error?.message ?? (drawn?.state === "failed" ? drawn.problem : "") ?? "",
+    problem: error?.message ?? whyNot(drawn),
   };
+}
+
+function whyNot(drawn: Schemas["DrawnRider"] | undefined): string {
+  if (drawn?.state === "cancelled") return "Somebody stopped the drawing. Press again to have it drawn.";
+  return drawn?.state === "failed" ? (drawn.problem ?? "") : "";
 }
 
 /** How far the drawing is, or why there is none. */

@@ -23,12 +23,12 @@ export function Movement({
       <Select
         aria-label="How they move"
         style={{ width: "14rem" }}
-        value={String(moves)}
-        onChange={(e) => onMoves(e.target.value === "phase" ? "phase" : Number(e.target.value))}
+        value={moves === "phase" ? "" : moves.moment}
+        onChange={(e) => onMoves(e.target.value ? { moment: e.target.value } : "phase")}
       >
-        <option value="phase">phase by phase (L)</option>
-        {moments.map((moment, k) => (
-          <option key={moment} value={k}>
+        <option value="">phase by phase (L)</option>
+        {moments.map((moment) => (
+          <option key={moment} value={moment}>
             own speed, at once at: {plain(moment)}
           </option>
         ))}

@@ -183,7 +183,7 @@ it("looks at both some time after a moment, each at its own speed", async () => 
   asked = { a: 1, b: 1, ua: 1, ub: 2 };
   const calls = answering(table(pair()));
   show(<PairPage />);
-  fireEvent.change(await screen.findByLabelText("How they move"), { target: { value: "1" } });
+  fireEvent.change(await screen.findByLabelText("How they move"), { target: { value: "belly" } });
   // The belly begins at 2 s in A and at 7 s in B.
   expect(await screen.findByText(/^A 20 /)).toBeTruthy();
   expect(screen.getByText(/^B 70 /)).toBeTruthy();

@@ -15,7 +15,7 @@ import { Curves } from "./Curves";
 import { Differences, inOrder, type First, type Row } from "./Differences";
 import { Half } from "./Half";
 import { KeepFilm } from "./KeepFilm";
-import { inOther, momentsOf, sameAt, sameSize, usualHeight, type Moves } from "./matched";
+import { inOther, placeOf, sameAt, sameSize, usualHeight, type Moves } from "./matched";
 import { Mended } from "./Mended";
 import { Movement, momentWords } from "./Movement";
 import { Outline } from "./Outline";
@@ -94,7 +94,7 @@ function Pair({
   const units = sameAt(same, t);
   const frameB = units ? nearest(b.t, inOther(units, t, moves)) : 0;
   const first = comparison.first_difference;
-  const moment = moves === "phase" || !same[0] ? null : (momentsOf(same[0])[moves] ?? null);
+  const moment = moves === "phase" ? null : moves.moment;
   const seconds = Number.isFinite(Number(offset)) ? Number(offset) : 0;
   const atMoment = useQuery({
     queryKey: ["pair", query, moment, seconds, a.version, b.version],
@@ -117,7 +117,7 @@ function Pair({
   const partB = sized ? sameSize(b, xb, frameB, tallB) : null;
 
   const lookAt = (how: Moves, s: number) => {
-    if (how !== "phase" && units) go(nearest(a.t, units.a[how]! + s));
+    if (how !== "phase" && units) go(nearest(a.t, units.a[placeOf(units, how.moment)]! + s));
   };
   const move = (how: Moves) => {
     setMoves(how);
@@ -143,7 +143,7 @@ function Pair({
     " ": () => player.setPlaying(!player.playing),
     m: mirror,
     n: () => setSized(!sized),
-    l: () => setMoves(moves === "phase" ? 0 : "phase"),
+    l: () => setMoves(moves === "phase" ? { moment: "start" } : "phase"),
     g: () => mended.toggle(),
   };
   const keys = useRef(actions);

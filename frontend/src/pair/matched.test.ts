@@ -24,8 +24,11 @@ it("stretches each phase to the other's, and back to where it came from", () => 
 
 it("lets each go at its own speed about a moment of both", () => {
   expect(momentsOf(same)).toEqual(["start", "entry", "end"]);
-  expect([0, 1, 2].map((k) => inOther(same, 2.5, k))).toEqual([11.5, 13.5, 12.5]);
-  for (const k of [0, 1, 2]) expect(inOther(same, inOther(same, 1.7, k), k, true)).toBeCloseTo(1.7, 9);
+  const about = ["start", "entry", "end"].map((moment) => ({ moment }));
+  expect(about.map((m) => inOther(same, 2.5, m))).toEqual([11.5, 13.5, 12.5]);
+  for (const m of about) expect(inOther(same, inOther(same, 1.7, m), m, true)).toBeCloseTo(1.7, 9);
+  // A unit without that phase is held at its start.
+  expect(inOther(same, 2.5, { moment: "finish" })).toBe(11.5);
 });
 
 it("finds the units that a time belongs to", () => {

@@ -3,15 +3,21 @@ import type { Bench, Schemas } from "../api/client";
 export type Same = Schemas["Same"];
 
 /** How two units move: phase by phase, or each at its own speed with one moment (of `momentsOf`) at once. */
-export type Moves = "phase" | number;
+export type Moves = "phase" | { moment: string };
 
 /** The moments of a unit: its start, where each later phase begins, its end; in the order of `Same`'s times. */
 export const momentsOf = (same: Same): string[] => ["start", ...same.phases.slice(1), "end"];
 
+/** Which of a unit's times a moment is; its start where the unit has no such phase. */
+export const placeOf = (same: Same, moment: string) => Math.max(0, momentsOf(same).indexOf(moment));
+
 /** A time of `a` in `b`: each phase stretched to the same length, or at its own speed about one moment. */
 export function inOther(same: Same, t: number, moves: Moves, back = false): number {
   const [from, to] = back ? [same.b, same.a] : [same.a, same.b];
-  if (moves !== "phase") return to[moves]! + (t - from[moves]!);
+  if (moves !== "phase") {
+    const k = placeOf(same, moves.moment);
+    return to[k]! + (t - from[k]!);
+  }
   if (t <= from[0]!) return to[0]! - (from[0]! - t);
   for (let k = 1; k < from.length; k++)
     if (t <= from[k]!) {

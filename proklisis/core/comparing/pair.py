@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -132,6 +133,7 @@ def _at_event(
                 "give tracks, or match by phase",
             )
     assert a.review is not None and b.review is not None
+    check_event(event.name, book)
     known, one_camera = scales(book), a.name == b.name
     out: list[ComparedRow] = []
     for key in sorted(a.review.traces):
@@ -140,7 +142,7 @@ def _at_event(
         if (other[0], other[2] or "") not in b.review.traces:
             continue
         read = [
-            (_read(a.review, key, x, event, book), _read(b.review, (other[0], other[2] or ""), y, event, book))
+            (_read(a.review, key, x, event), _read(b.review, (other[0], other[2] or ""), y, event))
             for x, y in same
         ]  # fmt: skip
         both = [(p, q) for p, q in read if p is not None and q is not None]
@@ -165,10 +167,11 @@ def _at_event(
 
 
 def _read(
-    done: Review, key: tuple[str, str], unit: int, event: Event, book: Playbook
+    done: Review, key: tuple[str, str], unit: int, event: Event
 ) -> tuple[float, float] | None:
     u = next(x for x in done.units if x.n == unit)
-    when = moment(u, event, book) + event.offset_s
+    begins = _moment(u, event)
+    when = np.nan if begins is None else begins + event.offset_s
     if not done.tracks.t[0] <= when <= done.tracks.t[-1]:
         return None
     row = int(np.abs(done.tracks.t - when).argmin())
@@ -177,21 +180,28 @@ def _read(
     return (value, spread) if np.isfinite(value) and np.isfinite(spread) else None
 
 
-def moment(u: Unit, event: Event, book: Playbook) -> float:
-    """When an event of a unit is, seconds from the clip's first frame."""
-    if event.name == BEGINS:
-        return u.start.t
-    if event.name == ENDS:
-        return u.end.t
-    if event.name in u.phases:
-        return float(u.phases[event.name][0])
+def check_event(name: str, book: Playbook) -> None:
+    """Raise InputError for an event that no unit of a discipline has."""
     known = [BEGINS, ENDS, *book.phases]
-    raise InputError(f"there is no event {event.name!r}", "--event", nearest(event.name, known))
+    if name not in known:
+        raise InputError(f"there is no event {name!r}", "--event", nearest(name, known))
 
 
-def edges(unit: Unit) -> list[float]:
-    """Begin of each phase of a unit and its end, seconds from the clip's first frame, rising."""
-    begins = [begin for begin, _ in list(unit.phases.values())[1:]]
+def _moment(u: Unit, event: Event) -> float | None:
+    """When an event of a unit is, seconds from the clip's first frame; None where this unit has no such phase."""
+    if event.name in (BEGINS, ENDS):
+        return u.start.t if event.name == BEGINS else u.end.t
+    return float(u.phases[event.name][0]) if event.name in u.phases else None
+
+
+def shared_phases(a: Unit, b: Unit) -> list[str]:
+    """The phases that both units have: only what both went through can be matched."""
+    return [phase for phase in a.phases if phase in b.phases]
+
+
+def edges(unit: Unit, phases: Sequence[str]) -> list[float]:
+    """Start of a unit, begin of each of these phases but the first, and its end, seconds from the clip's first frame, rising."""
+    begins = [unit.phases[phase][0] for phase in phases[1:]]
     at = np.clip([unit.start.t, *begins, unit.end.t], unit.start.t, unit.end.t)
     return [round(float(t), 5) for t in np.maximum.accumulate(at)]
 
@@ -219,10 +229,17 @@ def curves(
     out: dict[str, list[float | None]] = {
         "at": [round(float(x), 4) for x in np.linspace(0, 1, points)]
     }
-    for word, run, n, which in (("a", a, unit_a, limb), ("b", b, unit_b, other)):
+    units = [
+        next((x for x in run.review.units if x.n == n), None)
+        for run, n in ((a, unit_a), (b, unit_b))
+        if run.review
+    ]
+    phases = shared_phases(units[0], units[1]) if units[0] and units[1] else []
+    for word, run, n, which, unit in (
+        ("a", a, unit_a, limb, units[0]), ("b", b, unit_b, other, units[1]),
+    ):  # fmt: skip
         done = run.review
         assert done is not None
-        unit = next((x for x in done.units if x.n == n), None)
         series = done.traces.get((measure, which))
         if unit is None or series is None:
             what = (
@@ -235,7 +252,7 @@ def curves(
             raise InputError(
                 f"{what} is not read in every frame of {run.name}", "measure", "choose another"
             )
-        at = edges(unit)
+        at = edges(unit, phases)
         when = np.interp(np.linspace(0, 1, points), np.linspace(0, 1, len(at)), at)
         t = done.tracks.t
         out[f"t_{word}"] = [round(float(x), 5) for x in when]

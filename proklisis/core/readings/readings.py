@@ -129,16 +129,25 @@ def unfollowed(m: Measure, landmarks: Iterable[str]) -> Refusal:
 
 def off_line(readings: Iterable[Reading], figure: Figure) -> list[Reading]:
     """Readings with the ± that a camera off the line costs them."""
+    return [replace(r, u=float(np.hypot(r.u, off_line_u(r.id, figure)))) for r in readings]
+
+
+def series_off_line(
+    series: dict[tuple[str, str], Series], figure: Figure
+) -> dict[tuple[str, str], Series]:
+    """Series with the ± that a camera off the line costs them."""
+    return {
+        key: Series(s.value, np.hypot(s.u, off_line_u(key[0], figure))) for key, s in series.items()
+    }
+
+
+def off_line_u(measure: str, figure: Figure) -> float:
+    """Standard uncertainty that a camera off the line adds to a measure, in its unit."""
     psi = abs(figure.facts["offset"])
-    if psi <= ON_LINE_DEG or figure.view not in NEEDS_IDEAL_VIEW:
-        return list(readings)
-
-    def widened(r: Reading) -> Reading:
-        m = REGISTRY[r.id]
-        more = OFF_LINE_U.get(m.unit, 0.0) * float(np.sin(np.radians(psi))) if m.views else 0.0
-        return replace(r, u=float(np.hypot(r.u, more)))
-
-    return [widened(r) for r in readings]
+    m = REGISTRY[measure]
+    if psi <= ON_LINE_DEG or figure.view not in NEEDS_IDEAL_VIEW or not m.views:
+        return 0.0
+    return OFF_LINE_U.get(m.unit, 0.0) * float(np.sin(np.radians(psi)))
 
 
 def worth_saying(readings: Iterable[Reading]) -> tuple[list[Reading], list[Refusal]]:

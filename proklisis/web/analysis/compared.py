@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404
 from rest_framework.request import Request
 
 from proklisis.core.comparing.pair import Run as Compared
+from proklisis.core.review import playbook
 from proklisis.core.shapes.run_sheet import RunSheet
 from proklisis.web.analysis.reviewing import reviewed
 from proklisis.web.clubs.access import of_club_or_drawn
@@ -25,5 +26,9 @@ def compared(row: Run) -> Compared:
     if done.doubt is not None:
         raise Conflict(
             f"The Bench of {row.rider.name}'s run asks a question first; answer it there, then come back."
+        )
+    if any(u.counted for u in done.units):
+        raise Conflict(
+            f"The {playbook(row.discipline).units} of {row.rider.name}'s run are only counted: nobody knows when they were. Cut them on its Bench, then come back."
         )
     return Compared(f"run {row.pk}", RunSheet.model_validate(row.result.sheet), done)

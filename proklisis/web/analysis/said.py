@@ -33,6 +33,8 @@ class Span(NamedTuple):
     n: int
     start: float
     end: float
+    #: Only counted: its times are no times of a unit.
+    counted: bool = False
 
 
 @dataclass
@@ -64,7 +66,7 @@ def unit_of(note: dict[str, Any], spans: Sequence[Span]) -> int | None:
     if note["scope"] not in ("unit", "phase") or not spans:
         return None
     t, n = note.get("t"), note.get("unit")
-    if t is None:
+    if t is None or spans[0].counted:
         return n if n in {s.n for s in spans} else None
     return min(spans, key=lambda s: max(s.start - t, t - s.end, 0.0)).n
 
@@ -73,7 +75,7 @@ def observations(
     notes: Iterable[Edit], units: Sequence[Unit], book: Playbook
 ) -> list[dict[str, Any]]:
     """Notes as a run sheet has them. Of the same thing in the same place the last word stands."""
-    spans = [Span(u.n, u.start.t, u.end.t) for u in units]
+    spans = [Span(u.n, u.start.t, u.end.t, u.counted) for u in units]
     out: dict[tuple[Any, ...], dict[str, Any]] = {}
     for e in notes:
         v = e.values

@@ -221,7 +221,7 @@ def said_of(run: Run, units: list[Any]) -> dict[str, Any]:
     """What the coach said of a run, for the Bench: ``seen`` and ``word``."""
     book = club_playbook(run.club, run.discipline)
     edits = in_force(run)
-    spans = [Span(u["n"], u["start"], u["end"]) for u in units]
+    spans = [Span(u["n"], u["start"], u["end"], u.get("counted", False)) for u in units]
     titles = {
         **{i: x.text for i, x in book.strengths.items()},
         **{i: o.title for i, o in book.observations.items()},

@@ -155,8 +155,7 @@ def _halves(
     assert a.review is not None and b.review is not None
     one, other = a.review.tracks, b.review.tracks
     book = playbook(a.sheet.discipline)
-    event = core.Event(asked["event"])
-    of_a, of_b = ({u.n: u for u in r.review.units} for r in (a, b) if r.review)
+    core.check_event(asked["event"], book)
     rows_a: list[int] = []
     when_b: list[float] = []
     for unit in same:
@@ -167,9 +166,7 @@ def _halves(
         there = (
             np.interp(t, unit["a"], unit["b"])
             if asked["locked"]
-            else t
-            - core.moment(of_a[unit["unit_a"]], event, book)
-            + core.moment(of_b[unit["unit_b"]], event, book)
+            else t - _moment(unit, "a", asked["event"]) + _moment(unit, "b", asked["event"])
         )
         when_b += there.tolist()
     last = np.maximum.accumulate(np.clip(when_b, other.t[0], other.t[-1]))
@@ -196,6 +193,17 @@ def _halves(
         "a": half(rows[0], one, rows_a, "A", False),
         "b": half(rows[1], other, rows_b, "B", asked["mirror"]),
     }
+
+
+def _moment(same: dict[str, Any], which: str, event: str) -> float:
+    """When an event is in one of two units that are the same, seconds; their start where they have it not both."""
+    at = same[which]
+    moments = {
+        **dict(zip(same["phases"], at[:-1], strict=False)),
+        core.BEGINS: at[0],
+        core.ENDS: at[-1],
+    }
+    return float(moments.get(event, at[0]))
 
 
 def _outlines(tracks: Tracks, at: list[int]) -> list[list[list[list[float]]]]:

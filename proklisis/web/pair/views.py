@@ -312,8 +312,9 @@ def matched_units(
     of_a, of_b = ({u.n: u for u in r.review.units} for r in (a, b) if r.review)
     return [
         {
-            "unit_a": x, "unit_b": y, "side_a": of_a[x].side, "side_b": of_b[y].side, "phases": list(of_a[x].phases),
-            "a": core.edges(of_a[x]), "b": core.edges(of_b[y]),
+            "unit_a": x, "unit_b": y, "side_a": of_a[x].side, "side_b": of_b[y].side, "phases": phases,
+            "a": core.edges(of_a[x], phases), "b": core.edges(of_b[y], phases),
         }
         for x, y in pairs(one.units, other.units, mirror) if x in of_a and y in of_b
+        for phases in [core.shared_phases(of_a[x], of_b[y])]
     ]  # fmt: skip
