@@ -86,7 +86,7 @@ function Open({
   }, [openAt]);
   const t = bench.t[frame] ?? 0;
   const turn = unitAt(bench.units, t);
-  const phase = turn && phaseAt(turn, t, bench.phases);
+  const phase = turn && !turn.counted ? phaseAt(turn, t, bench.phases) : undefined;
   const [picked, setPicked] = useState<string | null>(() => firstPick(bench));
   const [close, setClose] = useState(false);
   const [show, setShow] = useState({ body: true, lines: true });

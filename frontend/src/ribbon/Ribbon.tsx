@@ -179,7 +179,9 @@ export function Ribbon({ bench, frame, turn, phase, onGo, onMove, onDelete, busy
                 </clipPath>
               ))}
             </defs>
-            {turn && <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />}
+            {turn && cut(turn) && (
+              <rect x={x(turn.start)} width={x(turn.end) - x(turn.start)} y={0} height={H} fill="var(--tint)" />
+            )}
             {phaseSpan && (
               <rect
                 x={x(phaseSpan[0]!)}
