@@ -80,7 +80,7 @@ def pole_angle(f: Figure, unit: Unit) -> float:
     return at(f, _forward(_mid(f, "pole_grip") - _mid(f, "pole_tip")), unit.events["plant"])
 
 
-@measure("plant_fore", points=(*POLES, *FEET), model_u=0.006, angle=("l_toe", "l_pole_tip"))
+@measure("plant_fore", points=(*POLES, *FEET), model_u=0.012, angle=("l_toe", "l_pole_tip"))
 def plant_fore(f: Figure, unit: Unit) -> float:
     return at(f, (_mid(f, "pole_tip") - _mid(f, "toe"))[:, 1] / leg(f), unit.events["plant"])
 
@@ -109,9 +109,10 @@ def hand_height(f: Figure, unit: Unit) -> float:
 def elbow_dip(f: Figure, unit: Unit) -> float:
     plant, release = unit.events["plant"], unit.events["release"]
     flex = _elbow(f)
-    return float(np.nanmax(between(f, flex, plant, plant + (release - plant) / 3))) - at(
-        f, flex, plant
-    )
+    early = between(f, flex, plant, plant + (release - plant) / 3)
+    if not np.isfinite(early).any():
+        return float("nan")
+    return float(np.nanmax(early)) - at(f, flex, plant)
 
 
 @measure(

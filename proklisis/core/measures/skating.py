@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
-from proklisis.core.rider.geometry import knee_flexion, length
+from proklisis.core.rider.geometry import knee_bend, knee_flexion, length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_height, foot_of
 from proklisis.core.splitting.units import Unit
@@ -87,15 +87,25 @@ def late_share(f: Figure, unit: Unit) -> float:
     return 100 * (b - when) / (b - a)
 
 
+#: A knee whose depth leaves more of its bend open does not show when it starts to stretch, degrees (house choice).
+MOST_DEPTH_DEG = 3.0
+
+
 @measure("pressure_delay", points=LEGS, model_u=0.025, angle=("l_hip", "l_knee", "l_ankle"))
 def pressure_delay(f: Figure, unit: Unit) -> float:
     """The straight line through a fifth and a half of the knee's extension, back to its start."""
     a, b = _push(unit)
     if not np.isfinite(b):
         return float("nan")
-    t, x = between(f, f.t, a, b), between(f, knee_flexion(f, foot_of(unit)[0]), a, b)
+    foot = foot_of(unit)[0]
+    t, x = between(f, f.t, a, b), between(f, knee_flexion(f, foot), a, b)
     if len(x) < 5 or not np.isfinite(x).all():
         return float("nan")
+    depth = f.once(f"knee {foot}", lambda: knee_bend(f, foot))[1]
+    if np.nanmean(between(f, depth, a, (a + b) / 2)) > MOST_DEPTH_DEG:
+        return float(
+            "nan"
+        )  # how a leg bends that leans so far out of the picture hides when it starts to stretch
     top = int(np.argmax(x[: max(2, 2 * len(x) // 3)]))
     if x[top] - x.min() < STRETCHES_DEG:
         return float("nan")  # so small a stretch begins nowhere that can be told
@@ -130,7 +140,7 @@ def knee_drive(f: Figure, unit: Unit) -> float:
     return at(f, (f[f"{s}_knee"] - f[f"{other}_ankle"])[:, 1] / thigh, unit.start.t)
 
 
-@measure("pause", points=LEGS, model_u=0.018)
+@measure("pause", points=LEGS, model_u=0.03)
 def pause(f: Figure, unit: Unit) -> float:
     if "pressure" not in unit.phases:
         return float("nan")

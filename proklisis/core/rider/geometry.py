@@ -85,30 +85,61 @@ def bend_seen(
     return seen, np.nan_to_num(np.max([np.abs(x - seen) for x in either], axis=0) / 2)
 
 
-def deepened(d: Array, full: float) -> Array:
-    """A segment's (n, 3) vectors with the unseen axis filled in from what lacks of its ``full`` length."""
-    unseen = np.isnan(d).any(axis=0)
-    if not unseen.any():
-        return d
+def deepened(d: Array, full: float) -> tuple[Array, int]:
+    """A segment's (n, 3) vectors with the unseen axis filled in from what lacks of its ``full`` length, and which axis that is."""
+    unseen = int(np.argmax(np.isnan(d).any(axis=0)))
     out = np.nan_to_num(d)
-    out[:, int(np.argmax(unseen))] = np.sqrt(np.maximum(full**2 - np.nansum(d**2, axis=1), 0.0))
-    return out
+    out[:, unseen] = np.sqrt(np.maximum(full**2 - np.nansum(d**2, axis=1), 0.0))
+    return out, unseen
+
+
+#: How far a knee points aside of straight ahead of its own leg, degrees, as standard deviation (house choice, from simulated skaters).
+ASIDE_DEG = 30.0
 
 
 def knee_flexion(figure: Figure, limb: str) -> Array:
-    """Bend of a knee whose thigh and shank both lean the same way out of the picture, degrees.
+    """Bend of a knee in degrees, as far as a picture that shows the rider's side tells it. In 3-D it is the plain bend.
 
-    What they lack of their length, known from the trunk, is their depth. In 3-D it is the plain bend.
+    What thigh and shank lack of their lengths, known from the trunk, is their depth: both lean the same way out
+    of the picture, or one toward the camera and one away. Each of the two bends counts as likely as it is
+    that a knee points so far aside; the value is their mean, moved by ``figure.facts["aside"]`` of their standard deviations.
     """
+    value, u = figure.once(f"knee {limb}", lambda: knee_bend(figure, limb))
+    return value if figure.view is None else np.clip(value + figure.facts["aside"] * u, 0.0, 180.0)
+
+
+def knee_bend(figure: Figure, limb: str) -> tuple[Array, Array]:
+    """A knee's bend and its standard deviation for what depth leaves open, degrees, see :func:`knee_flexion`."""
     hip, knee, ankle = (figure.limb(limb, p) for p in ("hip", "knee", "ankle"))
     if figure.view is None:
-        return flexion(hip, knee, ankle)
+        value = flexion(hip, knee, ankle)
+        return value, np.zeros_like(value)
     trunk = float(np.nanpercentile(length(figure["mid_shoulder"] - figure["mid_hip"]), 75))
-    thigh, shank = (
-        deepened(hip - knee, THIGH_TO_TRUNK * trunk * figure.facts["legs"]),
-        deepened(knee - ankle, SHANK_TO_TRUNK * trunk * figure.facts["legs"]),
-    )
-    return flexion(thigh, np.zeros_like(thigh), -shank)
+    full = trunk * figure.facts["legs"]
+    thigh, unseen = deepened(knee - hip, THIGH_TO_TRUNK * full)
+    shank, _ = deepened(ankle - knee, SHANK_TO_TRUNK * full)
+    bends, odds = [], []
+    for sign in (1.0, -1.0):
+        other = shank * np.where(np.arange(3) == unseen, sign, 1.0)
+        bends.append(flexion(-thigh, np.zeros_like(thigh), other))
+        odds.append(np.exp(-((_aside(thigh, other, unseen) / ASIDE_DEG) ** 2) / 2))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        share = np.where(odds[0] + odds[1] > 0, odds[1] / (odds[0] + odds[1]), 0.5)
+    value = bends[0] + share * (bends[1] - bends[0])
+    return value, np.sqrt(share * (1 - share)) * np.abs(bends[1] - bends[0])
+
+
+def _aside(thigh: Array, shank: Array, unseen: int) -> Array:
+    """(n,) how far a knee points aside of the plane that holds its leg's line and the way ahead in the picture, degrees."""
+    with np.errstate(invalid="ignore", divide="ignore"):
+        line = thigh + shank
+        line = line / length(line)[:, None]
+        out = thigh - (thigh * line).sum(axis=1)[:, None] * line
+        side = np.eye(3)[unseen] - line[:, [unseen]] * line
+        side = side / length(side)[:, None]
+        lateral = np.abs((out * side).sum(axis=1))
+        ahead = np.sqrt(np.maximum(length(out) ** 2 - lateral**2, 0.0))
+        return np.asarray(np.degrees(np.arctan2(lateral, ahead)))
 
 
 def trunk_length(figure: Figure, percentile: float = 90.0) -> float:

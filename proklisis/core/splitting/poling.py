@@ -19,6 +19,8 @@ TIPS = ("l_pole_tip", "r_pole_tip")
 MOSTLY = 0.6
 #: A tip this close to the snow, in leg lengths, is on it (house choice).
 TOUCH = 0.05
+#: The tip's speed up or down is read over this long around that height, and it is no longer on its way to the snow than that (house choice).
+FALLS_S, LONGEST_FALL_S = 0.05, 0.05
 #: The plant and the release are read over this long after and around the event, seconds (house choice).
 AROUND_S = 0.04
 
@@ -42,21 +44,25 @@ def poling_signal(figure: Figure) -> EventSignal:
     return signal_of(figure, tip_height(figure))
 
 
-def contacts(figure: Figure) -> list[tuple[float, int]]:
-    """Times at which the tips leave (+1) and touch (−1) the snow."""
-    return crossings(figure.t, poling_signal(figure).values, TOUCH, 0.3 * TOUCH)
+def contacts(figure: Figure, heights: Array) -> list[tuple[float, int]]:
+    """Times at which the tips leave (+1) and touch (−1) the snow.
+
+    A tip that is as near to the snow as can be told is still on its way: how fast it sinks or rises there says how long.
+    """
+    t, out = figure.t, []
+    for when, way in crossings(t, heights, TOUCH, 0.3 * TOUCH):
+        before, after = np.interp([when - FALLS_S / 2, when + FALLS_S / 2], t, heights)
+        speed = max(way * (after - before) / FALLS_S, TOUCH / LONGEST_FALL_S)
+        out.append((when - way * TOUCH / speed, way))
+    return out
 
 
 def poling_cuts(figure: Figure, signal: EventSignal) -> list[Boundary]:
-    return [
-        boundary(when, figure.fps)
-        for when, way in crossings(figure.t, signal.values, TOUCH, 0.3 * TOUCH)
-        if way < 0
-    ]
+    return [boundary(when, figure.fps) for when, way in contacts(figure, signal.values) if way < 0]
 
 
 def poling_units(figure: Figure, boundaries: list[Boundary]) -> list[Unit]:
-    releases = [when for when, way in contacts(figure) if way > 0]
+    releases = [when for when, way in contacts(figure, poling_signal(figure).values) if way > 0]
     out = []
     for n, (a, b) in enumerate(itertools.pairwise(sorted(boundaries, key=lambda x: x.t)), start=1):
         inside = [r for r in releases if a.t < r < b.t]

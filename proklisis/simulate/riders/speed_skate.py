@@ -19,8 +19,8 @@ BLADE_M = 0.42
 def clean(level: Level) -> dict[str, float]:
     lean = {"novice": 40.0, "intermediate": 46.0, "advanced": 56.0, "elite": 64.0}[level]
     return {
-        "late_share": 14.0, "push_side@push_end": 38.0, "knee_drive": 0.5, "blade_lean": lean, "curl": 2.0, "sit": 78.0,
-        "recovery_time": 0.38, "cadence": 2.1, "pressure_delay": 0.055,
+        "late_share": 14.0, "push_side@push_end": 49.0, "knee_drive": 0.5, "blade_lean": lean, "curl": 2.0, "sit": 78.0,
+        "recovery_time": 0.38, "cadence": 2.1, "pressure_delay": 0.02,
     }  # fmt: skip
 
 
@@ -105,7 +105,7 @@ def _foot(p: rig.Points, s: str, t: Array, y: Array, hips: Array, height: Array,
         last = min(done + 0.35 * (b - done), b - 0.01)
         bend += [
             (a, most),
-            (min(a + float(wait[k]) + 0.03, done - 0.08), most),
+            (float(np.clip(a + float(wait[k]) - 0.02, a + 0.005, done - 0.08)), most),
             (done, 0.28 * most),
             (last, 17.0),
             (b, 15.0),
