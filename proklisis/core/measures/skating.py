@@ -32,7 +32,7 @@ LAST_SHARE = 0.4
 declare_table("""
 blade_lean | deg | Blade lean | shank and blade off the vertical at the middle of the push | front, rear |
 push_time | s | Push time | touch-down to lift | |
-pressure_delay | s | Delay of the pressure | touch-down to the start of the knee's extension | side_left, side_right |
+pressure_delay | s | Delay of the pressure | touch-down to the start of the knee's extension, where the leg hardly leans out of the picture | side_left, side_right |
 late_share | pct | Late share | share of the push after the knee has 90 % of its extension | front, rear, side_left, side_right |
 push_side | deg | Push direction | direction of the push across travel, 0 down through the skate, 90 out to the side | front, rear | push_end
 knee_drive | ratio | Knee drive | recovering knee ahead of the support ankle at touch-down ÷ thigh | side_left, side_right |
