@@ -37,14 +37,14 @@ def test_a_clean_run_has_nothing_to_put_right(simulated, view):
 
 def test_intervals_hold_the_truth_and_angles_are_close(simulated):
     inside, errors = [], {"lean": [], "leg_lean": [], "trunk_lean": [], "edge": []}
-    for seed in (31, 32, 33):
+    for seed, level in ((31, "intermediate"), (32, "intermediate"), (33, "elite"), (34, "elite")):
         for view, faults in (
             ("front", {}),
             ("rear", {"banking": 1.5}),
             ("side_left", {"hips_behind": 1.5}),
             ("above", {"skid": 1.5}),
         ):
-            run = simulated(faults, view=view, seed=seed)
+            run = simulated(faults, view=view, seed=seed, level=level)
             done, truth = review(run.tracks, "alpine_carve"), run.truth()
             true = {(r.id, r.segment, r.phase, r.limb): r.value for r in truth.readings}
             assert len(done.units) == len(truth.units)

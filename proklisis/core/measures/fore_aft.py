@@ -24,7 +24,7 @@ def support(f: Figure) -> Array:
 
 @measure(
     "hip_fore_aft", over="frame", unit="ratio", title="Hip fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="(mid_hip − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
+    formula="(mid_hip − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.006,
     angle=("outside_ankle", "mid_hip"),
 )  # fmt: skip
 def hip_fore_aft(f: Figure) -> Array:
@@ -34,7 +34,7 @@ def hip_fore_aft(f: Figure) -> Array:
 
 @measure(
     "com_fore_aft", over="frame", unit="ratio", title="Mass fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="(com − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.012,
+    formula="(com − outside ankle) along travel ÷ leg length", points=LEGS, model_u=0.006,
     angle=("outside_ankle", "com"),
 )  # fmt: skip
 def com_fore_aft(f: Figure) -> Any:
@@ -48,7 +48,7 @@ def com_fore_aft(f: Figure) -> Any:
 @measure(
     "head_fore", over="frame", unit="ratio", title="Head fore–aft", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="(nose − outside ankle) along travel ÷ leg length", points=("nose", *LEGS),
-    model_u=0.012, angle=("outside_ankle", "nose"),
+    model_u=0.008, angle=("outside_ankle", "nose"),
 )  # fmt: skip
 def head_fore(f: Figure) -> Array:
     """How far the head is ahead of the supporting foot, in leg lengths."""
@@ -71,7 +71,7 @@ def _ahead_of_trunk(f: Figure, part: str, limb: str = "") -> Array:
 @measure(
     "hand_fore", over="frame", unit="ratio", title="Hands forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="wrist ahead of the trunk line along travel ÷ upper-arm length, the lesser hand",
-    limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.018, angle=("mid_shoulder", "l_wrist"),
+    limbs=("", "inside"), points=("l_wrist", "r_wrist", *ARMS), model_u=0.010, angle=("mid_shoulder", "l_wrist"),
 )  # fmt: skip
 def hand_fore(f: Figure, limb: str = "") -> Array:
     """How far the hands are held in front of the trunk, the further-back hand counting."""
@@ -81,7 +81,7 @@ def hand_fore(f: Figure, limb: str = "") -> Array:
 @measure(
     "elbow_fore", over="frame", unit="ratio", title="Elbows forward", views=SIDE_VIEWS, phases=TURN_PHASES,
     formula="elbow ahead of the trunk line along travel ÷ upper-arm length, the lesser elbow",
-    points=("l_elbow", "r_elbow", *ARMS), model_u=0.012, angle=("mid_shoulder", "l_elbow"),
+    points=("l_elbow", "r_elbow", *ARMS), model_u=0.007, angle=("mid_shoulder", "l_elbow"),
 )  # fmt: skip
 def elbow_fore(f: Figure) -> Array:
     """How far the elbows are held in front of the trunk, the further-back elbow counting."""

@@ -35,8 +35,8 @@ def foot_length(f: Figure) -> float:
     """The rider's foot in the figure's unit: from their height where scale and height are known."""
     height, scale = f.given.get("height_m"), f.facts["scale"]
     if isinstance(height, float) and np.isfinite(scale):
-        return FOOT * height * scale
-    return FOOT_TO_LEG * leg(f)
+        return FOOT * height * scale * f.facts["feet"]
+    return FOOT_TO_LEG * leg(f) * f.facts["feet"]
 
 
 def opening(f: Figure) -> Array:

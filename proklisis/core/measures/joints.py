@@ -32,6 +32,8 @@ LEGS = ("l_hip", "r_hip", "l_knee", "r_knee", "l_ankle", "r_ankle")
 LIMBS = ("outside", "inside")
 #: Arms are bent in the picture more often than out of it (house choice, from simulated riders on wheels).
 ARM_SHARE = 1.0
+#: How far a thigh may stand out to a side unseen, degrees (house choice, from simulated riders seen from the side).
+SPREAD_DEG = 18.0
 #: What is left unsure of a bend that was read off a turning skater, degrees (house choice, from simulated loops).
 TURNED_U = 3.0
 
@@ -67,12 +69,14 @@ def knee_flex(f: Figure, limb: str = "outside") -> Any:
 @measure(
     "hip_flex", over="frame", unit="deg", title="Hip flexion", views=SIDE_VIEWS, phases=TURN_PHASES,
     limbs=LIMBS, formula="180° − angle shoulder–hip–knee; 0 = straight",
-    points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.0, board_views=(ONLY_3D,),
+    points=("l_shoulder", "r_shoulder", *LEGS), model_u=3.5, board_views=(ONLY_3D,),
     angle=("outside_shoulder", "outside_hip", "outside_knee"),
 )  # fmt: skip
-def hip_flex(f: Figure, limb: str = "outside") -> Array:
+def hip_flex(f: Figure, limb: str = "outside") -> Any:
     """How far the hip is bent."""
-    return flexion(f.limb(limb, "shoulder"), f.limb(limb, "hip"), f.limb(limb, "knee"))
+    value = flexion(f.limb(limb, "shoulder"), f.limb(limb, "hip"), f.limb(limb, "knee"))
+    # A thigh that is spread to a side is bent there too, which the picture hides: most of it where little else is bent.
+    return value if f.view is None else (value, (np.hypot(value, SPREAD_DEG) - value) / 2)
 
 
 @measure(
@@ -105,7 +109,7 @@ def _pitch(up: Array, ahead: Array) -> Array:
 
 @measure(
     "trunk_pitch", over="frame", unit="deg", title="Trunk pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="mid_hip → mid_shoulder forward of vertical", model_u=1.5,
+    formula="mid_hip → mid_shoulder forward of vertical", model_u=1.3,
     points=("l_hip", "r_hip", "l_shoulder", "r_shoulder"), angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
 def trunk_pitch(f: Figure) -> Array:
@@ -116,24 +120,30 @@ def trunk_pitch(f: Figure) -> Array:
 
 @measure(
     "shin_pitch", over="frame", unit="deg", title="Shin pitch", views=SIDE_VIEWS, phases=TURN_PHASES,
-    formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=2.2,
+    formula="outside ankle → knee forward of the surface normal", points=LEGS, model_u=1.6,
     angle=("outside_ankle", "outside_knee"),
 )  # fmt: skip
 def shin_pitch(f: Figure) -> Array:
     """How far the outside shin presses forward over the foot."""
     d = f["outside_knee"] - f["outside_ankle"]
-    return _pitch(f.normal(d), f.travel(d))
+    return _pitch(_stood(f, d), f.travel(d))
+
+
+def _stood(f: Figure, d: Array) -> Array:
+    """How far vectors reach off the surface with the lean to a side taken out, as a side view's splitter takes it out."""
+    off = f.normal(d)
+    return off if f.view is not None else np.copysign(np.hypot(off, d[:, 0]), off)
 
 
 @measure(
     "trunk_shin_gap", over="frame", unit="deg", title="Trunk against shin", views=SIDE_VIEWS,
     phases=TURN_PHASES, formula="trunk pitch − shin pitch, both against the surface normal",
-    points=("l_shoulder", "r_shoulder", *LEGS), model_u=1.8, angle=("mid_hip", "mid_shoulder"),
+    points=("l_shoulder", "r_shoulder", *LEGS), model_u=1.6, angle=("mid_hip", "mid_shoulder"),
 )  # fmt: skip
 def trunk_shin_gap(f: Figure) -> Array:
     """How much further forward the trunk leans than the shin."""
     trunk = f["mid_shoulder"] - f["mid_hip"]
-    return np.asarray(_pitch(f.normal(trunk), f.travel(trunk)) - shin_pitch(f))
+    return np.asarray(_pitch(_stood(f, trunk), f.travel(trunk)) - shin_pitch(f))
 
 
 @measure(

@@ -218,6 +218,10 @@ def lean_in(f: Figure, unit: Unit) -> float:
     return float(np.degrees(np.arctan(lean * back)))
 
 
+#: A blade that shows a lesser share of its length points too much toward the camera (house choice).
+SHOWN = 0.9
+
+
 @measure(
     "blade_pressure",
     over="phase",
@@ -232,5 +236,13 @@ def blade_pressure(f: Figure, unit: Unit, phase: str | None) -> float:
     blade[:, 2] = 0.0
     ahead = 2 * (d * blade).sum(axis=1) / np.maximum((blade**2).sum(axis=1), 1e-9)
     if phase == "trace_in":
+        shown = np.linalg.norm(blade, axis=1) / max(
+            float(np.nanmax(np.linalg.norm(blade, axis=1))), 1e-9
+        )
+        if (
+            f.view in ("front", "rear")
+            and np.nanmean(between(f, shown, *unit.phases["trace_in"])) < SHOWN
+        ):
+            return float("nan")  # the lean to a side would be read as pressure
         return -float(np.nanmean(between(f, ahead, *unit.phases["trace_in"])))
     return -at(f, ahead, unit.events["far"], 0.05)

@@ -140,7 +140,7 @@ def speed_kept(f: Figure, unit: Unit) -> float:
     return at(f, v, unit.end.t + AROUND_S, 0.1) / at(f, v, unit.start.t - AROUND_S, 0.1)
 
 
-@measure("slow_zone_time", points=BOARD, model_u=0.01)
+@measure("slow_zone_time", points=BOARD, model_u=0.025)
 def slow_zone_time(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
@@ -153,7 +153,7 @@ def _from_boom(f: Figure, s: str) -> Array:
     return np.asarray(np.linalg.norm(d - w[:, None] * line, axis=1)) / full_trunk(f)
 
 
-@measure("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.08)
+@measure("rig_release_gap", points=(*RIG, "l_wrist", "r_wrist"), model_u=0.12)
 def rig_release_gap(f: Figure, unit: Unit) -> float:
     """Longest time within reach of the rig's swing that one hand holds nothing."""
     rig = unit.events.get("rig", float("nan"))

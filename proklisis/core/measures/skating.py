@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.measures.registry import declare_table, measure
 from proklisis.core.rider.figure import Figure
-from proklisis.core.rider.geometry import knee_bend, knee_flexion, length
+from proklisis.core.rider.geometry import knee_flexion, length
 from proklisis.core.splitting.events import at, between, leg
 from proklisis.core.splitting.steps import foot_height, foot_of
 from proklisis.core.splitting.units import Unit
@@ -32,7 +32,7 @@ LAST_SHARE = 0.4
 declare_table("""
 blade_lean | deg | Blade lean | shank and blade off the vertical at the middle of the push | front, rear |
 push_time | s | Push time | touch-down to lift | |
-pressure_delay | s | Delay of the pressure | touch-down to the start of the knee's extension, where the leg hardly leans out of the picture | side_left, side_right |
+pressure_delay | s | Delay of the pressure | touch-down to the start of the knee's extension; a picture does not show it of a leg that leans | 3d |
 late_share | pct | Late share | share of the push after the knee has 90 % of its extension | front, rear, side_left, side_right |
 push_side | deg | Push direction | direction of the push across travel, 0 down through the skate, 90 out to the side | front, rear | push_end
 knee_drive | ratio | Knee drive | recovering knee ahead of the support ankle at touch-down ÷ thigh | side_left, side_right |
@@ -73,7 +73,7 @@ def extension(f: Figure, s: str) -> Array:
     return np.asarray(np.cos(np.radians(knee_flexion(f, s)) / 2))
 
 
-@measure("late_share", points=LEGS, model_u=4.0)
+@measure("late_share", points=LEGS, model_u=5.0)
 def late_share(f: Figure, unit: Unit) -> float:
     a, b = _push(unit)
     if not np.isfinite(b):
@@ -87,10 +87,6 @@ def late_share(f: Figure, unit: Unit) -> float:
     return 100 * (b - when) / (b - a)
 
 
-#: A knee whose depth leaves more of its bend open does not show when it starts to stretch, degrees (house choice).
-MOST_DEPTH_DEG = 3.0
-
-
 @measure("pressure_delay", points=LEGS, model_u=0.025, angle=("l_hip", "l_knee", "l_ankle"))
 def pressure_delay(f: Figure, unit: Unit) -> float:
     """The straight line through a fifth and a half of the knee's extension, back to its start."""
@@ -101,11 +97,6 @@ def pressure_delay(f: Figure, unit: Unit) -> float:
     t, x = between(f, f.t, a, b), between(f, knee_flexion(f, foot), a, b)
     if len(x) < 5 or not np.isfinite(x).all():
         return float("nan")
-    depth = f.once(f"knee {foot}", lambda: knee_bend(f, foot))[1]
-    if np.nanmean(between(f, depth, a, (a + b) / 2)) > MOST_DEPTH_DEG:
-        return float(
-            "nan"
-        )  # how a leg bends that leans so far out of the picture hides when it starts to stretch
     top = int(np.argmax(x[: max(2, 2 * len(x) // 3)]))
     if x[top] - x.min() < STRETCHES_DEG:
         return float("nan")  # so small a stretch begins nowhere that can be told
@@ -133,7 +124,7 @@ def push_side(f: Figure, unit: Unit) -> float:
     )
 
 
-@measure("knee_drive", points=LEGS, model_u=0.02, angle=("l_ankle", "r_knee"))
+@measure("knee_drive", points=LEGS, model_u=0.05, angle=("l_ankle", "r_knee"))
 def knee_drive(f: Figure, unit: Unit) -> float:
     s, other = foot_of(unit)
     thigh = np.nanpercentile(length(f[f"{s}_hip"] - f[f"{s}_knee"]), 90)

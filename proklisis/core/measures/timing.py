@@ -32,7 +32,7 @@ def time_of(f: Figure, unit: Unit) -> float:
     return unit.end.t - unit.start.t
 
 
-@measure("rhythm_cv", over="run", model_u=0.3)
+@measure("rhythm_cv", over="run", model_u=0.7)
 def rhythm(f: Figure, units: list[Unit]) -> float:
     times = np.array([u.end.t - u.start.t for u in units])
     return float(100 * times.std(ddof=1) / times.mean()) if len(times) > 2 else float("nan")

@@ -71,7 +71,7 @@ def head_over_bars(f: Figure) -> Array:
     over="frame",
     points=(*SHOULDERS, "l_elbow", "r_elbow"),
     limbs=LIMBS,
-    model_u=1.3,
+    model_u=3.0,
     angle=("l_shoulder", "l_elbow"),
 )
 def elbow_lift(f: Figure, limb: str) -> Array:

@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 #: Range of noise with standard deviation 1 over a turn: a mean of about ±1.5σ (house choice).
 NOISE_RANGE = 2.6
 RANGE_HZ = 3.0
+#: Of a rider who lies over, the bends that a side view shows are so much in doubt (house choice, from simulated experts).
+FLEX_RANGE_REL_U = 0.16
 #: The shin bends in the boot between the change and the belly, which reads as edge (house choice).
 EDGE_GAIN_MODEL_U = 4.0
 #: A knee that bends while the edges change is read as edge by a camera ahead or behind.
@@ -180,7 +182,9 @@ def _flex_range(run: Run) -> Iterator[Reading]:
         k = i + int(np.argmax(calm))
         yield reading(
             "flex_range",
-            Value(value, float(np.hypot(1.4 * sigma, 2.5))),
+            Value(
+                value, float(np.sqrt((1.4 * sigma) ** 2 + 2.5**2 + (FLEX_RANGE_REL_U * value) ** 2))
+            ),
             turn,
             float(trace.t[min(k, j - 1)]),
         )
@@ -199,7 +203,7 @@ def _hip_rise(run: Run) -> Iterator[Reading]:
         if j - i < 3 or not np.isfinite(v).all():
             continue
         yield reading(
-            "hip_rise", Value(float((v.max() - v.min()) / leg), float(np.hypot(1.4 * sigma / leg, 0.015))),
+            "hip_rise", Value(float((v.max() - v.min()) / leg), float(np.hypot(1.4 * sigma / leg, 0.018))),
             turn, float(f.t[i + int(v.argmax())]),
         )  # fmt: skip
 

@@ -41,8 +41,10 @@ CAMERA_FACTS = ("roll", "pitch", "offset")
 #: Facts of the rider, which only draws move: ``legs`` is how long the legs are for the trunk, 1 for the usual. People
 #: are off it by so much (one standard deviation over the bodies that simulated riders have). ``aside`` is how far knees are from where
 #: their likeliest depths put them, standard deviations (see ``geometry.knee_flexion``).
-RIDER_FACTS = ("legs", "aside")
+RIDER_FACTS = ("legs", "aside", "feet")
 LEGS_U = 0.06
+#: A foot is as long as its rider's height says within this share (the same bodies).
+FEET_U = 0.06
 SHIN_PITCH = (21.5, 5.0)
 
 #: A base whose edges lie the wrong way round by this share of its width was marked so (house choice).
@@ -265,7 +267,7 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     f = tracks.facts
     if tracks.xyz is not None:
         exact = {"roll": 0.0, "pitch": 0.0, "offset": 0.0, "slope": f.slope_deg,
-                 "shin_pitch": SHIN_PITCH[0], "scale": 1.0, "legs": 1.0, "aside": 0.0}  # fmt: skip
+                 "shin_pitch": SHIN_PITCH[0], "scale": 1.0, "legs": 1.0, "aside": 0.0, "feet": 1.0}  # fmt: skip
         return exact, dict.fromkeys((*FACTS, *RIDER_FACTS), 0.0)
     slope, slope_u = f.slope_deg, f.slope_u_deg
     seen = _surface_slope(tracks)
@@ -278,10 +280,10 @@ def scene_facts(tracks: Tracks) -> tuple[dict[str, float], dict[str, float]]:
     )
     values = {"roll": f.roll_deg, "pitch": f.pitch_deg, "offset": f.view_offset_deg,
               "slope": slope, "shin_pitch": SHIN_PITCH[0],
-              "scale": scale, "legs": 1.0, "aside": 0.0}  # fmt: skip
+              "scale": scale, "legs": 1.0, "aside": 0.0, "feet": 1.0}  # fmt: skip
     us = {"roll": f.roll_u_deg, "pitch": f.pitch_u_deg, "offset": f.view_offset_u_deg,
           "slope": slope_u, "shin_pitch": SHIN_PITCH[1], "scale": scale * rel, "legs": LEGS_U,
-          "aside": 1.0}  # fmt: skip
+          "aside": 1.0, "feet": FEET_U}  # fmt: skip
     return values, us
 
 
