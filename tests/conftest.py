@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -53,12 +54,20 @@ def usual_priority() -> Iterator[None]:
 def short_clip(
     tmp_path_factory: pytest.TempPathFactory, simulated: Callable[..., Simulated]
 ) -> Path:
-    """A real MP4 of a short simulated run whose every frame carries its number."""
+    """A real MP4 of a short simulated run whose every frame carries its number; drawn by one process for all."""
     from proklisis.simulate.clip import write_clip
     from proklisis.simulate.render.outfit import outfit
 
-    path = tmp_path_factory.mktemp("clips") / "run.mp4"
-    write_clip(simulated({"not_level": 1.6}, seed=103, units=2, view="front"), path, outfit(3), 3)
+    own = tmp_path_factory.getbasetemp()
+    # Processes side by side have their folders in one.
+    folder = own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+    path = folder / "run.mp4"
+    with (folder / "run.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.exists():
+            run = simulated({"not_level": 1.6}, seed=103, units=2, view="front")
+            write_clip(run, drawn := folder / "drawn.mp4", outfit(3), 3)
+            drawn.rename(path)
     return path
 
 

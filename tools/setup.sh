@@ -4,6 +4,8 @@
 export PROKLISIS_VAR="${PROKLISIS_VAR:-$PWD/var}"
 export PROKLISIS_MODELS="$PROKLISIS_VAR/models"
 export DJANGO_SETTINGS_MODULE=proklisis.web.settings
+# Modules are compiled once, not at the start of every process that a run or a test starts.
+unset PYTHONDONTWRITEBYTECODE
 SYSTEM_PACKAGES=(postgresql chromium ffmpeg libegl1 libgl1-mesa-dri libgles2 libglib2.0-0 fonts-dejavu-core libpango-1.0-0 libpangoft2-1.0-0 bubblewrap curl)
 PG_FOLDER="$PROKLISIS_VAR/pg"
 

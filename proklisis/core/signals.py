@@ -47,24 +47,25 @@ def lowpass(x: Array, fps: float, cutoff_hz: float) -> Array:
 
 
 def _there_and_back(x: Array, wn: float, pad: int) -> Array:
-    """``scipy.signal.sosfiltfilt`` of (n, k) along axis 0; what it works out again at each call is kept for each filter."""
+    """``scipy.signal.filtfilt`` of (n, k) along axis 0; what it works out again at each call is kept for each filter."""
     # Loading it takes seconds, which judging a sheet must not wait for.
     from scipy import signal
 
-    sos, settled = _butterworth(wn)
+    b, a, settled = _butterworth(wn)
     long = np.concatenate([2 * x[:1] - x[pad:0:-1], x, 2 * x[-1:] - x[-2 : -pad - 2 : -1]])
-    there, _ = signal.sosfilt(sos, long, axis=0, zi=settled * long[0])
-    back, _ = signal.sosfilt(sos, there[::-1], axis=0, zi=settled * there[-1])
+    there, _ = signal.lfilter(b, a, long, axis=0, zi=settled * long[0])
+    back, _ = signal.lfilter(b, a, there[::-1], axis=0, zi=settled * there[-1])
     return np.asarray(back[::-1][pad : len(long) - pad])
 
 
 @lru_cache(maxsize=256)
-def _butterworth(wn: float) -> tuple[Array, Array]:
-    """Second-order sections of a low-pass at ``wn`` of half the sampling rate, and their state (1, 2, 1) at a steady input of 1."""
+def _butterworth(wn: float) -> tuple[Array, Array, Array]:
+    """A low-pass at ``wn`` of half the sampling rate: its (3,) and (3,) coefficients, and its state (2, 1) at a steady input of 1."""
     from scipy import signal
 
-    sos = np.asarray(signal.butter(2, wn, output="sos"))
-    return sos, np.asarray(signal.sosfilt_zi(sos))[:, :, None]
+    # Of second order a plain quotient loses nothing, and takes a fifth of the time of sections.
+    b, a = signal.butter(2, wn)
+    return b, a, np.asarray(signal.lfilter_zi(b, a))[:, None]
 
 
 def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:

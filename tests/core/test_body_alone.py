@@ -34,6 +34,7 @@ ALONE = (
 )  # fmt: skip
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(("discipline", "view", "within"), ALONE)
 @pytest.mark.parametrize("seed", [951, 952])
 def test_a_clean_run_without_gear_has_its_units_and_no_clear_main_thing(

@@ -98,6 +98,7 @@ def test_of_clips_whose_clock_nobody_bears_out_only_a_step_on_the_way_is_a_diffe
     assert first is not None and "step 5" in first["says"]
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("scatter", [0.5, 1.0, 2.0, 4.0])
 def test_riders_who_vary_by_chance_are_told_apart_as_seldom_as_is_said(scatter):
     """Whatever units scatter by beside their u, equal riders part in 5 % of comparisons at the most (here in no more than
@@ -117,6 +118,7 @@ def test_riders_who_vary_by_chance_are_told_apart_as_seldom_as_is_said(scatter):
     assert len(apart) <= 14
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("discipline", "measure", "limb"),
     [

@@ -97,6 +97,7 @@ def test_what_is_no_position_or_lies_in_depth_is_not_drawn(tilted):
         pytest.fail("the clip was not read in space")
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     ("discipline", "fault", "measure", "phase", "edge"),
     [

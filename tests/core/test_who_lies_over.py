@@ -9,6 +9,7 @@ from proklisis.core.review import review
 from proklisis.simulate.run import simulate
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("body", [None, 6])
 def test_an_expert_s_fore_and_aft_is_read_on_a_slope(body):
     sim = simulate(

@@ -33,6 +33,7 @@ def test_a_plant_is_found_within_two_frames_of_contact():
         assert np.abs(contact - b.t).min() <= 2 / 60
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("level", ["intermediate", "elite"])
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_clean_skater_who_leans_far_is_not_called_wrong_from_the_side(level, seed):

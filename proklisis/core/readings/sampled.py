@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from statistics import quantiles
 
 import numpy as np
 from numpy.typing import NDArray
@@ -469,13 +470,9 @@ def _robust_sd(values: list[float]) -> float:
     """Standard deviation that one odd draw cannot blow up: at least what the quartiles say, and at most three times that."""
     if len(values) < 3:
         return 0.0
-    x = np.asarray(values)
-    quartile = float(np.subtract(*np.percentile(x, [75, 25]))) / 1.349
-    return (
-        float(np.clip(x.std(ddof=1), quartile, 3 * quartile))
-        if quartile > 0
-        else float(x.std(ddof=1))
-    )
+    low, _, high = quantiles(values, n=4, method="inclusive")
+    quartile, sd = (high - low) / 1.349, float(np.std(values, ddof=1))
+    return min(max(sd, quartile), 3 * quartile) if quartile > 0 else sd
 
 
 def _clock_u(m: Measure, fps: float, value: float) -> float:

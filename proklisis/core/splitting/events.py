@@ -54,8 +54,9 @@ def boundary(t: float, fps: float) -> Boundary:
 
 def leg(figure: Figure) -> float:
     """Leg length in the figure's unit: the 90th percentile over all frames of both legs, since a leg only ever looks shorter than it is."""
-    both = np.stack([leg_length(figure, s) for s in "lr"])
-    return float(np.nanpercentile(both, 90))
+    return figure.once(
+        "leg", lambda: float(np.nanpercentile([leg_length(figure, s) for s in "lr"], 90))
+    )
 
 
 def ground_level(figure: Figure) -> Array:
@@ -76,8 +77,9 @@ def at(figure: Figure, x: Array, when: float, half_s: float = 0.02) -> float:
     seen = np.isfinite(piece)
     if seen.sum() < 2:
         return float(piece[seen][0]) if seen.any() else float("nan")
-    _slope, middle = np.polyfit(when_t[seen] - when, piece[seen], 1)
-    return float(middle)
+    dt, value = when_t[seen] - when, piece[seen]
+    off = dt - dt.mean()
+    return float(value.mean() - dt.mean() * (off @ value) / (off @ off))
 
 
 def between(figure: Figure, x: Array, a: float, b: float) -> Array:
