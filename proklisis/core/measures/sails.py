@@ -42,7 +42,7 @@ exit_angle | deg | Exit angle | course off the wind on leaving | above |
 arc | deg | Arc | change of course | above |
 speed_kept | ratio | Speed kept | speed out ÷ speed in | above |
 slow_zone_time | s | Time in the slow zone | time between 120° and 240° off the wind | above, side_left, side_right, front, rear |
-rig_release_gap | s | Hand free | time the hand is free while the rig swings | front, rear |
+rig_release_gap | s | Hand free | time the hand is free while the rig swings | front, rear, above |
 head_ahead_of_mast | ratio | Head past the mast | head ahead of the mast after the release ÷ arm length | side_left, side_right | rig_change
 """)
 

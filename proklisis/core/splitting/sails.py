@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from proklisis.core.rider.figure import Figure
 from proklisis.core.rider.geometry import full_trunk
-from proklisis.core.signals import lowpass
+from proklisis.core.signals import lowpass, runs
 from proklisis.core.splitting.event_signal import EventSignal
 from proklisis.core.splitting.events import between, boundary, bridged, crossings, signal_of
 from proklisis.core.splitting.units import Boundary, Unit
@@ -24,6 +24,8 @@ from proklisis.core.splitting.wheels import paired
 Array = NDArray[np.float64]
 #: Angle to straight downwind at which the slow zone begins, degrees (house choice).
 ZONE_DEG = 60.0
+#: Off downwind by this much the board is on a reach, and by less than that it goes through it, degrees (house choice).
+REACHING_DEG, THROUGH_DEG = 35.0, 15.0
 #: The sail is open from this angle to the board, degrees (house choice).
 OPEN_DEG = 50.0
 #: Length of a usual board, metres (common practice).
@@ -50,11 +52,41 @@ def course(figure: Figure) -> Array:
             return np.degrees(np.arctan2(d[:, 0], d[:, 1]))
         if figure.view in ("front", "rear"):
             full = _board_length(figure, d[:, 0])
-            return np.degrees(np.arcsin(np.clip(d[:, 0] / full, -0.99, 0.99)))
+            seen = np.degrees(np.arcsin(np.clip(d[:, 0] / full, -1, 1)))
+            off = figure.facts["offset"]
+            return np.asarray(seen + off if figure.view == "front" else seen - off)
         full = float(np.percentile(np.abs(d[:, 1]), 99))
-        return np.degrees(np.arccos(np.clip(np.abs(d[:, 1]) / full, 0, 1)))
+        seen = np.degrees(np.arccos(np.clip(np.abs(d[:, 1]) / full, 0, 1)))
+        return _from_off_the_line(seen, abs(figure.facts["offset"]))
 
     return figure.once("course", work)
+
+
+def _from_off_the_line(seen: Array, off_deg: float) -> Array:
+    """(n,) unsigned angle to downwind from the one that a camera beside the line shows: both tacks reach about as far off it.
+
+    Which tack is which does not show from the side, so that the answer is taken in which they are alike.
+    """
+    if off_deg < 1 or not np.isfinite(seen).all():
+        return seen
+    out, sign, lowest = np.empty_like(seen), 1.0, -1
+    # Between two reaches the board goes through the camera's own line, where the angle is least.
+    reaching = runs(seen > REACHING_DEG)
+    out[:] = sign
+    for (_, a), (b, _) in itertools.pairwise(reaching):
+        lowest = a + int(np.argmin(seen[a:b]))
+        if seen[lowest] < THROUGH_DEG:
+            sign = -sign
+            out[lowest:] = sign
+    both = [out * seen + off for off in (off_deg, -off_deg)]
+    uneven = [abs(_middle(h[h > REACHING_DEG]) + _middle(h[h < -REACHING_DEG])) for h in both]
+    return (
+        np.asarray(np.abs(both[int(np.nanargmin(uneven))])) if np.isfinite(uneven).any() else seen
+    )
+
+
+def _middle(x: Array) -> float:
+    return float(np.median(x)) if len(x) else float("nan")
 
 
 def _board_length(figure: Figure, across: Array) -> float:

@@ -13,6 +13,8 @@ from proklisis.simulate.score import Rider, Score, bump, curve, lerp, step
 Array = NDArray[np.float64]
 REACH_DEG, REACH_S, SPEED = 74.0, 2.6, 8.5
 BOARD_M, WIDE_M, BOOM_M, MAST_M = 2.35, 0.62, 1.75, 4.2
+#: Share of an arm's length that a hand is put from its shoulder at the most: no arm is quite straight on a boom.
+REACH = 0.98
 
 
 def clean(level: Level) -> dict[str, float]:
@@ -121,7 +123,7 @@ def move(score: Score) -> Motion:
     axis = rig.unit(
         rig.UP + np.tan(np.radians(pitch))[:, None] * along + 0.05 * rig.bearing(h + face)
     )
-    rig.trunk(p, seg, zero, zero, h + face, axis=axis)
+    rig.trunk(p, seg, zero, zero, h, axis=axis)
     rig.head(p, seg, axis, h + 0.3 * face, 4.0)
     bend = np.full_like(t, 12.0)
     for a, u, w in zip(
@@ -192,20 +194,27 @@ def _rig(p: rig.Points, t: Array, along: Array, here: Array, bend: Array, room: 
             if half > 0.01
             else np.zeros_like(t),
         )
-    second = p["boom_front"] + 0.85 * line
-    loose = (
-        second
-        + 0.75 * rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None]
-        + 0.25 * rig.UP
-    )
-    other = lerp(second, loose, free[:, None])
+    outward = rig.unit(np.cross(line, rig.UP)) * np.sign(np.interp(t, swings, turns))[:, None]
+    arm = REACH * (seg["upper_arm"] + seg["forearm"])
     for limb, mine in (("l", front_l), ("r", 1 - front_l)):
-        hint = -rig.UP + 0 * along
-        held = lerp(other, grip, mine)
+        hint = -rig.UP - 1.5 * along
         back = p[f"{limb}_shoulder"]
-        elbow, _ = rig.bent(back, held, seg["upper_arm"], seg["forearm"], hint)
-        # The hand is where it holds; an arm that is too short for it reaches along the shoulder's line.
-        p[f"{limb}_elbow"], p[f"{limb}_wrist"] = elbow, held
+        second = _nearest_hold(back, p["boom_front"], line, arm)
+        loose = back + 0.9 * arm * rig.unit(0.9 * outward + 0.4 * rig.UP)
+        held = lerp(lerp(second, loose, free[:, None]), grip, mine)
+        elbow, wrist = rig.bent(back, held, seg["upper_arm"], seg["forearm"], hint)
+        p[f"{limb}_elbow"], p[f"{limb}_wrist"] = elbow, wrist
+
+
+def _nearest_hold(shoulder: Array, front: Array, line: Array, arm: float) -> Array:
+    """(n, 3) where a second hand holds the boom: 0.85 m behind its front, or as far back as the ``arm`` in metres reaches."""
+    to = shoulder - front
+    foot = (to * line).sum(axis=1)
+    beside = np.maximum((to**2).sum(axis=1) - foot**2, 0.0)
+    half = np.sqrt(np.maximum(arm**2 - beside, 0.0))
+    return np.asarray(
+        front + np.clip(np.clip(0.85, foot - half, foot + half), 0.05, BOOM_M)[:, None] * line
+    )
 
 
 RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"wind_kn": 17.0, "water": "flat"}, unmoved=frozenset({"head_ahead_of_mast", "feet_from_start"}),
