@@ -129,29 +129,26 @@ def _board(out: Parts, p: dict[str, Array], o: Outfit) -> None:
         )
 
 
+#: From where to where along the mast each panel of a sail goes, and below where they are clear.
+BATTENS = ((0.06, 0.24), (0.22, 0.40), (0.38, 0.56), (0.54, 0.72), (0.70, 0.86), (0.84, 0.99))
+CLEAR_BELOW = 0.6
+
+
 def _rig(out: Parts, p: dict[str, Array], o: Outfit) -> None:
     foot, top, front, end = p["mast_foot"], p["mast_head"], p["boom_front"], p["boom_end"]
     out.add(foot, top, 0.028, 0.018, (0.10, 0.10, 0.12), material=SHELL)
     out.add(front, end, 0.020, 0.020, (0.12, 0.12, 0.14), material=SHELL)
-    for low, high in (
-        (0.06, 0.24),
-        (0.22, 0.40),
-        (0.38, 0.56),
-        (0.54, 0.72),
-        (0.70, 0.86),
-        (0.84, 0.99),
-    ):
-        a, b = foot + low * (top - foot), foot + high * (top - foot)
+    up = top - foot
+    for low, high in BATTENS:
+        a, b = foot + low * up, foot + high * up
         reach = (end - front) * (0.96 if high < 0.5 else 0.96 * (1.25 - high))
-        out.add(
-            (a + b) / 2 + 0.05 * reach,
-            (a + b) / 2 + 0.95 * reach,
-            0.45,
-            0.30,
-            SAIL if low < 0.6 else o.stripe,
-            side=unit(top - foot),
-            flat=0.04,
-        )
+        if high < CLEAR_BELOW:
+            # Where the rider looks through it, a sail is clear film between battens.
+            for at, back in ((a, b), (b, a)):
+                out.add(at, at + 0.95 * reach, 0.012, 0.008, o.stripe, material=SHELL)
+                out.add(at + 0.95 * reach, back + 0.95 * reach, 0.010, 0.010, SAIL, material=SHELL)
+            continue
+        out.add((a + b) / 2 + 0.05 * reach, (a + b) / 2 + 0.95 * reach, 0.45, 0.30, o.stripe, side=unit(up), flat=0.04)  # fmt: skip
 
 
 def _rope(out: Parts, p: dict[str, Array]) -> None:
