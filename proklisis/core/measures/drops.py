@@ -73,7 +73,7 @@ def stroke_hold(f: Figure, unit: Unit) -> float:
 
 
 @measure(
-    "reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.022, angle=("l_ankle", "blade_r")
+    "reach", points=(*BLADES, "l_ankle", "r_ankle"), model_u=0.055, angle=("l_ankle", "blade_r")
 )
 def reach(f: Figure, unit: Unit) -> float:
     stroke = last_stroke(f, unit.events["lip"], unit.events["landing"])

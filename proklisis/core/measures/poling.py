@@ -88,7 +88,7 @@ def plant_fore(f: Figure, unit: Unit) -> float:
 @measure(
     "plant_reach",
     points=(*POLES, *ARMS, *TRUNK),
-    model_u=0.02,
+    model_u=0.038,
     angle=("mid_shoulder", "l_pole_grip"),
 )
 def plant_reach(f: Figure, unit: Unit) -> float:
@@ -164,7 +164,7 @@ def forefoot_at_release(f: Figure, unit: Unit) -> float:
     return at(f, (f["com"] - f["mid_ankle"])[:, 1] / leg(f), unit.events["release"])
 
 
-@measure("reposition_share", points=POLES, model_u=0.4)
+@measure("reposition_share", points=POLES, model_u=0.8)
 def reposition_share(f: Figure, unit: Unit) -> float:
     return 100.0 * (unit.end.t - unit.events["release"]) / (unit.end.t - unit.start.t)
 
