@@ -159,23 +159,29 @@ def time_to_fall_line(f: Figure, unit: Unit) -> float:
 
 @measure("flex_range", model_u=3.6)
 def flex_range(f: Figure, unit: Unit) -> float:
+    a, b = unit.start.t, unit.end.t
     knees = f.once("knees", lambda: (knee_flexion(f, "l") + knee_flexion(f, "r")) / 2)
     if f.view is None or not f.sideways:
-        both = knees  # who faces the way of travel bends the knees in the picture of a side view
+        # Who faces the way of travel bends the knees in the picture of a side view.
+        bend = f.once("knees, calm", lambda: lowpass(knees, f.fps, FLEX_HZ))
+        swing = 1.0
     else:
-        # The knees point now across, now along the picture: the length of the legs tells their bend.
-        trunk = np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
-        full = LEG_TO_TRUNK * trunk * f.facts["legs"]
-        d = f["mid_hip"] - f["mid_ankle"]
-        # The rider stands square on a board that points down and across: part of that is unseen.
-        h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))
-        across = (d[:, 0] - d[:, 2] * fall * np.cos(h) * np.sin(h)) / np.maximum(np.cos(h), 0.4)
-        along = d[:, 2] * fall * np.cos(h)
-        chord = np.sqrt(across**2 + along**2 + d[:, 2] ** 2 + (SPLAY * full) ** 2) / full
-        # Only its changes: its level would need the rider's bones to a percent.
-        usual = np.radians(np.nanmean(between(f, knees, unit.start.t, unit.end.t)))
-        both = -2 * np.degrees(chord) / np.sin(max(usual, 0.35) / 2)
-    low, high = np.nanpercentile(
-        between(f, lowpass(both, f.fps, FLEX_HZ), unit.start.t, unit.end.t), [4, 96]
-    )
-    return float(high - low)
+        # The knees point now across, now along the picture: the length of the legs tells their bend, but
+        # only its changes: its level would need the rider's bones to a percent.
+        bend = f.once("legs, calm", lambda: lowpass(_leg_chord(f), f.fps, FLEX_HZ))
+        usual = np.radians(np.nanmean(between(f, knees, a, b)))
+        swing = 2 * float(np.degrees(1 / np.sin(max(usual, 0.35) / 2)))
+    low, high = np.nanpercentile(between(f, bend, a, b), [4, 96])
+    return float(high - low) * swing
+
+
+def _leg_chord(f: Figure) -> Array:
+    """(n,) from the ankles to the hips ÷ length of a straight leg, of a rider who stands across a board."""
+    trunk = np.nanpercentile(length(f["mid_shoulder"] - f["mid_hip"]), 75)
+    full = LEG_TO_TRUNK * trunk * f.facts["legs"]
+    d = f["mid_hip"] - f["mid_ankle"]
+    # The rider stands square on a board that points down and across: part of that is unseen.
+    h, fall = np.radians(board_heading(f)), np.tan(np.radians(f.facts["slope"]))
+    across = (d[:, 0] - d[:, 2] * fall * np.cos(h) * np.sin(h)) / np.maximum(np.cos(h), 0.4)
+    along = d[:, 2] * fall * np.cos(h)
+    return np.asarray(np.sqrt(across**2 + along**2 + d[:, 2] ** 2 + (SPLAY * full) ** 2) / full)

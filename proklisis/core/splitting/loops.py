@@ -45,6 +45,10 @@ USUAL_LENGTH = 1.2
 
 def skating_foot(figure: Figure) -> str:
     """The foot on the ice: the lower one, or from above the one that stays under the hips."""
+    return figure.once("skating foot", lambda: _skating_foot(figure))
+
+
+def _skating_foot(figure: Figure) -> str:
     if figure.view == "above" and not figure.flat:
         off = {
             s: float(np.nanmean(np.hypot(*(figure[f"{s}_ankle"] - figure["mid_hip"])[:, :2].T)))
@@ -199,20 +203,28 @@ def _crossed(t: Array, p: Array) -> list[tuple[float, float]]:
     d = np.diff(p, axis=0)
     fps = (len(t) - 1) / (t[-1] - t[0])
     n = len(d)
+    # Two steps that cross begin no farther from each other than both are long.
+    reach = 2 * float(np.nanmax(np.abs(d), initial=0.0))
+    x, y = np.ascontiguousarray(p[:, 0]), np.ascontiguousarray(p[:, 1])
     found: list[tuple[float, float]] = []
     for gap in range(max(2, int(SHORTEST_S * fps)), min(n - 1, int(LONGEST_S * fps))):
-        a, b = p[: n - gap], p[gap:n]
-        da, db = d[: n - gap], d[gap:n]
+        near = np.flatnonzero(
+            (np.abs(x[gap:n] - x[: n - gap]) <= reach) & (np.abs(y[gap:n] - y[: n - gap]) <= reach)
+        )
+        if not len(near):
+            continue
+        r, da, db = p[near + gap] - p[near], d[near], d[near + gap]
         det = da[:, 0] * db[:, 1] - da[:, 1] * db[:, 0]
-        r = b - a
         with np.errstate(divide="ignore", invalid="ignore"):
             u = (r[:, 0] * db[:, 1] - r[:, 1] * db[:, 0]) / det
             v = (r[:, 0] * da[:, 1] - r[:, 1] * da[:, 0]) / det
-        for i in np.flatnonzero((u >= 0) & (u < 1) & (v >= 0) & (v < 1)):
+        inside = (u >= 0) & (u < 1) & (v >= 0) & (v < 1)
+        for i, of_first, of_second in zip(near[inside], u[inside], v[inside], strict=True):
+            j = i + gap
             found.append(
                 (
-                    float(t[i] + u[i] * (t[i + 1] - t[i])),
-                    float(t[i + gap] + v[i] * (t[i + gap + 1] - t[i + gap])),
+                    float(t[i] + of_first * (t[i + 1] - t[i])),
+                    float(t[j] + of_second * (t[j + 1] - t[j])),
                 )
             )
     # The outermost of crossings that lie within each other is the loop; the rest is a wobble in it.
