@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from proklisis.core.doubts import Doubt, Doubtful, clock_doubt, course_doubt, fall_doubt, rate_doubt
+from proklisis.core.clock_doubts import clock_doubt, course_doubt, fall_doubt, rate_doubt
+from proklisis.core.doubts import Doubt, Doubtful
 from proklisis.core.measures.load import clock_share
 from proklisis.core.measures.registry import REGISTRY
 from proklisis.core.playbook.conditions import in_one_unit

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from proklisis.core.doubts import Doubtful, clock_doubt, course_doubt, look
+from proklisis.core.clock_doubts import clock_doubt, course_doubt
+from proklisis.core.doubts import Doubtful, look
 from proklisis.core.errors import Lacking
 from proklisis.core.playbook.sheet import parse_sheet
 from proklisis.core.review import judge, playbook_ids, review, run_sheet

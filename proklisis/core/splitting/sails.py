@@ -69,16 +69,13 @@ def _from_off_the_line(seen: Array, off_deg: float) -> Array:
     """
     if off_deg < 1 or not np.isfinite(seen).all():
         return seen
-    out, sign, lowest = np.empty_like(seen), 1.0, -1
+    tack = np.ones_like(seen)
     # Between two reaches the board goes through the camera's own line, where the angle is least.
-    reaching = runs(seen > REACHING_DEG)
-    out[:] = sign
-    for (_, a), (b, _) in itertools.pairwise(reaching):
+    for (_, a), (b, _) in itertools.pairwise(runs(seen > REACHING_DEG)):
         lowest = a + int(np.argmin(seen[a:b]))
         if seen[lowest] < THROUGH_DEG:
-            sign = -sign
-            out[lowest:] = sign
-    both = [out * seen + off for off in (off_deg, -off_deg)]
+            tack[lowest:] *= -1
+    both = [tack * seen + off for off in (off_deg, -off_deg)]
     uneven = [abs(_middle(h[h > REACHING_DEG]) + _middle(h[h < -REACHING_DEG])) for h in both]
     return (
         np.asarray(np.abs(both[int(np.nanargmin(uneven))])) if np.isfinite(uneven).any() else seen

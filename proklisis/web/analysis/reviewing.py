@@ -9,10 +9,11 @@ import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
+from proklisis.core.clock_doubts import rate_doubt
 from proklisis.core.corrections.asking import Question, ask_first
 from proklisis.core.corrections.leading import Leading, leading
 from proklisis.core.corrections.marks import Cut, Mark, apply_cuts, apply_marks, check_cut
-from proklisis.core.doubts import Doubtful, rate_doubt
+from proklisis.core.doubts import Doubtful
 from proklisis.core.errors import InputError, Lacking
 from proklisis.core.playbook.changes import verdict_change
 from proklisis.core.playbook.check import nearest

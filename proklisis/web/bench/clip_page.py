@@ -15,7 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from proklisis.core.doubts import fall_doubt
+from proklisis.core.clock_doubts import fall_doubt
 from proklisis.core.errors import InputError
 from proklisis.core.filming import Look, check, judged, plans
 from proklisis.core.imperial import NOT_SENTENCES, in_feet
