@@ -54,3 +54,12 @@ def test_hands_hold_the_boom_but_for_one_that_is_free_while_the_rig_swings():
     assert np.max(off, axis=0)[~near].max() < 0.1
     for s in swings:
         assert np.max(off, axis=0)[np.abs(t - s) < 0.2].max() > 0.3
+
+
+@pytest.mark.parametrize("view", ["front", "rear"])
+def test_a_hand_that_may_be_free_toward_the_camera_is_not_called_held(view):
+    run = simulate(GYBE, {"grabs_rig": 2.0}, view=view, units=3, seed=987)
+    done = review(run.tracks, GYBE)
+    assert not [r for r in done.readings if r.id == "rig_release_gap" and r.value < 0.25]
+    told = judge(run_sheet(done, GYBE, run.about()))
+    assert "grabs_rig" in {row["fault"] for row in told["cannot_tell"]}

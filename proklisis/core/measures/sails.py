@@ -28,6 +28,8 @@ RAIL_HZ = 3.0
 AROUND_S = 0.4
 #: The rig is followed so long around its change, seconds (house choice).
 RIG_S = 0.9
+#: From ahead or behind a hand that is seen free for less may have been free for longer, seconds (house choice: what is wanted of it).
+LEAST_SEEN_FREE_S = 0.25
 
 declare_table("""
 front_arm | deg | Front arm | elbow flexion of the front arm, 0 straight | front, rear | *
@@ -169,7 +171,9 @@ def rig_release_gap(f: Figure, unit: Unit) -> float:
         float(t[j - 1] - t[i])
         for i, j in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True)
     ]
-    return max(runs, default=0.0)
+    longest = max(runs, default=0.0)
+    # A hand that comes toward the camera looks as if it held: what is seen free is the least that it was.
+    return float("nan") if f.view in ("front", "rear") and longest < LEAST_SEEN_FREE_S else longest
 
 
 @measure(

@@ -217,5 +217,5 @@ def _nearest_hold(shoulder: Array, front: Array, line: Array, arm: float) -> Arr
     )
 
 
-RIDER = Rider(move, clean, "side_right", views=("front", "above"), given={"wind_kn": 17.0, "water": "flat"}, unmoved=frozenset({"head_ahead_of_mast", "feet_from_start"}),
+RIDER = Rider(move, clean, "side_right", views=("above", "front"), given={"wind_kn": 17.0, "water": "flat"}, unmoved=frozenset({"head_ahead_of_mast", "feet_from_start"}),
 )  # fmt: skip
